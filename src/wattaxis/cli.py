@@ -1,0 +1,74 @@
+"""The command line: ``wattaxis solve | check | warm`` on documents, for batch work and tests."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import time
+from dataclasses import asdict
+from pathlib import Path
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command. Returns 0 when all is calculated, 1 when something is missing or at fault, 2 for a bad call."""
+    parser = argparse.ArgumentParser(prog="wattaxis", description="Calculate chemical plants from flowsheet documents.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, text in (("solve", "calculate a document and print its stream table"), ("check", "list what a document lacks, without calculating")):
+        command = commands.add_parser(name, help=text)
+        command.add_argument("document", type=Path, help="a flowsheet document (JSON)")
+        command.add_argument("--json", action="store_true", help="print everything as JSON, SI units")
+    commands.add_parser("warm", help="compile the property kernels now, so that the first calculation is quick")
+    options = parser.parse_args(arguments)
+    if options.command == "warm":
+        return _warm()
+    return _run(options.command, options.document, options.json)
+
+
+def _run(command: str, path: Path, as_json: bool) -> int:
+    from wattaxis.exchange import stream_text
+    from wattaxis.flowsheet import DocumentError, load
+    from wattaxis.solving import check, solve
+
+    try:
+        document = load(path.read_bytes())
+    except OSError as error:
+        print(f"{path}: {error.strerror}", file=sys.stderr)
+        return 2
+    except DocumentError as error:
+        for place, message in error.problems:
+            print(f"{path}: {place}: {message}" if place else f"{path}: {message}", file=sys.stderr)
+        return 2
+    result = solve(document) if command == "solve" else check(document)
+    bad = bool(result.asks) or any(f.severity == "fault" for f in result.findings)
+    if as_json:
+        print(json.dumps(result.to_data(), indent=1))
+        return int(bad)
+    if command == "solve" and result.streams:
+        print(stream_text(document, result))
+        print()
+    for ask in result.asks:
+        print(f"missing  {ask.place}: {ask.text}")
+    for finding in result.findings:
+        print(f"{finding.severity:8} {finding.place}: {finding.text} {finding.remedy}".rstrip())
+    for item in result.assumptions:
+        print(f"assumed  {item.place}: {asdict(item)['title']} = {item.value:g} {item.unit} ({item.reason})")
+    if command == "solve" and result.complete:
+        print(f"balances close: mass {result.balance.mass_gap:.1e}, energy {result.balance.energy_gap:.1e}")
+    elif not bad:
+        print("nothing is missing")
+    return int(bad)
+
+
+def _warm() -> int:
+    print("Compiling the property kernels ", end="", flush=True)
+    started = time.perf_counter()
+    for name in ("linear", "pure", "phase", "stability", "split", "energy", "saturation"):
+        __import__(f"wattaxis.properties.kernels.{name}")
+        print(".", end="", flush=True)
+    print(f" ready after {time.perf_counter() - started:.0f} s")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,112 @@
+"""The stream table: one column a stream, one row a property, in the units of a unit set."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+
+from wattaxis.flowsheet import Document
+from wattaxis.quantities import KINDS, UNIT_SETS
+from wattaxis.quantities.quantity import linear
+from wattaxis.solving import SolveResult, StreamResult
+
+#: (attribute, title, kind) of the rows that every stream has.
+ROWS = (
+    ("temperature", "Temperature", "temperature"),
+    ("pressure", "Pressure", "pressure"),
+    ("vapour_fraction", "Vapour fraction, mole", "number"),
+    ("phase", "Phase", "text"),
+    ("mole_flow", "Mole flow", "mole_flow"),
+    ("mass_flow", "Mass flow", "mass_flow"),
+    ("volume_flow", "Volume flow", "volume_flow"),
+    ("enthalpy_flow", "Enthalpy flow", "power"),
+    ("molar_enthalpy", "Molar enthalpy", "molar_enthalpy"),
+    ("molar_entropy", "Molar entropy", "molar_entropy"),
+    ("molar_mass", "Molar mass", "molar_mass"),
+    ("density", "Density", "density"),
+)
+
+
+def display_unit(kind: str, unit_set: str) -> str:
+    """The unit in which a set shows a kind."""
+    return UNIT_SETS[unit_set].get(kind, KINDS[kind].units[0])
+
+
+def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
+    """Header row, then one row a property: title, unit, one value a stream (None where a value does not exist)."""
+    streams = list(result.streams.values())
+    rows: list[list[Any]] = [["Stream", "Unit", *(s.tag for s in streams)]]
+    for attribute, title, kind in ROWS:
+        if kind in ("text", "number"):
+            rows.append([title, "mol/mol" if kind == "number" else "", *(getattr(s, attribute) for s in streams)])
+            continue
+        unit = display_unit(kind, document.unit_set)
+        rows.append([title, unit, *(_shown(getattr(s, attribute), unit) for s in streams)])
+    for attribute, title, unit in (("mole_fractions", "mole fraction", "mol/mol"), ("mass_fractions", "mass fraction", "kg/kg")):
+        for c in document.chemistry.components:
+            rows.append([f"{c.id}, {title}", unit, *(getattr(s, attribute)[c.id] for s in streams)])
+    unit = display_unit("mole_flow", document.unit_set)
+    for c in document.chemistry.components:
+        rows.append([f"{c.id}, mole flow", unit, *(_shown(s.mole_flows[c.id], unit) for s in streams)])
+    return rows
+
+
+def _shown(value: float | None, unit: str) -> float | None:
+    if value is None:
+        return None
+    factor, offset = linear(unit)
+    return (value - offset) / factor
+
+
+def stream_csv(document: Document, result: SolveResult) -> str:
+    """The stream table as CSV (RFC 4180), full precision."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    for row in stream_rows(document, result):
+        writer.writerow(["" if v is None else _harmless(v) for v in row])
+    return out.getvalue()
+
+
+def stream_xlsx(document: Document, result: SolveResult) -> bytes:
+    """The stream table as an XLSX workbook (ISO/IEC 29500)."""
+    from openpyxl import Workbook
+    from openpyxl.styles import Font
+
+    book = Workbook()
+    sheet = book.active
+    sheet.title = "Streams"
+    for row in stream_rows(document, result):
+        sheet.append([_harmless(v) for v in row])
+    for cell in sheet[1]:
+        cell.font = Font(bold=True)
+    sheet.freeze_panes = "C2"
+    sheet.column_dimensions["A"].width = 30
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def stream_text(document: Document, result: SolveResult) -> str:
+    """The stream table for a terminal."""
+    rows = [[_cell(v) for v in row] for row in stream_rows(document, result)]
+    widths = [max(len(row[k]) for row in rows) for k in range(len(rows[0]))]
+    lines = []
+    for row in rows:
+        cells = [row[0].ljust(widths[0]), row[1].ljust(widths[1]), *(cell.rjust(w) for cell, w in zip(row[2:], widths[2:], strict=True))]
+        lines.append("  ".join(cells).rstrip())
+    return "\n".join(lines)
+
+
+def _cell(value: Any) -> str:
+    if value is None:
+        return "-"
+    return f"{value:.6g}" if isinstance(value, float) else str(value)
+
+
+def _harmless(value: Any) -> Any:
+    """Text that a spreadsheet would take for a formula gets a leading apostrophe."""
+    return "'" + value if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
+
+
+__all__ = ["StreamResult", "display_unit", "stream_csv", "stream_rows", "stream_text", "stream_xlsx"]

@@ -1,0 +1,277 @@
+"""The flowsheet document: everything the user gave, and nothing that was calculated."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, field_validator, model_validator
+
+from wattaxis.quantities import UNIT_SETS
+from wattaxis.unitops import UnitOperation, UnitSpec, unit_types
+
+FORMAT = "wattaxis-flowsheet"
+VERSION = 1
+#: Larger documents are refused before they are parsed.
+LARGEST = 8_000_000
+DEEPEST = 40
+
+Tag = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._/-]*$")]
+Id = Annotated[str, Field(min_length=1, max_length=80)]
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class DocumentError(ValueError):
+    """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones."""
+
+    def __init__(self, problems: list[tuple[str, str]]) -> None:
+        self.problems = problems
+        shown = "; ".join(f"{place}: {message}" if place else message for place, message in problems[:5])
+        super().__init__(shown)
+
+
+class Part(BaseModel):
+    """Base of all parts: unknown fields are refused, never dropped."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class OwnComponent(Part):
+    """A component whose constants were typed in, SI units. The heat capacity is a polynomial in T (K), J/(mol K)."""
+
+    molar_mass: Finite = Field(gt=0)
+    critical_temperature: Finite = Field(gt=0)
+    critical_pressure: Finite = Field(gt=0)
+    acentric_factor: Finite = Field(gt=-1, lt=3)
+    heat_capacity: tuple[Finite, Finite, Finite, Finite, Finite]
+    formation_enthalpy: Finite = 0.0
+    entropy: Finite = 0.0
+    formula: str = Field(default="", max_length=40)
+
+
+class DocumentComponent(Part):
+    """A component of the plant: from the bank by CAS number, or an own one."""
+
+    id: Id
+    cas: str = Field(default="", max_length=20)
+    own: OwnComponent | None = None
+
+
+class Pair(Part):
+    """An interaction parameter typed in for a pair."""
+
+    first: Id
+    second: Id
+    kij: Finite = Field(gt=-2, lt=1)
+    source: str = Field(default="typed in", max_length=200)
+
+
+class Chemistry(Part):
+    """Components, property model and own pair parameters."""
+
+    components: tuple[DocumentComponent, ...] = ()
+    model: Literal["ideal", "peng-robinson", "soave-redlich-kwong"] = "peng-robinson"
+    pairs: tuple[Pair, ...] = ()
+
+    @field_validator("components")
+    @classmethod
+    def _unique(cls, components: tuple[DocumentComponent, ...]) -> tuple[DocumentComponent, ...]:
+        ids = [c.id for c in components]
+        if len(set(ids)) < len(ids):
+            raise ValueError("two components have the same id")
+        return components
+
+
+class Unit(Part):
+    """A unit operation on the sheet: tag, type, givens, place of its symbol (sheet units)."""
+
+    tag: Tag
+    type: str = Field(max_length=40)
+    spec: SerializeAsAny[UnitSpec]
+    x: Finite = 0.0
+    y: Finite = 0.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _typed_spec(cls, data: Any) -> Any:
+        if not isinstance(data, dict):
+            return data
+        operation = unit_types().get(str(data.get("type")))
+        if operation is None:
+            known = ", ".join(sorted(unit_types()))
+            raise ValueError(f"there is no unit operation {data.get('type')!r}; there are {known}")
+        spec = data.get("spec", {})
+        return {**data, "spec": operation.Spec.model_validate(spec) if isinstance(spec, dict) else spec}
+
+    @property
+    def operation(self) -> UnitOperation:
+        """The unit operation behind the type."""
+        return unit_types()[self.type]
+
+
+class End(Part):
+    """One end of a stream: a port of a unit."""
+
+    unit: Tag
+    port: str = Field(max_length=40)
+
+
+class Stream(Part):
+    """A material stream from an outlet port to an inlet port."""
+
+    tag: Tag
+    source: End
+    target: End
+
+
+class Document(Part):
+    """A whole flowsheet."""
+
+    format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
+    version: Literal[1] = 1
+    title: str = Field(default="Untitled plant", max_length=120)
+    unit_set: str = "Metric"
+    chemistry: Chemistry = Chemistry()
+    units: tuple[Unit, ...] = Field(default=(), max_length=2000)
+    streams: tuple[Stream, ...] = Field(default=(), max_length=4000)
+
+    @field_validator("unit_set")
+    @classmethod
+    def _known_set(cls, name: str) -> str:
+        if name not in UNIT_SETS:
+            raise ValueError(f"there is no unit set {name!r}; there are {', '.join(UNIT_SETS)}")
+        return name
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Document:
+        tags = [u.tag for u in self.units] + [s.tag for s in self.streams]
+        twice = {tag for tag in tags if tags.count(tag) > 1} if len(set(tags)) < len(tags) else set()
+        if twice:
+            raise ValueError(f"the tag {sorted(twice)[0]} is used twice")
+        units = {u.tag: u for u in self.units}
+        taken: set[tuple[str, str]] = set()
+        for stream in self.streams:
+            for end, direction in ((stream.source, "out"), (stream.target, "in")):
+                _check_end(stream.tag, end, direction, units, taken)
+        return self
+
+    def unit(self, tag: str) -> Unit | None:
+        """The unit of a tag, None when there is none."""
+        return next((u for u in self.units if u.tag == tag), None)
+
+    def stream(self, tag: str) -> Stream | None:
+        """The stream of a tag, None when there is none."""
+        return next((s for s in self.streams if s.tag == tag), None)
+
+
+def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken: set[tuple[str, str]]) -> None:
+    unit = units.get(end.unit)
+    if unit is None:
+        raise ValueError(f"stream {tag} ends at {end.unit}, which is not on the sheet")
+    port = next((p for p in unit.operation.ports if p.key == end.port and p.direction == direction), None)
+    if port is None:
+        ports = ", ".join(p.key for p in unit.operation.ports if p.direction == direction) or "none"
+        word = "outlet" if direction == "out" else "inlet"
+        raise ValueError(f"stream {tag}: {end.unit} has no {word} {end.port!r}; it has {ports}")
+    if not port.many and (end.unit, end.port) in taken:
+        raise ValueError(f"stream {tag}: {end.unit} {end.port} has a stream already")
+    taken.add((end.unit, end.port))
+
+
+def load(text: str | bytes) -> Document:
+    """Read a document from JSON. Raises DocumentError that says where and what."""
+    if len(text) > LARGEST:
+        raise DocumentError([("", f"The document is larger than {LARGEST // 1_000_000} MB.")])
+    try:
+        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        if _depth(decoded) > DEEPEST:
+            raise DocumentError([("", "The document is nested deeper than any flowsheet is.")])
+        data = json.loads(decoded)
+    except UnicodeDecodeError as error:
+        raise DocumentError([("", "This is not a text file in UTF-8.")]) from error
+    except (json.JSONDecodeError, RecursionError) as error:
+        where = f"line {error.lineno}, column {error.colno}" if isinstance(error, json.JSONDecodeError) else ""
+        raise DocumentError([(where, "This is not valid JSON.")]) from error
+    return load_data(data)
+
+
+def load_data(data: Any) -> Document:
+    """Check parsed JSON. Raises DocumentError."""
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise DocumentError([("format", f'This is not a Wattaxis flowsheet: "format" must be "{FORMAT}".')])
+    version = data.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise DocumentError([("version", f"This document is of version {version}, newer than this program, which reads up to {VERSION}.")])
+    try:
+        document = Document.model_validate(data)
+    except ValidationError as error:
+        raise DocumentError([(_place(e["loc"], data), _plain(e["msg"])) for e in error.errors()]) from error
+    problems = [
+        (f"{unit.tag}.{finding.field}" if finding.field else unit.tag, finding.text)
+        for unit in document.units
+        for finding in unit.operation.problems(unit.tag, unit.spec)
+    ]
+    if problems:
+        raise DocumentError(problems)
+    return document
+
+
+def dump(document: Document) -> str:
+    """The document as JSON text, stable in order, blank fields left out."""
+    return json.dumps(to_data(document), indent=1, ensure_ascii=False) + "\n"
+
+
+def to_data(document: Document) -> dict[str, Any]:
+    """The document as plain data, blank fields left out."""
+    return _without_blanks(document.model_dump(mode="json"))  # type: ignore[no-any-return]
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema of the document, unit specs of every known type included."""
+    schema = Document.model_json_schema()
+    specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}
+    definitions = schema["$defs"]
+    for spec in specs.values():
+        definitions.update(spec.pop("$defs", {}))
+    unit = definitions["Unit"]
+    unit["oneOf"] = [{"properties": {"type": {"const": name}, "spec": spec}} for name, spec in specs.items()]
+    schema["$id"] = f"{FORMAT}-{VERSION}"
+    return schema
+
+
+def _without_blanks(data: Any) -> Any:
+    if isinstance(data, dict):
+        return {key: _without_blanks(value) for key, value in data.items() if value is not None}
+    if isinstance(data, list):
+        return [_without_blanks(value) for value in data]
+    return data
+
+
+def _depth(text: str) -> int:
+    depth = deepest = 0
+    for character in re.sub(r'"(?:[^"\\]|\\.)*"', "", text):
+        if character in "[{":
+            depth += 1
+            deepest = max(deepest, depth)
+        elif character in "]}":
+            depth -= 1
+    return deepest
+
+
+def _place(location: tuple[int | str, ...], data: Any) -> str:
+    """A path people can read: units show their tag instead of their number."""
+    words: list[str] = []
+    here = data
+    for part in location:
+        try:
+            here = here[part]
+        except (KeyError, IndexError, TypeError):
+            here = None
+        label = here.get("tag") or here.get("id") if isinstance(here, dict) and isinstance(part, int) else None
+        words.append(str(label) if label else str(part))
+    return ".".join(words)
+
+
+def _plain(message: str) -> str:
+    return message.removeprefix("Value error, ").rstrip(".") + "."

@@ -1,0 +1,372 @@
+"""Editing operations: pure functions from document to document, each with its inverse."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from wattaxis.flowsheet.document import Chemistry, Document, DocumentComponent, End, Id, Pair, Stream, Tag, Unit, _plain
+from wattaxis.flowsheet.model import resolve
+from wattaxis.quantities import UNIT_SETS
+
+
+class EditError(ValueError):
+    """An edit that cannot be made; ``str()`` says why and what would be accepted."""
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class SetTitle(_Edit):
+    """Name the plant."""
+
+    kind: Literal["set_title"] = "set_title"
+    title: str = Field(max_length=120)
+
+
+class SetUnitSet(_Edit):
+    """Choose the units in which results are shown."""
+
+    kind: Literal["set_unit_set"] = "set_unit_set"
+    name: str = Field(max_length=60)
+
+
+class AddComponent(_Edit):
+    """Add a component, at ``position`` or at the end."""
+
+    kind: Literal["add_component"] = "add_component"
+    component: DocumentComponent
+    position: int | None = None
+
+
+class RemoveComponent(_Edit):
+    """Take a component out; flows typed for it stay in the document."""
+
+    kind: Literal["remove_component"] = "remove_component"
+    id: Id
+
+
+class SetModel(_Edit):
+    """Choose the property model."""
+
+    kind: Literal["set_model"] = "set_model"
+    model: Literal["ideal", "peng-robinson", "soave-redlich-kwong"]
+
+
+class SetPair(_Edit):
+    """Type an interaction parameter for a pair; without ``pair`` the typed value of (first, second) goes away."""
+
+    kind: Literal["set_pair"] = "set_pair"
+    first: Id
+    second: Id
+    pair: Pair | None = None
+
+
+class AddUnit(_Edit):
+    """Put a unit on the sheet."""
+
+    kind: Literal["add_unit"] = "add_unit"
+    unit: Unit
+    position: int | None = None
+
+
+class RemoveUnit(_Edit):
+    """Take a unit off the sheet together with its streams."""
+
+    kind: Literal["remove_unit"] = "remove_unit"
+    tag: Tag
+
+
+class Connect(_Edit):
+    """Draw a stream from an outlet to an inlet."""
+
+    kind: Literal["connect"] = "connect"
+    stream: Stream
+    position: int | None = None
+
+
+class Disconnect(_Edit):
+    """Take a stream away."""
+
+    kind: Literal["disconnect"] = "disconnect"
+    tag: Tag
+
+
+class SetValues(_Edit):
+    """Give or clear (None) values of a unit, several at once where a choice changes."""
+
+    kind: Literal["set_values"] = "set_values"
+    unit: Tag
+    values: dict[str, Any]
+
+
+class Rename(_Edit):
+    """Give a unit or a stream another tag, everywhere."""
+
+    kind: Literal["rename"] = "rename"
+    tag: Tag
+    new: Tag
+
+
+class Move(_Edit):
+    """Move symbols on the sheet: tag to (x, y)."""
+
+    kind: Literal["move"] = "move"
+    places: dict[Tag, tuple[float, float]]
+
+
+class Batch(_Edit):
+    """Several edits as one, all or none."""
+
+    kind: Literal["batch"] = "batch"
+    edits: tuple[Edit, ...] = Field(max_length=500)
+    label: str = Field(default="", max_length=120)
+
+
+Edit = Annotated[
+    SetTitle
+    | SetUnitSet
+    | AddComponent
+    | RemoveComponent
+    | SetModel
+    | SetPair
+    | AddUnit
+    | RemoveUnit
+    | Connect
+    | Disconnect
+    | SetValues
+    | Rename
+    | Move
+    | Batch,
+    Field(discriminator="kind"),
+]
+Batch.model_rebuild()
+_ADAPTER: TypeAdapter[Any] = TypeAdapter(Edit)
+
+
+def edit_from_json(data: Any) -> Any:
+    """Check plain data as an edit. Raises EditError."""
+    try:
+        return _ADAPTER.validate_python(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"] if p not in ("batch", "edits"))
+        raise EditError(f"{place}: {_plain(first['msg'])}" if place else _plain(first["msg"])) from error
+    except RecursionError as error:
+        raise EditError("The edit is nested too deeply.") from error
+
+
+def apply(document: Document, edit: Any) -> tuple[Document, Any, str]:
+    """Apply an edit: (new document, inverse edit, label for the history). Raises EditError and changes nothing then."""
+    handler = _HANDLERS[edit.kind]
+    try:
+        changed, inverse, label = handler(document, edit)
+        if edit.kind not in ("move", "set_title", "set_values", "set_pair", "set_model"):
+            Document.model_validate(changed)  # tags unique, streams end at ports that exist
+        return changed, inverse, label
+    except ValidationError as error:
+        raise EditError(_plain(error.errors()[0]["msg"])) from error
+
+
+def _updated(document: Document, **changes: Any) -> Document:
+    return Document.model_validate({**{name: getattr(document, name) for name in Document.model_fields}, **changes})
+
+
+def _chemistry(document: Document, **changes: Any) -> Document:
+    chemistry = Chemistry.model_validate({**{name: getattr(document.chemistry, name) for name in Chemistry.model_fields}, **changes})
+    return document.model_copy(update={"chemistry": chemistry})
+
+
+def _insert(items: tuple[Any, ...], item: Any, position: int | None) -> tuple[Any, ...]:
+    at = len(items) if position is None else max(0, min(position, len(items)))
+    return (*items[:at], item, *items[at:])
+
+
+def _unit(document: Document, tag: str) -> Unit:
+    unit = document.unit(tag)
+    if unit is None:
+        raise EditError(f"There is no unit {tag} on the sheet.")
+    return unit
+
+
+def _replace_unit(document: Document, tag: str, unit: Unit) -> Document:
+    return document.model_copy(update={"units": tuple(unit if u.tag == tag else u for u in document.units)})
+
+
+def _set_title(document: Document, edit: SetTitle) -> tuple[Document, Any, str]:
+    return document.model_copy(update={"title": edit.title}), SetTitle(title=document.title), f"title -> {edit.title}"
+
+
+def _set_unit_set(document: Document, edit: SetUnitSet) -> tuple[Document, Any, str]:
+    if edit.name not in UNIT_SETS:
+        raise EditError(f"There is no unit set {edit.name!r}; there are {', '.join(UNIT_SETS)}.")
+    return document.model_copy(update={"unit_set": edit.name}), SetUnitSet(name=document.unit_set), f"units -> {edit.name}"
+
+
+def _add_component(document: Document, edit: AddComponent) -> tuple[Document, Any, str]:
+    items = document.chemistry.components
+    if any(c.id == edit.component.id for c in items):
+        raise EditError(f"{edit.component.id} is among the components already.")
+    if edit.component.cas and any(c.cas == edit.component.cas for c in items):
+        raise EditError(f"{edit.component.cas} is among the components already.")
+    try:
+        resolve(edit.component)
+    except KeyError as error:
+        raise EditError(str(error.args[0])) from error
+    changed = _chemistry(document, components=_insert(items, edit.component, edit.position))
+    return changed, RemoveComponent(id=edit.component.id), f"added component {edit.component.id}"
+
+
+def _remove_component(document: Document, edit: RemoveComponent) -> tuple[Document, Any, str]:
+    items = document.chemistry.components
+    position = next((k for k, c in enumerate(items) if c.id == edit.id), None)
+    if position is None:
+        raise EditError(f"{edit.id} is not among the components.")
+    changed = _chemistry(document, components=(*items[:position], *items[position + 1 :]))
+    return changed, AddComponent(component=items[position], position=position), f"removed component {edit.id}"
+
+
+def _set_model(document: Document, edit: SetModel) -> tuple[Document, Any, str]:
+    old = document.chemistry.model
+    return _chemistry(document, model=edit.model), SetModel(model=old), f"property model {old} -> {edit.model}"
+
+
+def _set_pair(document: Document, edit: SetPair) -> tuple[Document, Any, str]:
+    ids = {c.id for c in document.chemistry.components}
+    if edit.first == edit.second or (edit.pair is not None and not {edit.first, edit.second} <= ids):
+        raise EditError("A pair joins two different components of the plant.")
+    if edit.pair is not None and {edit.pair.first, edit.pair.second} != {edit.first, edit.second}:
+        raise EditError("The pair does not name the same two components.")
+    key = {edit.first, edit.second}
+    old = next((p for p in document.chemistry.pairs if {p.first, p.second} == key), None)
+    kept = tuple(p for p in document.chemistry.pairs if {p.first, p.second} != key)
+    at = next((k for k, p in enumerate(document.chemistry.pairs) if {p.first, p.second} == key), None)
+    changed = _chemistry(document, pairs=kept if edit.pair is None else _insert(kept, edit.pair, at))
+    value = "cleared" if edit.pair is None else f"{edit.pair.kij:g}"
+    return changed, SetPair(first=edit.first, second=edit.second, pair=old), f"pair {edit.first} / {edit.second} -> {value}"
+
+
+def _add_unit(document: Document, edit: AddUnit) -> tuple[Document, Any, str]:
+    _check_spec(edit.unit)
+    changed = _updated(document, units=_insert(document.units, edit.unit, edit.position))
+    return changed, RemoveUnit(tag=edit.unit.tag), f"added {edit.unit.operation.title.lower()} {edit.unit.tag}"
+
+
+def _remove_unit(document: Document, edit: RemoveUnit) -> tuple[Document, Any, str]:
+    unit = _unit(document, edit.tag)
+    gone = [(k, s) for k, s in enumerate(document.streams) if edit.tag in (s.source.unit, s.target.unit)]
+    back: list[Any] = [AddUnit(unit=unit, position=document.units.index(unit))]
+    back += [Connect(stream=s, position=k) for k, s in gone]
+    changed = document.model_copy(
+        update={
+            "units": tuple(u for u in document.units if u.tag != edit.tag),
+            "streams": tuple(s for s in document.streams if edit.tag not in (s.source.unit, s.target.unit)),
+        }
+    )
+    return changed, Batch(edits=tuple(back), label=f"put {edit.tag} back"), f"removed {edit.tag}"
+
+
+def _connect(document: Document, edit: Connect) -> tuple[Document, Any, str]:
+    stream = edit.stream
+    changed = _updated(document, streams=_insert(document.streams, stream, edit.position))
+    return changed, Disconnect(tag=stream.tag), f"connected {stream.source.unit} to {stream.target.unit} by {stream.tag}"
+
+
+def _disconnect(document: Document, edit: Disconnect) -> tuple[Document, Any, str]:
+    stream = document.stream(edit.tag)
+    if stream is None:
+        raise EditError(f"There is no stream {edit.tag}.")
+    position = document.streams.index(stream)
+    changed = document.model_copy(update={"streams": tuple(s for s in document.streams if s.tag != edit.tag)})
+    return changed, Connect(stream=stream, position=position), f"removed stream {edit.tag}"
+
+
+def _set_values(document: Document, edit: SetValues) -> tuple[Document, Any, str]:
+    unit = _unit(document, edit.unit)
+    fields = unit.operation.field_map()
+    unknown = [key for key in edit.values if key not in fields]
+    if unknown:
+        raise EditError(f"{unit.tag} has no value {unknown[0]!r}; it has {', '.join(fields)}.")
+    old = {key: getattr(unit.spec, key) for key in edit.values}
+    spec_data = {**{k: getattr(unit.spec, k) for k in type(unit.spec).model_fields}, **edit.values}
+    new = Unit(tag=unit.tag, type=unit.type, spec=type(unit.spec).model_validate(spec_data), x=unit.x, y=unit.y)
+    _check_spec(new)
+    back = {key: None if value is None else value.model_dump(mode="json") for key, value in old.items()}
+    label = "; ".join(f"{unit.tag} {fields[k].title.lower()} {_text(old[k])} -> {_text(getattr(new.spec, k))}" for k in edit.values)
+    return _replace_unit(document, unit.tag, new), SetValues(unit=unit.tag, values=back), label
+
+
+def _check_spec(unit: Unit) -> None:
+    problems = unit.operation.problems(unit.tag, unit.spec)
+    if problems:
+        raise EditError(problems[0].text)
+
+
+def _text(value: Any) -> str:
+    return "blank" if value is None else str(value) if hasattr(value, "unit") else "values"
+
+
+def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
+    if document.unit(edit.tag) is None and document.stream(edit.tag) is None:
+        raise EditError(f"Nothing on the sheet is tagged {edit.tag}.")
+    if edit.new != edit.tag and (document.unit(edit.new) or document.stream(edit.new)):
+        raise EditError(f"The tag {edit.new} is taken already.")
+
+    def end(e: End) -> End:
+        return End(unit=edit.new, port=e.port) if e.unit == edit.tag else e
+
+    units = tuple(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u for u in document.units)
+    streams = tuple(Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target)) for s in document.streams)
+    return _updated(document, units=units, streams=streams), Rename(tag=edit.new, new=edit.tag), f"renamed {edit.tag} -> {edit.new}"
+
+
+def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:
+    back = {tag: (_unit(document, tag).x, _unit(document, tag).y) for tag in edit.places}
+    if not all(abs(v) < 1e6 for place in edit.places.values() for v in place):
+        raise EditError("The place is off the sheet.")
+    units = tuple(
+        u.model_copy(update={"x": edit.places[u.tag][0], "y": edit.places[u.tag][1]}) if u.tag in edit.places else u for u in document.units
+    )
+    return document.model_copy(update={"units": units}), Move(places=back), f"moved {', '.join(list(edit.places)[:4])}"
+
+
+def _batch(document: Document, edit: Batch) -> tuple[Document, Any, str]:
+    inverses: list[Any] = []
+    labels = []
+    for part in edit.edits:
+        document, inverse, label = apply(document, part)
+        inverses.append(inverse)
+        labels.append(label)
+    text = edit.label or "; ".join(labels[:3]) + ("; ..." if len(labels) > 3 else "")
+    return document, Batch(edits=tuple(reversed(inverses)), label=f"undo {text}"[:120]), text
+
+
+_HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
+    "set_title": _set_title,
+    "set_unit_set": _set_unit_set,
+    "add_component": _add_component,
+    "remove_component": _remove_component,
+    "set_model": _set_model,
+    "set_pair": _set_pair,
+    "add_unit": _add_unit,
+    "remove_unit": _remove_unit,
+    "connect": _connect,
+    "disconnect": _disconnect,
+    "set_values": _set_values,
+    "rename": _rename,
+    "move": _move,
+    "batch": _batch,
+}
+
+
+def edit(document: Document, kind: str, **values: Any) -> Document:
+    """A document with one editing operation applied, for scripts. Raises EditError.
+
+    >>> from wattaxis import Document
+    >>> edit(Document(), "set_title", title="Pilot plant").title
+    'Pilot plant'
+    """
+    return apply(document, edit_from_json({"kind": kind, **values}))[0]

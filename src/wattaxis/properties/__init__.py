@@ -1,0 +1,25 @@
+"""Property models: ideal, Peng-Robinson, Soave-Redlich-Kwong; states and flashes.
+
+The compiled kernels load with the first use of :class:`PropertyModel`, not with this package.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from wattaxis.properties.catalogue import MODELS, ModelInfo
+from wattaxis.properties.errors import FlashError
+from wattaxis.properties.state import Phase, State
+
+if TYPE_CHECKING:
+    from wattaxis.properties.model import PropertyModel
+
+__all__ = ["MODELS", "FlashError", "ModelInfo", "Phase", "PropertyModel", "State"]
+
+
+def __getattr__(name: str) -> Any:
+    if name == "PropertyModel":
+        from wattaxis.properties.model import PropertyModel
+
+        return PropertyModel
+    raise AttributeError(f"module {__name__!r} has no attribute {name!r}")

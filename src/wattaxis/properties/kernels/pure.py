@@ -1,0 +1,120 @@
+"""Pure-component functions of temperature: ideal-gas enthalpy, entropy, heat capacity and vapour pressure."""
+
+from __future__ import annotations
+
+import math
+
+from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels.layout import (
+    CP0,
+    CP_HIGH,
+    CP_LOW,
+    HF,
+    OMEGA,
+    PC,
+    PS0,
+    PS_FORM,
+    PS_HIGH,
+    PS_LOW,
+    PS_PC,
+    PS_TC,
+    S0,
+    T_REF,
+    TC,
+)
+
+
+@kernel("float64(float64, float64[:, ::1], int64)")
+def _cp_polynomial(temperature, par, i):
+    value = 0.0
+    for k in range(4, -1, -1):
+        value = value * temperature + par[CP0 + k, i]
+    return value
+
+
+@kernel("float64(float64, float64[:, ::1], int64)")
+def _h_polynomial(temperature, par, i):
+    value = 0.0
+    for k in range(4, -1, -1):
+        value = value * temperature + par[CP0 + k, i] / (k + 1)
+    return value * temperature
+
+
+@kernel("float64(float64, float64[:, ::1], int64)")
+def _s_polynomial(temperature, par, i):
+    value = 0.0
+    for k in range(4, 0, -1):
+        value = value * temperature + par[CP0 + k, i] / k
+    return value * temperature + par[CP0, i] * math.log(temperature)
+
+
+@kernel("UniTuple(float64, 3)(float64, float64[:, ::1], int64)")
+def ideal_gas(temperature, par, i):
+    """H (J/mol, from the elements at 298.15 K), S (J/(mol K), third law, 1 bar) and Cp of an ideal gas.
+
+    Beyond the range of the heat-capacity polynomial Cp keeps its value at the end of the range; the caller
+    reports that as a finding.
+    """
+    inside = min(max(temperature, par[CP_LOW, i]), par[CP_HIGH, i])
+    cp = _cp_polynomial(inside, par, i)
+    h = par[HF, i] + _h_polynomial(inside, par, i) - _h_polynomial(T_REF, par, i) + cp * (temperature - inside)
+    s = par[S0, i] + _s_polynomial(inside, par, i) - _s_polynomial(T_REF, par, i)
+    if temperature != inside:
+        s += cp * math.log(temperature / inside)
+    return h, s, cp
+
+
+@kernel("UniTuple(float64, 3)(float64, float64[:, ::1], int64)")
+def _psat_inside(t, par, i):
+    """ln(Psat/Pa) with first and second temperature derivative, inside the range of the correlation."""
+    form = int(par[PS_FORM, i])
+    a, b, c, d, e = par[PS0, i], par[PS0 + 1, i], par[PS0 + 2, i], par[PS0 + 3, i], par[PS0 + 4, i]
+    if form == 1:
+        power = d * t**e
+        return (
+            a + b / t + c * math.log(t) + power,
+            -b / t**2 + c / t + e * power / t,
+            2 * b / t**3 - c / t**2 + e * (e - 1) * power / t**2,
+        )
+    if form == 2:
+        tc = par[PS_TC, i]
+        tau = max(1.0 - t / tc, 1e-12)
+        f = a * tau + b * tau**1.5 + c * tau**2.5 + d * tau**5
+        f1 = a + 1.5 * b * tau**0.5 + 2.5 * c * tau**1.5 + 5 * d * tau**4
+        f2 = 0.75 * b * tau**-0.5 + 3.75 * c * tau**0.5 + 20 * d * tau**3
+        x = tc / t
+        return (
+            math.log(par[PS_PC, i]) + x * f,
+            -x * f / t - f1 / t,
+            2 * x * f / t**2 + 2 * f1 / t**2 + f2 / (t * tc),
+        )
+    if form == 4:
+        return a - b / (t + c), b / (t + c) ** 2, -2 * b / (t + c) ** 3
+    tc = par[TC, i]
+    omega = par[OMEGA, i]
+    x = t / tc
+    # Lee and Kesler (1975), equations 17 and 18
+    c0 = 5.92714 + omega * 15.2518
+    c1 = -6.09648 - omega * 15.6875
+    c2 = -1.28862 - omega * 13.4721
+    c3 = 0.169347 + omega * 0.43577
+    return (
+        math.log(par[PC, i]) + c0 + c1 / x + c2 * math.log(x) + c3 * x**6,
+        (-c1 / x**2 + c2 / x + 6 * c3 * x**5) / tc,
+        (2 * c1 / x**3 - c2 / x**2 + 30 * c3 * x**4) / tc**2,
+    )
+
+
+@kernel("UniTuple(float64, 3)(float64, float64[:, ::1], int64)")
+def log_vapour_pressure(t, par, i):
+    """ln(Psat/Pa), d/dT (1/K), d2/dT2 (1/K2).
+
+    Outside the correlation's range ln Psat goes on as a straight line in 1/T with the slope at the end of the
+    range (Clausius-Clapeyron, constant heat of vaporisation); the caller reports that as a finding.
+    """
+    inside = min(max(t, par[PS_LOW, i]), par[PS_HIGH, i])
+    value, first, second = _psat_inside(inside, par, i)
+    if t == inside:
+        return value, first, second
+    slope = -first * inside * inside  # d lnP / d(1/T)
+    return value + slope * (1.0 / t - 1.0 / inside), -slope / t**2, 2 * slope / t**3

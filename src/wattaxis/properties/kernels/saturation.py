@@ -1,0 +1,269 @@
+"""States at a given vapour fraction: bubble, dew and everything between, at given temperature or pressure."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels.layout import IDEAL, LIQUID, NO_SUCH_STATE, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, PC, STABLE, TC, VAPOUR
+from wattaxis.properties.kernels.linear import solve_in_place
+from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
+from wattaxis.properties.kernels.pure import log_vapour_pressure
+from wattaxis.properties.kernels.split import CRITICAL_VOLUME_RATIO, LIQUID_VOLUME_RATIO, WORK_ROWS, isothermal, volume_ratio
+from wattaxis.properties.kernels.stability import wilson_log_k
+
+LOG_T_LOW, LOG_T_HIGH = math.log(20.0), math.log(5000.0)
+LOG_P_LOW, LOG_P_HIGH = math.log(1e-12), math.log(1e10)
+
+
+@kernel("float64(int64, float64, float64, float64, float64[::1], float64[:, ::1], float64[::1])")
+def _fraction_gap(kind, t, p, vf, z, par, log_k):
+    """Sum of y - x at vapour fraction ``vf`` with ideal or Wilson K values; falls with P, rises with T."""
+    if kind == IDEAL:
+        for i in range(z.shape[0]):
+            value, _first, _second = log_vapour_pressure(t, par, i)
+            log_k[i] = value - math.log(p)
+    else:
+        wilson_log_k(t, p, par, log_k)
+    total = 0.0
+    for i in range(z.shape[0]):
+        k = math.exp(max(min(log_k[i], 300.0), -300.0))
+        total += z[i] * (k - 1.0) / (1.0 + vf * (k - 1.0))
+    return total
+
+
+@kernel("float64(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[::1])")
+def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
+    """ln T or ln P at which ideal K values give ``vf``, by bisection (the gap is monotone)."""
+    low, high = (LOG_T_LOW, LOG_T_HIGH) if find_t else (LOG_P_LOW, LOG_P_HIGH)
+    for _ in range(100):
+        middle = 0.5 * (low + high)
+        trial = math.exp(middle)
+        if find_t:
+            too_hot = _fraction_gap(kind, trial, given, vf, z, par, log_k) > 0.0
+        else:
+            too_hot = _fraction_gap(kind, given, trial, vf, z, par, log_k) < 0.0
+        if too_hot:
+            high = middle
+        else:
+            low = middle
+        if high - low < 1e-15 * abs(middle):
+            break
+    return 0.5 * (low + high)
+
+
+@kernel("Tuple((int64, float64))(int64, boolean, float64, float64[::1], float64[:, ::1], float64[:, ::1],float64[:, :, ::1], float64[::1])")
+def _pure(kind, find_t, given, z, par, kij, ctx, scratch):
+    """Saturation of one component of a cubic model: the border between liquid-like and vapour-like stable root."""
+    if given >= (par[PC, 0] if find_t else par[TC, 0]):
+        return NO_SUCH_STATE, given
+    low, high = (LOG_T_LOW, math.log(par[TC, 0])) if find_t else (LOG_P_LOW, math.log(par[PC, 0]))
+    for _ in range(200):
+        middle = 0.5 * (low + high)
+        t, p = (math.exp(middle), given) if find_t else (given, math.exp(middle))
+        prepare(kind, t, par, kij, ctx, False)
+        vapour = volume_ratio(kind, t, p, z, par, ctx, scratch) > CRITICAL_VOLUME_RATIO
+        if vapour == find_t:
+            high = middle
+        else:
+            low = middle
+        if high - low < 1e-15 * max(1.0, abs(middle)):
+            break
+    return OK, math.exp(0.5 * (low + high))
+
+
+@kernel(
+    "Tuple((int64, float64))(int64, boolean, float64, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1],"
+    "float64[:, :, ::1], float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, work, hess):
+    """Newton in (ln K, ln T or ln P) with analytic derivatives (Michelsen 1980) from the estimates handed in."""
+    n = z.shape[0]
+    size = n + 1
+    matrix = np.empty((size, size))
+    rhs = np.empty(size)
+    props = np.empty(5)
+    for iteration in range(60):
+        t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
+        prepare(kind, t, par, kij, ctx, True)
+        sum_x = 0.0
+        sum_y = 0.0
+        for i in range(n):
+            k = math.exp(max(min(log_k[i], 500.0), -500.0))
+            x[i] = z[i] / (1.0 + vf * (k - 1.0))
+            y[i] = k * x[i]
+            sum_x += x[i]
+            sum_y += y[i]
+        for i in range(n):
+            x[i] /= sum_x
+            y[i] /= sum_y
+        dn_x = hess[:n]
+        dn_y = hess[n : 2 * n]
+        phase_properties(kind, LIQUID, t, p, x, par, ctx, True, work[0], work[1], work[2], dn_x, props)
+        phase_properties(kind, VAPOUR, t, p, y, par, ctx, True, work[3], work[4], work[5], dn_y, props)
+        error = 0.0
+        trivial = 0.0
+        for i in range(n):
+            gap = log_k[i] + work[3, i] - work[0, i]
+            error = max(error, abs(gap))
+            trivial = max(trivial, abs(log_k[i]))
+            rhs[i] = -gap
+        rhs[n] = sum_x - sum_y
+        error = max(error, abs(rhs[n]))
+        if not error < 1e200 or trivial < 1e-6:
+            return NOT_CONVERGED, unknown
+        if error < 2e-12:
+            return OK, unknown
+        if iteration < 4 and error > 0.5:
+            # Substitution first: far from the answer Newton likes the trivial solution.
+            slope = 0.0
+            gap_sum = 0.0
+            for i in range(n):
+                log_k[i] = work[0, i] - work[3, i]
+                k = math.exp(max(min(log_k[i], 500.0), -500.0))
+                inner = 1.0 + vf * (k - 1.0)
+                change = (t * (work[1, i] - work[4, i])) if find_t else (p * (work[2, i] - work[5, i]))
+                gap_sum += z[i] * (k - 1.0) / inner
+                slope += z[i] * k * change / (inner * inner)
+            if slope != 0.0:
+                limit = 0.1 if find_t else 1.0
+                unknown -= max(-limit, min(limit, gap_sum / slope))
+            continue
+        for j in range(n):
+            product = x[j] * sum_x * y[j] * sum_y / z[j]
+            dx = -vf * product
+            dy = (1.0 - vf) * product
+            for i in range(n):
+                matrix[i, j] = dn_y[i, j] * dy / sum_y - dn_x[i, j] * dx / sum_x
+            matrix[j, j] += 1.0
+            matrix[n, j] = dy - dx
+            if find_t:
+                matrix[j, n] = t * (work[4, j] - work[1, j])
+            else:
+                matrix[j, n] = p * (work[5, j] - work[2, j])
+        matrix[n, n] = 0.0
+        if not solve_in_place(matrix, rhs, size):
+            return NOT_CONVERGED, unknown
+        limit = 0.08 if find_t else 0.7
+        fraction = min(1.0, limit / max(abs(rhs[n]), 1e-300))
+        for i in range(n):
+            fraction = min(fraction, 1.5 / max(abs(rhs[i]), 1e-300))
+        for i in range(n):
+            log_k[i] += fraction * rhs[i]
+        unknown += fraction * rhs[n]
+    return NOT_CONVERGED, unknown
+
+
+@kernel(
+    "float64(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess):
+    """Vapour fraction of an isothermal flash; two liquids hold no vapour."""
+    status, beta = isothermal(kind, t, p, z, par, ctx, x, y, work, hess)
+    return 0.0 if status == OK_TWO_LIQUIDS else beta
+
+
+@kernel(
+    "Tuple((int64, float64))(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1],"
+    "float64[:, :, ::1], float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def _by_flashes(kind, find_t, given, vf, z, par, kij, ctx, x, y, work, hess):
+    """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval."""
+    low, high = (math.log(30.0), math.log(2500.0)) if find_t else (math.log(1e-3), math.log(1e9))
+    steps = 90
+    previous = 0.0
+    start = low
+    found = False
+    for k in range(steps + 1):
+        here = low + (high - low) * k / steps
+        t, p = (math.exp(here), given) if find_t else (given, math.exp(-here + low + high))
+        prepare(kind, t, par, kij, ctx, True)
+        beta = _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess)
+        if (k > 0 and previous <= vf and beta > vf and vf < 1.0) or (k > 0 and previous < 1.0 and beta >= 1.0 and vf == 1.0):
+            found = True
+            start = here
+            break
+        previous = beta
+    if not found:
+        return NO_SUCH_STATE, given
+    below = start - (high - low) / steps
+    above = start
+    for _ in range(60):
+        middle = 0.5 * (below + above)
+        t, p = (math.exp(middle), given) if find_t else (given, math.exp(-middle + low + high))
+        prepare(kind, t, par, kij, ctx, True)
+        beta = _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess)
+        if beta >= 1.0 if vf == 1.0 else beta > vf:
+            above = middle
+        else:
+            below = middle
+        if above - below < 1e-14 * max(1.0, abs(middle)):
+            break
+    side = below if vf == 1.0 else above
+    t, p = (math.exp(side), given) if find_t else (given, math.exp(-side + low + high))
+    prepare(kind, t, par, kij, ctx, True)
+    beta = _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess)
+    if abs(beta - vf) > 1e-6 or beta == 0.0 or beta == 1.0:
+        return NO_SUCH_STATE, given
+    return OK, math.log(t) if find_t else math.log(p)
+
+
+@kernel(
+    "int64(int64, float64, float64, float64, float64[::1], float64[::1], float64[::1], float64[:, ::1],"
+    "float64[:, :, ::1], float64[:, ::1], float64[:, ::1])"
+)
+def _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess):
+    """Accept a Newton answer only as vapour over liquid, both on stable roots, that an isothermal flash finds too."""
+    liquid = log_phi(kind, LIQUID, t, p, x, par, ctx, work[0])
+    stable = log_phi(kind, STABLE, t, p, x, par, ctx, work[0])
+    if abs(liquid - stable) > 1e-9:
+        return NOT_CONVERGED
+    vapour = log_phi(kind, VAPOUR, t, p, y, par, ctx, work[0])
+    stable = log_phi(kind, STABLE, t, p, y, par, ctx, work[0])
+    if abs(vapour - stable) > 1e-9 or vapour <= liquid:
+        return NOT_CONVERGED
+    if volume_ratio(kind, t, p, y, par, ctx, work[0]) < LIQUID_VOLUME_RATIO:
+        return NOT_CONVERGED
+    other_x = np.empty(z.shape[0])
+    other_y = np.empty(z.shape[0])
+    status, beta = isothermal(kind, t, p, z, par, ctx, other_x, other_y, work, hess)
+    if (0.0 < beta < 1.0 and (status != OK or abs(beta - vf) > 1e-6)) or (beta in (0.0, 1.0) and 1e-6 < vf < 1.0 - 1e-6):
+        return NOT_CONVERGED
+    return OK
+
+
+@kernel("Tuple((int64, float64))(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1],float64[::1], float64[::1])")
+def flash_fraction(kind, find_t, given, vf, z, par, kij, x, y):
+    """T (K) at given P if ``find_t``, else P (Pa) at given T, where the vapour fraction is ``vf`` (0 bubble, 1 dew).
+
+    Returns (status, value) and the compositions of both phases, the incipient one included.
+    """
+    n = z.shape[0]
+    ctx = np.empty((3, n, n))
+    work = np.zeros((WORK_ROWS, n))
+    hess = np.empty((3 * n, n))
+    log_k = np.empty(n)
+    for i in range(n):
+        x[i] = z[i]
+        y[i] = z[i]
+    if n == 1 and kind != IDEAL:
+        return _pure(kind, find_t, given, z, par, kij, ctx, work[0])
+    unknown = _ideal_estimate(kind, find_t, given, vf, z, par, log_k)
+    if kind == IDEAL:
+        border = LOG_T_HIGH if find_t else LOG_P_HIGH
+        if unknown > border - 1e-6 or unknown < (LOG_T_LOW if find_t else LOG_P_LOW) + 1e-6:
+            return NO_SUCH_STATE, given
+        for i in range(n):
+            k = math.exp(log_k[i])
+            x[i] = z[i] / (1.0 + vf * (k - 1.0))
+            y[i] = k * x[i]
+        return OK, math.exp(unknown)
+    status, unknown = _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, work, hess)
+    if status == OK:
+        t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
+        status = _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess)
+    if status != OK:
+        status, unknown = _by_flashes(kind, find_t, given, vf, z, par, kij, ctx, x, y, work, hess)
+    return status, math.exp(unknown) if status == OK else given

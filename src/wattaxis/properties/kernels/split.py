@@ -1,0 +1,389 @@
+"""Two-phase split at given temperature and pressure (Michelsen 1982b) and the isothermal flash."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels.layout import BAD_AMOUNTS, COVOLUME, IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, STABLE, VAPOUR, R
+from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
+from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
+from wattaxis.properties.kernels.stability import unstable
+
+WORK_ROWS = 16
+#: Molar volume over covolume at the critical point of the cubic equations, the border between liquid-like and
+#: vapour-like single phases: it is crossed once along an isobar and is exact for a pure fluid.
+CRITICAL_VOLUME_RATIO = 3.92
+#: Of two coexisting phases the lighter one is a vapour above this ratio, a second liquid below.
+LIQUID_VOLUME_RATIO = 2.2
+
+
+@kernel("float64(float64[::1], float64[::1])")
+def rachford_rice(z, k):
+    """Phase fraction of the phase y = k x; outside 0..1 for a negative flash (Whitson, Michelsen 1989).
+
+    Newton kept inside the shrinking bracket between the poles; monotone, so it always ends.
+    """
+    n = z.shape[0]
+    k_min = k[0]
+    k_max = k[0]
+    for i in range(1, n):
+        k_min = min(k_min, k[i])
+        k_max = max(k_max, k[i])
+    low = -1e300 if k_max <= 1.0 else 1.0 / (1.0 - k_max)
+    high = 1e300 if k_min >= 1.0 else 1.0 / (1.0 - k_min)
+    if low == -1e300 or high == 1e300:
+        return -1.0 if k_max <= 1.0 else 2.0
+    beta = 0.5
+    if not low < beta < high:
+        beta = 0.5 * (low + high)
+    for _ in range(100):
+        value = 0.0
+        slope = 0.0
+        for i in range(n):
+            ratio = (k[i] - 1.0) / (1.0 + beta * (k[i] - 1.0))
+            value += z[i] * ratio
+            slope -= z[i] * ratio * ratio
+        if value > 0.0:
+            low = beta
+        else:
+            high = beta
+        step = -value / slope
+        new = beta + step
+        if not low < new < high:
+            new = 0.5 * (low + high)
+        if abs(new - beta) < 1e-15 * max(1.0, abs(beta)):
+            return new
+        beta = new
+    return beta
+
+
+@kernel(
+    "UniTuple(float64, 2)(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64,"
+    "float64[::1], float64[::1], float64[:, ::1])"
+)
+def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
+    """Accelerated successive substitution from ln K in ``work[0]``. Returns (beta, largest ln-fugacity gap)."""
+    n = z.shape[0]
+    log_k = work[0]
+    lnphi_x = work[1]
+    lnphi_y = work[2]
+    k = work[3]
+    step = work[4]
+    before = 0.0
+    gap = 1.0
+    liquid = LIQUID if kind == IDEAL else STABLE
+    vapour = VAPOUR if kind == IDEAL else STABLE
+    for iteration in range(60):
+        for i in range(n):
+            k[i] = math.exp(max(min(log_k[i], 600.0), -600.0))
+        beta = rachford_rice(z, k)
+        if not -0.5 < beta < 1.5:
+            return beta, 1.0
+        sum_x = 0.0
+        sum_y = 0.0
+        for i in range(n):
+            x[i] = z[i] / (1.0 + beta * (k[i] - 1.0))
+            y[i] = k[i] * x[i]
+            sum_x += x[i]
+            sum_y += y[i]
+        for i in range(n):
+            x[i] /= sum_x
+            y[i] /= sum_y
+        log_phi(kind, liquid, t, p, x, par, ctx, lnphi_x)
+        log_phi(kind, vapour, t, p, y, par, ctx, lnphi_y)
+        gap = 0.0
+        error = 0.0
+        cross = 0.0
+        for i in range(n):
+            change = lnphi_x[i] - lnphi_y[i] - log_k[i]
+            gap = max(gap, abs(change))
+            error += z[i] * change * change
+            cross += z[i] * change * step[i]
+            step[i] = change
+        if gap < 1e-12:
+            return beta, gap
+        factor = 1.0
+        if iteration % 4 == 3 and before > 0.0:
+            eigen = cross / before
+            if 0.0 < eigen < 0.97:
+                factor = 1.0 / (1.0 - eigen)
+        before = error
+        for i in range(n):
+            log_k[i] += factor * step[i]
+        if iteration >= 7 and error > 1e-16 and 0.0 < beta < 1.0:
+            break
+    return beta, gap
+
+
+@kernel("float64(float64[::1], float64[::1], float64[::1], float64[::1], float64[::1], float64[::1])")
+def _gibbs(v, liquid, x, y, lnphi_x, lnphi_y):
+    value = 0.0
+    for i in range(v.shape[0]):
+        value += v[i] * (math.log(y[i]) + lnphi_y[i]) + liquid[i] * (math.log(x[i]) + lnphi_x[i])
+    return value
+
+
+@kernel(
+    "UniTuple(float64, 2)(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64,"
+    "float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess):
+    """Newton on the Gibbs energy in the amounts of phase y, with a trust region and a line of falling energy.
+
+    Returns (beta, largest ln-fugacity gap). The variables are scaled by sqrt(x y / z), so that traces count.
+    """
+    n = z.shape[0]
+    v = work[0]
+    liquid = work[1]
+    lnphi_x = work[2]
+    lnphi_y = work[3]
+    grad = work[4]
+    step = work[5]
+    scale = work[6]
+    new_v = work[7]
+    new_l = work[8]
+    new_x = work[9]
+    new_y = work[10]
+    dt = work[11]
+    dp = work[12]
+    props = np.empty(5)
+    matrix = hess[:n]
+    dn_x = hess[n : 2 * n]
+    dn_y = hess[2 * n : 3 * n]
+    for i in range(n):
+        v[i] = beta * y[i]
+        # Whichever amount is the smaller is kept to full relative accuracy.
+        liquid[i] = (1.0 - beta) * x[i]
+        if v[i] < liquid[i]:
+            liquid[i] = z[i] - v[i]
+        else:
+            v[i] = z[i] - liquid[i]
+    beta = 0.0
+    other = 0.0
+    for i in range(n):
+        beta += v[i]
+        other += liquid[i]
+    for i in range(n):
+        y[i] = v[i] / beta
+        x[i] = liquid[i] / other
+    phase_properties(kind, STABLE, t, p, x, par, ctx, True, lnphi_x, dt, dp, dn_x, props)
+    phase_properties(kind, STABLE, t, p, y, par, ctx, True, lnphi_y, dt, dp, dn_y, props)
+    energy = _gibbs(v, liquid, x, y, lnphi_x, lnphi_y)
+    damping = 0.0
+    gap = 1.0
+    for _ in range(60):
+        gap = 0.0
+        for i in range(n):
+            raw = math.log(y[i] / x[i]) + lnphi_y[i] - lnphi_x[i]
+            gap = max(gap, abs(raw))
+            scale[i] = math.sqrt(x[i] * y[i] / z[i])
+            grad[i] = raw * scale[i]
+        if gap < 1e-12:
+            return beta, gap
+        accepted = False
+        norm = 1.0 / (beta * (1.0 - beta))
+        for _attempt in range(24):
+            for i in range(n):
+                for j in range(n):
+                    matrix[i, j] = scale[i] * scale[j] * norm * ((1.0 - beta) * dn_y[i, j] + beta * dn_x[i, j] - 1.0)
+                matrix[i, i] += norm * (1.0 + damping)
+                step[i] = -grad[i]
+            if not cholesky(matrix, n):
+                damping = max(4.0 * damping, 1e-6)
+                continue
+            cholesky_solve(matrix, step, n)
+            fraction = 1.0
+            for i in range(n):
+                change = step[i] * scale[i]
+                if change < 0.0 and -change * fraction > 0.95 * v[i]:
+                    fraction = 0.95 * v[i] / -change
+                if change > 0.0 and change * fraction > 0.95 * liquid[i]:
+                    fraction = 0.95 * liquid[i] / change
+            new_beta = 0.0
+            for i in range(n):
+                change = fraction * step[i] * scale[i]
+                new_v[i] = v[i] + change
+                new_l[i] = liquid[i] - change
+                new_beta += new_v[i]
+            other = 0.0
+            for i in range(n):
+                other += new_l[i]
+            for i in range(n):
+                new_y[i] = new_v[i] / new_beta
+                new_x[i] = new_l[i] / other
+            log_phi(kind, STABLE, t, p, new_x, par, ctx, lnphi_x)
+            log_phi(kind, STABLE, t, p, new_y, par, ctx, lnphi_y)
+            new_energy = _gibbs(new_v, new_l, new_x, new_y, lnphi_x, lnphi_y)
+            if new_energy <= energy + 1e-13 * max(1.0, abs(energy)):
+                accepted = True
+                energy = new_energy
+                beta = new_beta
+                for i in range(n):
+                    v[i] = new_v[i]
+                    liquid[i] = new_l[i]
+                    x[i] = new_x[i]
+                    y[i] = new_y[i]
+                damping *= 0.25
+                if damping < 1e-7:
+                    damping = 0.0
+                break
+            damping = max(4.0 * damping, 1e-6)
+        if not accepted:
+            return beta, gap
+        if min(beta, 1.0 - beta) < 1e-14:
+            return beta, 1.0
+        phase_properties(kind, STABLE, t, p, x, par, ctx, True, lnphi_x, dt, dp, dn_x, props)
+        phase_properties(kind, STABLE, t, p, y, par, ctx, True, lnphi_y, dt, dp, dn_y, props)
+    return beta, gap
+
+
+@kernel("float64(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64[::1])")
+def volume_ratio(kind, t, p, x, par, ctx, scratch):
+    """Molar volume of the stable root over the covolume; infinite-like for the ideal model's vapour."""
+    z = log_phi(kind, STABLE, t, p, x, par, ctx, scratch)
+    b = 0.0
+    for i in range(x.shape[0]):
+        b += x[i] * par[COVOLUME, i]
+    return z * R * t / p / b
+
+
+@kernel("Tuple((int64, float64))(float64, float64[::1], float64[:, :, ::1], float64[::1], float64[::1], float64[:, ::1])")
+def _isothermal_ideal(p, z, ctx, x, y, work):
+    n = z.shape[0]
+    k = work[3]
+    bubble = 0.0
+    dew = 0.0
+    for i in range(n):
+        k[i] = math.exp(max(min(ctx[0, 0, i] - math.log(p), 600.0), -600.0))
+        bubble += z[i] * k[i]
+        dew += z[i] / k[i]
+    if bubble <= 1.0:
+        return OK, 0.0
+    if dew <= 1.0:
+        return OK, 1.0
+    beta = rachford_rice(z, k)
+    for i in range(n):
+        x[i] = z[i] / (1.0 + beta * (k[i] - 1.0))
+        y[i] = k[i] * x[i]
+    return OK, beta
+
+
+@kernel(
+    "Tuple((int64, float64))(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1],"
+    "float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def isothermal(kind, t, p, z, par, ctx, x, y, work, hess):
+    """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, vapour fraction); fills ``x`` and ``y``.
+
+    A single phase gives exactly 0 or 1 with both compositions equal to the feed. Two liquids come back with their own status;
+    ``y`` is then the lighter liquid and the fraction is its share.
+    """
+    n = z.shape[0]
+    for i in range(n):
+        x[i] = z[i]
+        y[i] = z[i]
+    if kind == IDEAL:
+        return _isothermal_ideal(p, z, ctx, x, y, work)
+    if n == 1:
+        ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
+        return OK, 1.0 if ratio > CRITICAL_VOLUME_RATIO else 0.0
+    d = work[14]
+    lnphi_z = work[15]
+    log_phi(kind, STABLE, t, p, z, par, ctx, lnphi_z)
+    for i in range(n):
+        d[i] = math.log(z[i]) + lnphi_z[i]
+    if unstable(kind, t, p, z, d, par, ctx, y, work, hess) == 0.0:
+        for i in range(n):
+            y[i] = z[i]
+        ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
+        return OK, 1.0 if ratio > CRITICAL_VOLUME_RATIO else 0.0
+    log_phi(kind, STABLE, t, p, y, par, ctx, work[1])
+    for i in range(n):
+        work[0, i] = lnphi_z[i] - work[1, i]
+        d[i] = y[i]
+    beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work)
+    if not (gap < 1e-11 and 0.0 < beta < 1.0):
+        if not 1e-12 < beta < 1.0 - 1e-12:
+            # Back to the trial phase itself: a small amount of it is sure to lower the energy.
+            beta = 1.0
+            for i in range(n):
+                y[i] = d[i]
+                beta = min(beta, 0.3 * z[i] / d[i])
+            for i in range(n):
+                x[i] = (z[i] - beta * y[i]) / (1.0 - beta)
+        beta, gap = _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess)
+    if not gap < 1e-7:
+        return NOT_CONVERGED, beta
+    ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
+    ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
+    if ratio_x > ratio_y:
+        for i in range(n):
+            x[i], y[i] = y[i], x[i]
+        beta = 1.0 - beta
+    return OK if max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO else OK_TWO_LIQUIDS, beta
+
+
+@kernel("Tuple((int64, float64, float64[::1], float64[::1], float64[::1]))(int64, float64, float64, float64[::1],float64[:, ::1], float64[:, ::1])")
+def flash_tp(kind, t, p, amounts, par, kij):
+    """Stability test and split at T (K) and P (Pa) of mole amounts, which are checked and normalised here.
+
+    Returns (status, fraction, z, x, y); BAD_AMOUNTS when an amount is negative or not finite or all are zero. Components that are absent
+    leave the calculation and come back as zeros.
+    """
+    n = amounts.shape[0]
+    z = np.empty(n)
+    total = 0.0
+    present = 0
+    for i in range(n):
+        if not 0.0 <= amounts[i] < 1e300:
+            return BAD_AMOUNTS, 0.0, z, z, z
+        total += amounts[i]
+        if amounts[i] > 0.0:
+            present += 1
+    if not 0.0 < total < 1e300:
+        return BAD_AMOUNTS, 0.0, z, z, z
+    for i in range(n):
+        z[i] = amounts[i] / total
+    x = np.zeros(n)
+    y = np.zeros(n)
+    if present == n:
+        ctx = np.empty((3, n, n))
+        prepare(kind, t, par, kij, ctx, False)
+        status, beta = isothermal(kind, t, p, z, par, ctx, x, y, np.zeros((WORK_ROWS, n)), np.empty((3 * n, n)))
+        return status, beta, z, x, y
+    rows = np.flatnonzero(z)
+    few_par = np.empty((par.shape[0], present))
+    few_kij = np.empty((present, present))
+    for a in range(present):
+        few_par[:, a] = par[:, rows[a]]
+        for b in range(present):
+            few_kij[a, b] = kij[rows[a], rows[b]]
+    few_z = z[rows]
+    few_x = np.empty(present)
+    few_y = np.empty(present)
+    few_ctx = np.empty((3, present, present))
+    prepare(kind, t, few_par, few_kij, few_ctx, False)
+    work = np.zeros((WORK_ROWS, present))
+    status, beta = isothermal(kind, t, p, few_z, few_par, few_ctx, few_x, few_y, work, np.empty((3 * present, present)))
+    for a in range(present):
+        x[rows[a]] = few_x[a]
+        y[rows[a]] = few_y[a]
+    return status, beta, z, x, y
+
+
+@kernel(
+    "void(int64, float64[::1], float64[::1], float64[:, ::1], float64[:, ::1], float64[:, ::1],"
+    "int64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def flash_tp_many(kind, t, p, z, par, kij, status, beta, x, y):
+    """:func:`flash_tp` over the rows of ``z`` with one workspace."""
+    n = z.shape[1]
+    ctx = np.empty((3, n, n))
+    work = np.zeros((WORK_ROWS, n))
+    hess = np.empty((3 * n, n))
+    for row in range(z.shape[0]):
+        prepare(kind, t[row], par, kij, ctx, False)
+        status[row], beta[row] = isothermal(kind, t[row], p[row], z[row], par, ctx, x[row], y[row], work, hess)

@@ -1,0 +1,232 @@
+"""Phase stability by the tangent-plane distance (Michelsen 1982a)."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels.layout import COVOLUME, OMEGA, PC, ROOT_A, STABLE, TC
+from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
+from wattaxis.properties.kernels.phase import log_phi, phase_properties
+
+STARTS = 8
+
+
+@kernel("void(float64, float64, float64[:, ::1], float64[::1])")
+def wilson_log_k(t, p, par, out):
+    """ln K of Wilson's correlation, the usual start: ln(Pc/P) + 5.373 (1 + omega)(1 - Tc/T)."""
+    for i in range(par.shape[1]):
+        out[i] = math.log(par[PC, i] / p) + 5.373 * (1.0 + par[OMEGA, i]) * (1.0 - par[TC, i] / t)
+
+
+@kernel("void(int64, float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[::1])")
+def _start(which, z, d, log_k, par, w):
+    """Write the trial phase number ``which`` (unnormalised mole numbers) into ``w``."""
+    n = z.shape[0]
+    if which >= 5:
+        chosen = 0
+        for i in range(1, n):
+            if which == 5 and par[TC, i] > par[TC, chosen]:
+                chosen = i
+            if which == 6 and par[TC, i] < par[TC, chosen]:
+                chosen = i
+            if which == 7 and par[ROOT_A, i] / par[COVOLUME, i] > par[ROOT_A, chosen] / par[COVOLUME, chosen]:
+                chosen = i
+        for i in range(n):
+            w[i] = 0.999 if i == chosen else 0.001 * z[i]
+        return
+    for i in range(n):
+        if which == 0:
+            w[i] = z[i] * math.exp(min(log_k[i], 300.0))
+        elif which == 1:
+            w[i] = z[i] * math.exp(min(-log_k[i], 300.0))
+        elif which == 2:
+            w[i] = z[i] * math.exp(log_k[i] / 3.0)
+        elif which == 3:
+            w[i] = z[i] * math.exp(-log_k[i] / 3.0)
+        else:
+            w[i] = math.exp(min(d[i], 300.0))
+    total = 0.0
+    for i in range(n):
+        total += w[i]
+    for i in range(n):
+        w[i] /= total
+
+
+@kernel("float64(float64[::1], float64[::1], float64[::1])")
+def _distance(w, lnphi, d):
+    value = 1.0
+    for i in range(w.shape[0]):
+        value += w[i] * (math.log(max(w[i], 1e-300)) + lnphi[i] - d[i] - 1.0)
+    return value
+
+
+@kernel(
+    "float64(int64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
+    """Minimise the tangent-plane distance with a trust-region Newton method in alpha = 2 sqrt(W)."""
+    n = z.shape[0]
+    x = work[0]
+    lnphi = work[1]
+    grad = work[2]
+    step = work[3]
+    trial = work[4]
+    dt = work[5]
+    dp = work[6]
+    props = np.empty(5)
+    dn = hess[n : 2 * n]
+    matrix = hess[:n]
+    damping = 0.0
+    total = 0.0
+    for i in range(n):
+        total += w[i]
+    for i in range(n):
+        x[i] = w[i] / total
+    phase_properties(kind, STABLE, t, p, x, par, ctx, True, lnphi, dt, dp, dn, props)
+    value = _distance(w, lnphi, d)
+    for _ in range(60):
+        size = 0.0
+        apart = 0.0
+        for i in range(n):
+            root = math.sqrt(w[i])
+            gap = math.log(max(w[i], 1e-300)) + lnphi[i] - d[i]
+            grad[i] = root * gap
+            size += grad[i] * grad[i]
+            apart += w[i] * (math.log(max(w[i], 1e-300) / z[i])) ** 2
+        if value < -1e-7 and apart > 1e-8:
+            return value
+        if apart < 1e-10:
+            return 0.0
+        if size < 1e-22:
+            return value
+        accepted = False
+        for _attempt in range(12):
+            for i in range(n):
+                for j in range(n):
+                    matrix[i, j] = math.sqrt(w[i] * w[j]) * dn[i, j] / total
+                matrix[i, i] += 1.0 + damping + 0.5 * grad[i] / math.sqrt(max(w[i], 1e-300))
+                step[i] = -grad[i]
+            if not cholesky(matrix, n):
+                damping = max(2.0 * damping, 0.5)
+                continue
+            cholesky_solve(matrix, step, n)
+            new_total = 0.0
+            for i in range(n):
+                alpha = 2.0 * math.sqrt(w[i]) + step[i]
+                alpha = max(alpha, 0.2 * math.sqrt(w[i]))
+                trial[i] = 0.25 * alpha * alpha
+                new_total += trial[i]
+            for i in range(n):
+                x[i] = trial[i] / new_total
+            log_phi(kind, STABLE, t, p, x, par, ctx, lnphi)
+            new = _distance(trial, lnphi, d)
+            if new <= value + 1e-14:
+                accepted = True
+                for i in range(n):
+                    w[i] = trial[i]
+                value = new
+                total = new_total
+                damping *= 0.2
+                if damping < 1e-3:
+                    damping = 0.0
+                break
+            damping = max(3.0 * damping, 0.3)
+        if not accepted:
+            return value
+        phase_properties(kind, STABLE, t, p, x, par, ctx, True, lnphi, dt, dp, dn, props)
+    return value
+
+
+@kernel(
+    "float64(int64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
+    """Follow one trial phase from ``w`` down the tangent-plane distance.
+
+    Returns the reduced distance at the end (negative: the feed is unstable, ``w`` holds the trial phase; zero: the
+    trial fell back on the feed). Substitution with dominant-eigenvalue acceleration, then Newton in 2 sqrt(W).
+    """
+    n = z.shape[0]
+    x = work[0]
+    lnphi = work[1]
+    log_w = work[2]
+    step = work[3]
+    log_z = work[9]
+    before = 0.0
+    for i in range(n):
+        log_w[i] = math.log(max(w[i], 1e-300))
+    for iteration in range(40):
+        total = 0.0
+        for i in range(n):
+            total += w[i]
+        for i in range(n):
+            x[i] = w[i] / total
+        log_phi(kind, STABLE, t, p, x, par, ctx, lnphi)
+        error = 0.0
+        cross = 0.0
+        distance = 1.0
+        apart = 0.0
+        slope = 0.0
+        for i in range(n):
+            new = d[i] - lnphi[i]
+            change = new - log_w[i]
+            distance -= w[i] * (1.0 + change)
+            slope -= (w[i] - z[i]) * change
+            weight = w[i] / total
+            error += weight * change * change
+            cross += weight * change * step[i]
+            step[i] = change
+            gap = new - log_z[i]
+            apart += weight * gap * gap
+        if distance < -1e-7 and iteration > 1 and apart > 1e-8:
+            return distance
+        if apart < 1e-7 and iteration > 2:
+            return 0.0
+        # Michelsen (1982a): in the bowl around the feed the distance is half of its slope along W - z.
+        if distance < 1e-3 and slope > 0.0 and abs(2.0 * distance / slope - 1.0) < 0.2 and iteration > 1:
+            return 0.0
+        if error < 1e-20:
+            return distance
+        factor = 1.0
+        if iteration % 5 == 4 and before > 0.0:
+            eigen = cross / before
+            if 0.0 < eigen < 0.98:
+                factor = 1.0 / (1.0 - eigen)
+            elif eigen >= 0.98:
+                factor = 20.0
+        before = error
+        for i in range(n):
+            log_w[i] += factor * step[i]
+            w[i] = math.exp(min(log_w[i], 300.0))
+        if iteration > 15 and error > 1e-12:
+            break
+    return _newton(kind, t, p, z, d, par, ctx, w, work, hess)
+
+
+@kernel(
+    "float64(int64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[:, ::1], float64[:, ::1])"
+)
+def unstable(kind, t, p, z, d, par, ctx, w, work, hess):
+    """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero.
+
+    ``d`` is ln z_i + ln phi_i(z). The starts: both Wilson sides, their cube roots, ideal gas, and nearly pure
+    least volatile, most volatile and most cohesive component.
+    """
+    n = z.shape[0]
+    log_k = work[8]
+    wilson_log_k(t, p, par, log_k)
+    for i in range(n):
+        work[9, i] = math.log(z[i])
+    for which in range(STARTS):
+        _start(which, z, d, log_k, par, w)
+        if _trial(kind, t, p, z, d, par, ctx, w, work, hess) < -1e-9:
+            total = 0.0
+            for i in range(n):
+                total += w[i]
+            for i in range(n):
+                w[i] /= total
+            return -1.0
+    return 0.0

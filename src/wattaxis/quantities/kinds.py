@@ -1,0 +1,59 @@
+"""What kinds of quantity there are, which units serve them, and the range in which a typed value is believed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind of quantity.
+
+    ``si`` lists the accepted dimensions by an SI unit each, the first being the one used inside. ``low`` and ``high`` bound what
+    may be typed (in that SI unit); ``low_open`` says that the lower bound itself is excluded.
+    """
+
+    key: str
+    title: str
+    si: tuple[str, ...]
+    units: tuple[str, ...]
+    low: float = float("-inf")
+    high: float = 1e15
+    low_open: bool = False
+    difference: bool = False
+
+
+_KINDS = (
+    Kind("temperature", "temperature", ("K",), ("degC", "K", "degF", "degR"), 0.0, 6000.0, low_open=True),
+    Kind("temperature_difference", "temperature difference", ("K",), ("K", "degC", "degF"), -6000.0, 6000.0, difference=True),
+    Kind("pressure", "pressure", ("Pa",), ("bar", "barg", "kPa", "MPa", "Pa", "mbar", "atm", "psi", "psig", "mmHg"), 0.0, 1e10, low_open=True),
+    Kind("pressure_difference", "pressure difference", ("Pa",), ("bar", "mbar", "kPa", "psi", "Pa"), -1e10, 1e10, difference=True),
+    Kind("fraction", "fraction", ("",), ("", "%", "ppm"), 0.0, 1.0),
+    Kind("share", "fraction or share", ("",), ("", "%", "ppm"), 0.0, 1e6),
+    Kind("flow", "flow", ("mol/s", "kg/s"), ("kg/h", "t/h", "kg/s", "kmol/h", "mol/s", "Nm3/h", "MMscf/d", "lb/h", "lbmol/h"), 0.0, 1e9),
+    Kind("mole_flow", "mole flow", ("mol/s",), ("kmol/h", "mol/s", "Nm3/h", "lbmol/h", "MMscf/d"), 0.0, 1e9),
+    Kind("mass_flow", "mass flow", ("kg/s",), ("kg/h", "t/h", "kg/s", "lb/h"), 0.0, 1e9),
+    Kind("volume_flow", "volume flow", ("m3/s",), ("m3/h", "L/min", "m3/s", "ft3/h"), 0.0, 1e9),
+    Kind("power", "heat flow or power", ("W",), ("kW", "MW", "W", "MJ/h", "GJ/h", "kcal/h", "Gcal/h", "Btu/h", "MMBtu/h", "hp"), -1e13, 1e13),
+    Kind("molar_enthalpy", "molar enthalpy", ("J/mol",), ("kJ/mol", "J/mol", "MJ/kmol", "kcal/mol", "Btu/lbmol"), -1e9, 1e9),
+    Kind("molar_entropy", "molar entropy", ("J/mol/K",), ("J/mol/K", "kJ/kmol/K", "cal/mol/K", "Btu/lbmol/degR"), -1e9, 1e9),
+    Kind("molar_mass", "molar mass", ("kg/mol",), ("g/mol", "kg/kmol", "kg/mol", "lb/lbmol"), 0.0, 1e3, low_open=True),
+    Kind("molar_volume", "molar volume", ("m3/mol",), ("L/mol", "m3/mol", "m3/kmol", "ft3/lbmol"), 0.0, 1e9),
+    Kind("density", "density", ("kg/m3",), ("kg/m3", "g/L", "lb/ft3"), 0.0, 1e6),
+    Kind("number", "number", ("",), ("",), -1e9, 1e9),
+)
+KINDS: dict[str, Kind] = {kind.key: kind for kind in _KINDS}
+
+#: Named sets of display units, one unit per kind; kinds that a set leaves out are shown in their first unit.
+UNIT_SETS: dict[str, dict[str, str]] = {
+    "Metric": {"flow": "kg/h"},
+    "SI": {
+        "temperature": "K", "pressure": "Pa", "pressure_difference": "Pa", "flow": "kg/s", "mole_flow": "mol/s", "mass_flow": "kg/s",
+        "volume_flow": "m3/s", "power": "W", "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
+    },
+    "US customary": {
+        "temperature": "degF", "temperature_difference": "degF", "pressure": "psi", "pressure_difference": "psi", "flow": "lb/h",
+        "mole_flow": "lbmol/h", "mass_flow": "lb/h", "volume_flow": "ft3/h", "power": "MMBtu/h", "molar_enthalpy": "Btu/lbmol",
+        "molar_entropy": "Btu/lbmol/degR", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3",
+    },
+}  # fmt: skip

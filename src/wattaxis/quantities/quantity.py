@@ -1,0 +1,187 @@
+"""The quantity as typed, its reading and its conversion. Conversion factors come from Pint over our own list of units."""
+
+from __future__ import annotations
+
+import math
+import re
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from wattaxis.quantities.kinds import KINDS, Kind
+
+_NUMBER = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,4})?)\s*(.*?)\s*$", re.DOTALL)
+_UNIT_TEXT = re.compile(r"[A-Za-z°%0-9*/^ .·²³()-]{0,40}")
+_GAUGE = {"bar(g)": "barg", "bar(a)": "bar", "bar g": "barg", "bar a": "bar", "psi(g)": "psig", "psi(a)": "psi", "C": "degC", "F": "degF"}
+
+
+class QuantityError(ValueError):
+    """A text that is no quantity of the wanted kind. ``str()`` is a sentence that can be shown as it is."""
+
+
+class Quantity(BaseModel):
+    """A number with its unit, exactly as it was typed."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    value: float = Field(allow_inf_nan=False)
+    unit: str = Field(default="", max_length=40)
+
+    def __str__(self) -> str:
+        return f"{self.value:.10g} {self.unit}".rstrip()
+
+
+@lru_cache(maxsize=1)
+def _registry() -> Any:
+    import pint
+
+    lines = files("wattaxis.quantities").joinpath("units.txt").read_text(encoding="utf-8").splitlines()
+    registry: Any = pint.UnitRegistry(None, cache_folder=None, on_redefinition="raise")
+    registry.load_definitions(lines)
+    return registry
+
+
+def _normal_form(unit: str) -> str:
+    """Turn what people write (m3, kg/(m2 h), J/mol/K, ²) into the registry's expression."""
+    text = unit.strip()
+    text = _GAUGE.get(text, text)
+    text = text.replace("²", "2").replace("³", "3").replace("·", "*").replace("^", "**").replace("%", "percent")
+    if re.search(r"\*\*\s*[-+]?\d\d", text):
+        raise QuantityError(f'"{unit}" has an exponent that no unit has.')
+    for exact in ("Nm3", "Sm3"):
+        text = re.sub(rf"\b{exact}\b", exact.replace("3", "@"), text)
+    text = re.sub(r"\b(m|cm|mm|ft|in)([23])\b", r"\1**\2", text)
+    return text.replace("@", "3")
+
+
+@lru_cache(maxsize=256)
+def _scale(name: str) -> float:
+    """How many SI units one of the named unit is, offsets left out."""
+    definition = _registry()._units[name]
+    factor = float(definition.converter.scale)
+    if not definition.is_base and definition.reference:
+        for part, power in definition.reference.items():
+            factor *= _scale(_registry().get_name(part)) ** float(power)
+    return factor
+
+
+@lru_cache(maxsize=1024)
+def _linear(unit: str, difference: bool) -> tuple[float, float, tuple[tuple[str, float], ...]]:
+    """(factor, offset, dimension) with SI = value * factor + offset."""
+    if not _UNIT_TEXT.fullmatch(unit):
+        raise QuantityError(f'"{unit[:40]}" is not a unit.')
+    registry = _registry()
+    text = _normal_form(unit)
+    try:
+        parsed = registry.parse_units(text) if text else registry.Unit("")
+        dimension = tuple(sorted((key, float(power)) for key, power in parsed.dimensionality.items()))
+        names = list(parsed._units)
+        if len(names) == 1 and parsed._units[names[0]] == 1:
+            offset = 0.0 if difference else float(getattr(registry._units[names[0]].converter, "offset", 0.0))
+            return _scale(names[0]), offset, dimension
+        factor = 1.0
+        for name, power in parsed._units.items():
+            factor *= _scale(str(name)) ** power
+        return factor, 0.0, dimension
+    except QuantityError:
+        raise
+    except Exception as error:  # Pint raises many kinds; all of them mean that the text is no unit of ours
+        raise QuantityError(f'"{unit}" is not a unit known here.') from error
+
+
+@lru_cache(maxsize=256)
+def _dimension(si_unit: str) -> tuple[tuple[str, float], ...]:
+    return _linear(si_unit, False)[2]
+
+
+def to_si(quantity: Quantity, kind: str) -> float:
+    """The value in the kind's SI unit. For ``flow`` a mass flow comes back in kg/s, any other in mol/s.
+
+    Raises QuantityError when the unit has another dimension or the value lies outside the kind's range.
+    """
+    meaning = KINDS[kind]
+    factor, offset, dimension = _linear(quantity.unit, meaning.difference)
+    if not any(dimension == _dimension(si) for si in meaning.si):
+        raise QuantityError(_wrong_dimension(quantity.unit, dimension, meaning))
+    value = quantity.value * factor + offset
+    too_low = value <= meaning.low if meaning.low_open else value < meaning.low
+    if not math.isfinite(value) or too_low or value > meaning.high:
+        raise QuantityError(_out_of_range(quantity, value, meaning))
+    return value
+
+
+def dimension_si(quantity: Quantity, kind: str) -> str:
+    """Which of the kind's SI units the quantity's dimension matches, e.g. "kg/s" for a mass flow."""
+    dimension = _linear(quantity.unit, KINDS[kind].difference)[2]
+    return next(si for si in KINDS[kind].si if _dimension(si) == dimension)
+
+
+def from_si(value: float, unit: str, *, difference: bool = False) -> float:
+    """Express an SI value in ``unit``."""
+    factor, offset, _ = _linear(unit, difference)
+    return (value - offset) / factor
+
+
+def linear(unit: str, *, difference: bool = False) -> tuple[float, float]:
+    """(factor, offset) of a unit: SI = value * factor + offset."""
+    factor, offset, _ = _linear(unit, difference)
+    return factor, offset
+
+
+def parse(text: str, kind: str, default_unit: str | None = None) -> Quantity:
+    """Read ``text`` as a quantity of ``kind``; a bare number takes ``default_unit``.
+
+    Raises QuantityError with what was understood and what would be accepted.
+
+    >>> parse("2.1 barg", "pressure")
+    Quantity(value=2.1, unit='barg')
+    """
+    meaning = KINDS[kind]
+    accepted = ", ".join(unit or "no unit" for unit in meaning.units[:6])
+    if len(text) > 100:
+        raise QuantityError(f"That is too long for a number with a unit. Type for instance: {_example(meaning)}.")
+    match = _NUMBER.match(text)
+    if match is None:
+        raise QuantityError(f'"{text.strip()}" does not start with a number. A {meaning.title} looks like {_example(meaning)}.')
+    number, unit = match.groups()
+    if unit[:1] == "," or unit[:1] == "." or (unit[:1].isdigit()):
+        raise QuantityError(f'"{text.strip()}" is ambiguous: write the number without separators and with a decimal point.')
+    value = float(number)
+    if not math.isfinite(value):
+        raise QuantityError(f'"{number}" is beyond any number that can be calculated with.')
+    if unit == "" and default_unit is not None:
+        unit = default_unit
+    if unit == "" and "" not in meaning.si:
+        raise QuantityError(f'"{text.strip()}" has no unit. A {meaning.title} is accepted in {accepted}.')
+    quantity = Quantity(value=value, unit=_GAUGE.get(unit, unit))
+    to_si(quantity, kind)
+    return quantity
+
+
+def _example(kind: Kind) -> str:
+    return f"12 {kind.units[0]}".rstrip() if kind.key not in ("fraction", "share") else "0.25 or 25 %"
+
+
+def _wrong_dimension(unit: str, dimension: tuple[tuple[str, float], ...], wanted: Kind) -> str:
+    understood = next((k.title for k in KINDS.values() if any(_dimension(si) == dimension for si in k.si)), "another quantity")
+    accepted = ", ".join(u or "no unit" for u in wanted.units[:6])
+    given = f'"{unit}" is a unit of {understood}' if unit else "A number without a unit is no " + wanted.title
+    hint = ""
+    if understood == "volume flow" and wanted.key == "flow":
+        hint = " A gas volume counts at normal conditions: Nm3/h or MMscf/d."
+    return f"{given}; here a {wanted.title} is needed, in {accepted}.{hint}"
+
+
+def _out_of_range(quantity: Quantity, value: float, kind: Kind) -> str:
+    unit = kind.si[0]
+    if kind.key == "temperature" and value <= 0:
+        return f"{quantity} is {value:.6g} K, at or below absolute zero."
+    if kind.key == "pressure" and value <= 0:
+        return f"{quantity} is {value:.6g} Pa absolute; a pressure must be above vacuum."
+    if kind.key in ("fraction", "share") and not 0 <= value <= kind.high:
+        return f"{quantity} is {value:.6g}; a {kind.title} lies between 0 and {kind.high:g}."
+    if value < kind.low:
+        return f"{quantity} is negative; a {kind.title} starts at 0." if kind.low == 0 else f"{quantity} is below {kind.low:g} {unit}."
+    return f"{quantity} is {value:.3g} {unit}, above the {kind.high:g} {unit} that is believed for a {kind.title}."

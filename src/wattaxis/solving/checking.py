@@ -1,0 +1,75 @@
+"""What can be said of a document before anything is calculated: asks, quarrels, loose ends, assumptions."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import networkx as nx
+
+from wattaxis.flowsheet import Document, Unit
+from wattaxis.flowsheet.model import resolve
+from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
+from wattaxis.unitops import Ask, Finding
+
+
+def connected(document: Document) -> tuple[dict[str, list[tuple[str, str, str]]], dict[str, frozenset[str]]]:
+    """Per unit its inlets as (port, stream, source unit) in document order, and the set of connected outlet ports."""
+    inlets: dict[str, list[tuple[str, str, str]]] = defaultdict(list)
+    outlets: dict[str, set[str]] = defaultdict(set)
+    for stream in document.streams:
+        inlets[stream.target.unit].append((stream.target.port, stream.tag, stream.source.unit))
+        outlets[stream.source.unit].add(stream.source.port)
+    return inlets, {tag: frozenset(ports) for tag, ports in outlets.items()}
+
+
+def graph(document: Document) -> nx.MultiDiGraph:
+    """The units as nodes, the streams as edges."""
+    plan = nx.MultiDiGraph()
+    plan.add_nodes_from(sorted(u.tag for u in document.units))
+    plan.add_edges_from((s.source.unit, s.target.unit, s.tag) for s in sorted(document.streams, key=lambda s: s.tag))
+    return plan
+
+
+def check(document: Document) -> SolveResult:
+    """Asks, findings and assumptions of a document without calculating it; unit marks are "open", "ready" or "fault"."""
+    result = SolveResult(model=document.chemistry.model)
+    ids = tuple(c.id for c in document.chemistry.components)
+    if not ids and document.units:
+        result.asks.append(Ask("Chemistry", "The plant needs at least one component.", ("components",)))
+    for item in document.chemistry.components:
+        try:
+            resolve(item)
+        except KeyError as error:
+            text = f"{item.id} ({item.cas}) is not in the component bank."
+            result.findings.append(Finding("fault", "Chemistry", text, str(error.args[0])))
+    inlets, outlets = connected(document)
+    for unit in document.units:
+        _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
+    for component in nx.strongly_connected_components(graph(document)):
+        tags = sorted(component)
+        if len(tags) > 1 or any(s.source.unit == s.target.unit == tags[0] for s in document.streams):
+            text = f"{', '.join(tags)} form a loop. Loops are not calculated yet."
+            result.findings.append(Finding("fault", tags[0], text, "Open the loop: end one of its streams in a product and start a feed there."))
+            for tag in tags:
+                result.units[tag] = UnitState(tag, "fault")
+    return result
+
+
+def _check_unit(unit: Unit, ids: tuple[str, ...], inlets: set[str], outlets: frozenset[str], result: SolveResult) -> None:
+    operation = unit.operation
+    asks = operation.asks(unit.tag, unit.spec, ids, outlets)
+    for port in operation.ports:
+        if port.direction == "in" and port.key not in inlets:
+            text = f"{unit.tag} has nothing connected to its {port.title.lower()}."
+            asks.append(Ask(unit.tag, text, (f"port:{port.key}",)))
+        if port.direction == "out" and port.needed and port.key not in outlets:
+            text = f"The {port.title.lower()} of {unit.tag} leads nowhere."
+            result.findings.append(Finding("note", unit.tag, text, "Connect it to a unit or to a product."))
+    findings = operation.problems(unit.tag, unit.spec) + operation.excess(unit.tag, unit.spec)
+    result.asks += asks
+    result.findings += findings
+    mark: Mark = "fault" if any(f.severity == "fault" for f in findings) else "open" if asks else "ready"
+    result.units[unit.tag] = UnitState(unit.tag, mark)
+    titles = operation.field_map()
+    for key, (quantity, reason) in operation.assumptions(unit.spec).items():
+        result.assumptions.append(Assumption(unit.tag, key, titles[key].title, quantity.value, quantity.unit, reason))

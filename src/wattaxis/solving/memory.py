@@ -1,0 +1,45 @@
+"""Earlier unit results, found again by the content they came from."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+
+from wattaxis.flowsheet import Chemistry, Unit
+from wattaxis.unitops import StreamState, UnitResult
+
+
+class Memory:
+    """Keeps the last ``size`` unit results. A result is a pure function of its key, so a hit never changes an answer."""
+
+    def __init__(self, size: int = 5000) -> None:
+        self.size = size
+        self.hits = 0
+        self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
+
+    def get(self, key: bytes) -> UnitResult | None:
+        """The result remembered under ``key``, if any."""
+        found = self._results.get(key)
+        if found is not None:
+            self.hits += 1
+            self._results.move_to_end(key)
+        return found
+
+    def put(self, key: bytes, result: UnitResult) -> None:
+        """Remember a result."""
+        self._results[key] = result
+        if len(self._results) > self.size:
+            self._results.popitem(last=False)
+
+
+def content_key(unit: Unit, chemistry: Chemistry, inlets: Mapping[str, Sequence[StreamState]], outlets: frozenset[str]) -> bytes:
+    """Hash of everything that a unit's result depends on: its type and givens, the chemistry, the inlet states."""
+    digest = hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.spec!r}|{chemistry!r}|{sorted(outlets)}".encode())
+    for port in sorted(inlets):
+        digest.update(port.encode())
+        for stream in inlets[port]:
+            state = stream.state
+            digest.update(f"{stream.flow!r}|{state.temperature!r}|{state.pressure!r}|{state.light_fraction!r}|{state.root!r}".encode())
+            digest.update(state.fractions.tobytes() + state.liquid_fractions.tobytes() + state.vapour_fractions.tobytes())
+    return digest.digest()

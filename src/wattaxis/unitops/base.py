@@ -1,0 +1,266 @@
+"""What a unit operation is: its ports, its givens with their choices, and a pure function from inlets to outlets."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from wattaxis.properties.state import Vector
+from wattaxis.quantities import Quantity, QuantityError, to_si
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel, State
+
+Severity = Literal["note", "caution", "fault"]
+
+
+@dataclass(frozen=True)
+class Port:
+    """A place where streams connect. ``many`` ports take any number of them; others one at most."""
+
+    key: str
+    title: str
+    direction: Literal["in", "out"]
+    many: bool = False
+    needed: bool = True
+    #: Where the port sits on the symbol, in fractions of its width and height, for the drawing.
+    place: tuple[float, float] = (0.0, 0.5)
+
+
+@dataclass(frozen=True)
+class Field:
+    """A value that may be given. ``kind`` names a quantity kind, or "composition"."""
+
+    key: str
+    title: str
+    kind: str
+    help: str = ""
+
+
+@dataclass(frozen=True)
+class Choice:
+    """Exactly ``count`` of ``fields`` must be given. With ``assumed`` the program supplies one when none is, and says so."""
+
+    title: str
+    fields: tuple[str, ...]
+    count: int = 1
+    assumed: tuple[str, Quantity, str] | None = None
+
+
+class UnitSpec(BaseModel):
+    """The givens of one unit, as typed. Absent is blank; zero is a number."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+SpecType = type[UnitSpec]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Anything worth telling about a result, in physical words; ``repair`` is a list of edits that can be applied."""
+
+    severity: Severity
+    place: str
+    text: str
+    remedy: str = ""
+    field: str | None = None
+    repair: tuple[dict[str, Any], ...] = ()
+    repair_title: str = ""
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A value that a unit still needs; any of ``fields`` could serve."""
+
+    place: str
+    text: str
+    fields: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class ResultValue:
+    """A calculated value in SI, with the quantity kind that says how to show it."""
+
+    key: str
+    title: str
+    kind: str
+    value: float
+
+
+@dataclass(frozen=True)
+class StreamState:
+    """A material stream: molar flow (mol/s, zero allowed) of a mixture in a state."""
+
+    flow: float
+    state: State
+
+    @property
+    def flows(self) -> Vector:
+        """Component flows, mol/s."""
+        return self.flow * self.state.fractions
+
+    @property
+    def enthalpy_flow(self) -> float:
+        """W, from the elements at 298.15 K."""
+        return self.flow * self.state.enthalpy if self.flow > 0.0 else 0.0
+
+    @property
+    def mass_flow(self) -> float:
+        """kg/s."""
+        return self.flow * self.state.molar_mass
+
+
+@dataclass(frozen=True)
+class UnitResult:
+    """Outlets by port, heat and work taken in from outside (W), results and findings of one unit."""
+
+    outlets: dict[str, StreamState]
+    energy_in: float = 0.0
+    values: tuple[ResultValue, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    basis: str = ""
+
+
+class UnitFault(Exception):
+    """Raised inside ``solve`` to end it with a finding; never reaches a user as an exception."""
+
+    def __init__(self, text: str, remedy: str = "", field: str | None = None, repair: tuple[dict[str, Any], ...] = (), title: str = "") -> None:
+        super().__init__(text)
+        self.text, self.remedy, self.field, self.repair, self.repair_title = text, remedy, field, repair, title
+
+    def finding(self, place: str) -> Finding:
+        """As a finding of severity fault at a unit."""
+        return Finding("fault", place, self.text, self.remedy, self.field, self.repair, self.repair_title)
+
+
+@dataclass
+class Givens:
+    """The givens of a unit in SI, assumed ones included."""
+
+    spec: UnitSpec
+    fields: Mapping[str, Field]
+    assumed: dict[str, Quantity] = field(default_factory=dict)
+
+    def si(self, key: str) -> float | None:
+        """The SI value of a field, None when blank."""
+        quantity = getattr(self.spec, key)
+        quantity = self.assumed.get(key) if quantity is None else quantity
+        return None if quantity is None else to_si(quantity, self.fields[key].kind)
+
+    def raw(self, key: str) -> Any:
+        """The given as typed."""
+        return getattr(self.spec, key)
+
+
+class UnitOperation:
+    """Base of all unit operations. Subclasses set the class attributes and :meth:`solve`; they keep no state.
+
+    ``symbol`` names the ISO 10628-2 graphical symbol; ``letter`` starts its tags; ``theory`` is one paragraph with the source.
+    """
+
+    type: ClassVar[str]
+    title: ClassVar[str]
+    symbol: ClassVar[str]
+    letter: ClassVar[str]
+    family: ClassVar[str]
+    theory: ClassVar[str]
+    Spec: ClassVar[SpecType]
+    ports: ClassVar[tuple[Port, ...]]
+    fields: ClassVar[tuple[Field, ...]] = ()
+    choices: ClassVar[tuple[Choice, ...]] = ()
+
+    @classmethod
+    def field_map(cls) -> dict[str, Field]:
+        """Fields by key."""
+        return {f.key: f for f in cls.fields}
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """Outlets from givens and inlet states; ``outlets`` names the connected outlet ports. Raises UnitFault only."""
+        raise NotImplementedError
+
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
+        """What is missing before the unit can be calculated, from its choices."""
+        found = []
+        titles = self.field_map()
+        for choice in self.choices:
+            given = [key for key in choice.fields if getattr(spec, key) is not None]
+            missing = choice.count - len(given)
+            if missing > 0 and not (choice.assumed and not given):
+                open_fields = tuple(key for key in choice.fields if key not in given)
+                serve = _either([titles[key].title.lower() for key in open_fields])
+                amount = "one value" if missing == 1 else f"{missing} values"
+                more = " more" if given else ""
+                found.append(Ask(tag, f"{tag} needs {amount}{more} for its {choice.title.lower()}: {serve}.", open_fields))
+        return found
+
+    def excess(self, tag: str, spec: UnitSpec) -> list[Finding]:
+        """Givens that quarrel because a choice has more of them than it can take."""
+        found = []
+        titles = self.field_map()
+        for choice in self.choices:
+            given = [key for key in choice.fields if getattr(spec, key) is not None]
+            if len(given) > choice.count:
+                names = _and([titles[key].title.lower() for key in given])
+                clear = given[-1]
+                repair = ({"kind": "set_values", "unit": tag, "values": {clear: None}},)
+                text = f"{tag} has too many values for its {choice.title.lower()}: {names} are all given, only {choice.count} can hold."
+                found.append(Finding("fault", tag, text, "Clear one of them.", clear, repair, f"Clear {titles[clear].title.lower()}"))
+        return found
+
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+        """Values that nobody gave and the program supplies, each with its reason."""
+        found = {}
+        for choice in self.choices:
+            if choice.assumed and all(getattr(spec, key) is None for key in choice.fields):
+                key, quantity, reason = choice.assumed
+                found[key] = (quantity, reason)
+        return found
+
+    def problems(self, tag: str, spec: UnitSpec) -> list[Finding]:
+        """Typed quantities of a wrong dimension or beyond belief (a document edited by hand can hold them)."""
+        found = []
+        for item in self.fields:
+            quantity = getattr(spec, item.key)
+            if isinstance(quantity, Quantity):
+                try:
+                    to_si(quantity, item.kind)
+                except QuantityError as error:
+                    found.append(Finding("fault", tag, f"{item.title} of {tag}: {error}", "Type another value.", item.key))
+        return found
+
+
+def outlet_pressure(givens: Givens, inlet: float) -> float:
+    """Outlet pressure (Pa) from ``outlet_pressure`` or ``pressure_change``. Raises UnitFault when nothing is left of it."""
+    given = givens.si("outlet_pressure")
+    if given is not None:
+        return given
+    change = givens.si("pressure_change") or 0.0
+    if inlet + change <= 0.0:
+        raise UnitFault(
+            f"The pressure change of {change / 1e5:.4g} bar leaves no pressure of the {inlet / 1e5:.4g} bar at the inlet.",
+            "Give a smaller drop or an outlet pressure.",
+            "pressure_change",
+        )
+    return inlet + change
+
+
+def mix_composition(inlets: Sequence[StreamState]) -> tuple[float, Vector]:
+    """Total molar flow and mole fractions of several streams together; of no flow at all, those of the first."""
+    total = float(sum(s.flow for s in inlets))
+    if total <= 0.0:
+        return 0.0, inlets[0].state.fractions
+    mixed = np.sum([s.flows for s in inlets], axis=0)
+    return total, mixed / mixed.sum()
+
+
+def _either(names: list[str]) -> str:
+    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " or " + names[-1]
+
+
+def _and(names: list[str]) -> str:
+    return ", ".join(names[:-1]) + " and " + names[-1]

@@ -1,0 +1,119 @@
+"""Flash drum: one equilibrium stage that parts vapour and liquid."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from wattaxis.properties import FlashError
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import (
+    Choice,
+    Field,
+    Finding,
+    Givens,
+    Port,
+    ResultValue,
+    StreamState,
+    UnitFault,
+    UnitOperation,
+    UnitResult,
+    UnitSpec,
+    mix_composition,
+    outlet_pressure,
+)
+from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, state_after_heat
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+
+class DrumSpec(UnitSpec):
+    """Pressure or pressure change; one of temperature, duty and vapour fraction."""
+
+    outlet_pressure: Quantity | None = None
+    pressure_change: Quantity | None = None
+    temperature: Quantity | None = None
+    duty: Quantity | None = None
+    vapour_fraction: Quantity | None = None
+
+
+@unit_operation
+class FlashDrum(UnitOperation):
+    """Vapour over liquid at equilibrium."""
+
+    type = "drum"
+    title = "Flash drum"
+    symbol = "drum"
+    letter = "V"
+    family = "separation"
+    theory = "One equilibrium stage: the feed is flashed at the drum's pressure and its temperature, duty or vapour fraction (Rachford, Rice 1952)."
+    Spec = DrumSpec
+    ports = (
+        Port("inlet", "Inlet", "in", many=True, place=(0.0, 0.5)),
+        Port("vapour", "Vapour", "out", place=(0.5, 0.0)),
+        Port("liquid", "Liquid", "out", place=(0.5, 1.0)),
+    )
+    fields = (
+        Field("outlet_pressure", "Pressure", "pressure"),
+        Field("pressure_change", "Pressure change", "pressure_difference", "drum minus inlet; a loss is negative"),
+        Field("temperature", "Temperature", "temperature"),
+        Field("duty", "Heat added", "power", "zero for an adiabatic drum"),
+        Field("vapour_fraction", "Vapour fraction", "fraction"),
+    )
+    choices = (
+        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+        Choice("Condition", ("temperature", "duty", "vapour_fraction")),
+    )
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """Flash and part the phases."""
+        flowing = [s for s in inlets["inlet"] if s.flow > 0.0] or list(inlets["inlet"][:1])
+        total, z = mix_composition(flowing)
+        lowest = min(s.state.pressure for s in flowing)
+        pressure = outlet_pressure(givens, lowest)
+        enthalpy_in = sum(s.enthalpy_flow for s in flowing)
+        merged = flowing[0]
+        if len(flowing) > 1:
+            merged = StreamState(total, model.flash(z, P=lowest, H=enthalpy_in / total, guess=flowing[0].state.temperature))
+        temperature, fraction, duty = givens.si("temperature"), givens.si("vapour_fraction"), givens.si("duty")
+        try:
+            if temperature is not None:
+                state = model.flash(z, T=temperature, P=pressure)
+            elif fraction is not None:
+                state = model.flash(z, P=pressure, VF=fraction)
+            else:
+                state = state_after_heat(model, z, merged, pressure, float(duty or 0.0))
+        except FlashError as error:
+            field = "temperature" if temperature is not None else "vapour_fraction"
+            raise UnitFault(str(error), "Give another temperature or pressure.", field) from error
+        beta = state.vapour_fraction
+        parts = {
+            "vapour": StreamState(total * beta, state.part("vapour")),
+            "liquid": StreamState(total * (1.0 - beta), state.part("liquid")),
+        }
+        heat = total * state.enthalpy - enthalpy_in
+        values = (
+            ResultValue("temperature", "Temperature", "temperature", state.temperature),
+            ResultValue("outlet_pressure", "Pressure", "pressure", pressure),
+            ResultValue("pressure_change", "Pressure change", "pressure_difference", pressure - lowest),
+            ResultValue("vapour_fraction", "Vapour fraction", "fraction", beta),
+            ResultValue("duty", "Heat added", "power", heat),
+        )
+        return UnitResult(parts, heat, values, _findings(state.phase, beta, lowest, pressure))
+
+
+def _findings(phase: str, beta: float, lowest: float, pressure: float) -> tuple[Finding, ...]:
+    found = []
+    if phase == "liquid and second liquid":
+        text = "Two liquids leave together by the liquid outlet: they do not mix at this temperature."
+        found.append(Finding("caution", "", text, "A decanter would part them."))
+    elif beta == 0.0:
+        found.append(Finding("note", "", "No vapour forms: everything leaves as liquid.", "Raise the temperature or lower the pressure."))
+    elif beta == 1.0:
+        found.append(Finding("note", "", "No liquid forms: everything leaves as vapour.", "Lower the temperature or raise the pressure."))
+    if pressure > lowest * (1 + 1e-9):
+        text = f"The drum at {pressure / 1e5:.4g} bar lies above its inlet at {lowest / 1e5:.4g} bar."
+        found.append(Finding("caution", "", text, "Give a lower pressure, or a pump upstream.", "outlet_pressure"))
+    return tuple(found)

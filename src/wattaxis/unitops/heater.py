@@ -1,0 +1,33 @@
+"""Heater: one stream brought to a wanted state; where the heat comes from or goes to is not said."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from wattaxis.unitops.base import Givens, Port, StreamState, UnitOperation, UnitResult
+from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.thermal import THERMAL_CHOICES, ThermalSpec, solve_thermal, thermal_fields
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+
+@unit_operation
+class Heater(UnitOperation):
+    """Heat added, counted positive."""
+
+    type = "heater"
+    title = "Heater"
+    symbol = "heater"
+    letter = "E"
+    family = "heat"
+    theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."
+    Spec = ThermalSpec
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    fields = thermal_fields("Heat added")
+    choices = THERMAL_CHOICES
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """Outlet state and duty."""
+        return solve_thermal(givens, inlets["inlet"][0], model, 1.0, "Heat added")

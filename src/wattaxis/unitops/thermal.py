@@ -1,0 +1,108 @@
+"""What heater and cooler share: bringing one stream to a state given by temperature, duty or vapour fraction."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from wattaxis.properties import FlashError
+from wattaxis.properties.state import Vector
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec, outlet_pressure
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel, State
+
+NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
+
+
+class ThermalSpec(UnitSpec):
+    """One of outlet temperature, temperature change, outlet vapour fraction and duty; outlet pressure or pressure change."""
+
+    outlet_temperature: Quantity | None = None
+    temperature_change: Quantity | None = None
+    duty: Quantity | None = None
+    outlet_vapour_fraction: Quantity | None = None
+    outlet_pressure: Quantity | None = None
+    pressure_change: Quantity | None = None
+
+
+def thermal_fields(duty_title: str) -> tuple[Field, ...]:
+    """The fields of a heater or cooler."""
+    return (
+        Field("outlet_temperature", "Outlet temperature", "temperature"),
+        Field("temperature_change", "Temperature change", "temperature_difference", "outlet minus inlet; negative when it gets colder"),
+        Field("duty", duty_title, "power"),
+        Field("outlet_vapour_fraction", "Outlet vapour fraction", "fraction"),
+        Field("outlet_pressure", "Outlet pressure", "pressure"),
+        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+    )
+
+
+THERMAL_CHOICES = (
+    Choice("Outlet", ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction")),
+    Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+)
+
+
+def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign: float, duty_title: str) -> UnitResult:
+    """Outlet of a heater (``sign`` +1) or cooler (-1); the given and reported duty counts in that direction."""
+    pressure = outlet_pressure(givens, inlet.state.pressure)
+    state = _outlet_state(givens, inlet, model, pressure, sign)
+    outlet = StreamState(inlet.flow, state)
+    heat = inlet.flow * (state.enthalpy - inlet.state.enthalpy)
+    findings = []
+    if sign * heat < -1e-6 * max(1.0, abs(inlet.enthalpy_flow)):
+        does, other = ("cools", "cooler") if sign > 0 else ("heats", "heater")
+        text = f"This {'heater' if sign > 0 else 'cooler'} {does} its stream: {abs(heat) / 1e3:.4g} kW go the other way."
+        findings.append(Finding("caution", "", text, f"Check the outlet value, or use a {other}."))
+    if pressure > inlet.state.pressure * (1 + 1e-9):
+        change = givens.raw("pressure_change")
+        repair: tuple[dict[str, Any], ...] = ()
+        if change is not None:
+            negative = {"pressure_change": {"value": -change.value, "unit": change.unit}}
+            repair = ({"kind": "set_values", "unit": "", "values": negative},)
+        rise = (pressure - inlet.state.pressure) / 1e5
+        field = "pressure_change" if change is not None else "outlet_pressure"
+        text = f"The pressure rises by {rise:.4g} bar from inlet to outlet; no pump is here."
+        findings.append(Finding("caution", "", text, "A loss is typed as a negative change.", field, repair, "Make it a loss" if repair else ""))
+    values = (
+        ResultValue("duty", duty_title, "power", sign * heat),
+        ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
+        ResultValue("temperature_change", "Temperature change", "temperature_difference", state.temperature - inlet.state.temperature),
+        ResultValue("outlet_vapour_fraction", "Outlet vapour fraction", "fraction", state.vapour_fraction),
+        ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
+        ResultValue("pressure_change", "Pressure change", "pressure_difference", pressure - inlet.state.pressure),
+    )
+    return UnitResult({"outlet": outlet}, heat, values, tuple(findings))
+
+
+def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pressure: float, sign: float) -> State:
+    z = inlet.state.fractions
+    duty, change = givens.si("duty"), givens.si("temperature_change")
+    fraction, temperature = givens.si("outlet_vapour_fraction"), givens.si("outlet_temperature")
+    if change is not None:
+        temperature = inlet.state.temperature + change
+        if temperature <= 0.0:
+            raise UnitFault(f"The temperature change would lead to {temperature:.4g} K, below absolute zero.", "", "temperature_change")
+    try:
+        if temperature is not None:
+            return model.flash(z, T=temperature, P=pressure)
+        if fraction is not None:
+            return model.flash(z, VF=fraction, P=pressure)
+    except FlashError as error:
+        raise UnitFault(str(error), "Give an outlet temperature instead.", "outlet_vapour_fraction") from error
+    assert duty is not None  # the asks made sure
+    return state_after_heat(model, z, inlet, pressure, sign * duty)
+
+
+def state_after_heat(model: PropertyModel, z: Vector, inlet: StreamState, pressure: float, heat: float) -> State:
+    """The state of ``z`` at ``pressure`` after taking up ``heat`` (W). Raises UnitFault when no temperature can hold it."""
+    if inlet.flow <= 0.0:
+        if heat != 0.0:
+            raise UnitFault("There is no flow that could take up the duty.", "Give a flow at the feed, or a duty of zero.", "duty")
+        return model.flash(z, P=pressure, H=inlet.state.enthalpy, guess=inlet.state.temperature)
+    try:
+        return model.flash(z, P=pressure, H=inlet.state.enthalpy + heat / inlet.flow, guess=inlet.state.temperature)
+    except FlashError as error:
+        word = "takes away more heat than the stream holds" if heat < 0 else "is more than the stream can take up below 6000 K"
+        raise UnitFault(f"A duty of {abs(heat) / 1e3:.4g} kW {word}.", "Give a smaller duty or an outlet temperature.", "duty") from error
