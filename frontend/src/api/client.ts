@@ -1,0 +1,50 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './generated/schema'
+
+type Schemas = components['schemas']
+export type Variant = Schemas['VariantOut']
+export type Plant = Schemas['DocumentOut']
+export type Unit = Schemas['UnitOut']
+export type Stream = Schemas['StreamOut']
+export type Result = Schemas['ResultOut']
+export type StreamResult = Schemas['StreamResult']
+export type Answer = Schemas['AnswerOut']
+export type Finding = Schemas['Finding']
+export type Ask = Schemas['Ask']
+export type Project = Schemas['ProjectOut']
+export type Quantity = Schemas['QuantityOut']
+export type Catalogue = Schemas['CatalogueOut']
+export type UnitType = Schemas['UnitTypeOut']
+export type FieldInfo = Schemas['FieldOut']
+export type Choice = Schemas['ChoiceOut']
+export type BankComponent = Schemas['ComponentOut']
+export type PairRow = Schemas['PairRow']
+export type Edit = { kind: string; [key: string]: unknown }
+
+export const api = createClient<paths>({ baseUrl: window.location.origin })
+
+function cookie(name: string): string {
+  return (
+    document.cookie
+      .split('; ')
+      .find((c) => c.startsWith(name + '='))
+      ?.slice(name.length + 1) ?? ''
+  )
+}
+
+api.use({
+  onRequest({ request }) {
+    if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))
+    return request
+  },
+})
+
+/** The sentence that the server sent with a refusal, or one of ours when it could not be reached. */
+export function sentence(error: unknown): string {
+  if (error && typeof error === 'object' && 'message' in error && typeof error.message === 'string') {
+    return error instanceof TypeError
+      ? 'The server cannot be reached. What you typed is still here; try again.'
+      : error.message
+  }
+  return 'The server did not understand that.'
+}

@@ -1,0 +1,70 @@
+<script setup lang="ts">
+import {
+  Combobox,
+  ComboboxInput,
+  ComboboxOption,
+  ComboboxOptions,
+  Dialog,
+  DialogPanel,
+  DialogTitle,
+} from '@headlessui/vue'
+import { computed, nextTick, ref, watch } from 'vue'
+import { allCommands, type Command } from './commands'
+
+const open = defineModel<boolean>('open', { required: true })
+const props = defineProps<{ start: string }>()
+const query = ref('')
+
+watch(open, (now) => {
+  if (now) query.value = props.start
+})
+const found = computed(() => {
+  const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return allCommands()
+    .filter((c) => words.every((w) => `${c.group} ${c.title}`.toLowerCase().includes(w)))
+    .slice(0, 60)
+})
+async function choose(command: Command | null) {
+  if (!command) return
+  open.value = false
+  await nextTick()
+  command.run()
+}
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-50" @close="open = false">
+    <div class="fixed inset-0 bg-black/25" aria-hidden="true" />
+    <div class="fixed inset-0 flex justify-center pt-[12vh]">
+      <DialogPanel class="h-fit w-[520px] border border-rule bg-paper text-ink shadow-xl">
+        <DialogTitle class="sr-only">Find or do</DialogTitle>
+        <Combobox :model-value="null" nullable @update:model-value="choose">
+          <ComboboxInput
+            class="w-full border-b border-rule bg-transparent px-4 py-3 text-[14px] outline-none"
+            placeholder="Find a unit or stream, or type what to do"
+            aria-label="Find or do"
+            autocomplete="off"
+            :display-value="() => query"
+            @change="query = $event.target.value"
+          />
+          <ComboboxOptions static class="max-h-[46vh] overflow-auto py-1">
+            <ComboboxOption
+              v-for="command in found"
+              :key="command.id"
+              v-slot="{ active }"
+              :value="command"
+              as="template"
+            >
+              <li class="flex cursor-pointer items-baseline gap-3 px-4 py-[5px]" :class="active ? 'bg-actsoft' : ''">
+                <span class="w-[92px] shrink-0 text-[12px] text-ink2">{{ command.group }}</span>
+                <span class="flex-1">{{ command.title }}</span>
+                <kbd v-if="command.keys" class="tag text-[11.5px] text-ink2">{{ command.keys }}</kbd>
+              </li>
+            </ComboboxOption>
+            <li v-if="!found.length" class="px-4 py-3 text-ink2">Nothing fits “{{ query }}”.</li>
+          </ComboboxOptions>
+        </Combobox>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

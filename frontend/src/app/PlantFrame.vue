@@ -1,0 +1,219 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { inField, provideCommands, type Command } from './commands'
+import Palette from './Palette.vue'
+import Shortcuts from './Shortcuts.vue'
+import { useTheme } from './theme'
+
+const route = useRoute()
+const router = useRouter()
+const plant = usePlant()
+const catalogue = useCatalogue()
+const { dark, toggle } = useTheme()
+const palette = ref(false)
+const paletteStart = ref('')
+const shortcuts = ref(false)
+const missing = ref('')
+const stages = [
+  { key: 'chemistry', title: 'Chemistry' },
+  { key: 'sheet', title: 'Sheet' },
+]
+
+watch(
+  () => route.params.id,
+  async (id) => {
+    if (!id) return
+    await catalogue.load()
+    missing.value = (await plant.open(Number(id))) ? '' : plant.notice
+  },
+  { immediate: true },
+)
+onBeforeUnmount(() => plant.close())
+
+const go = (stage: string) => router.push(`/plant/${route.params.id}/${stage}`)
+const status = computed(() => {
+  if (!plant.connected) return 'connection lost, trying again'
+  if (plant.answer?.kind === 'failed' && plant.answer.revision === plant.revision) return 'calculation ended'
+  if (!plant.current) return 'calculating'
+  if (!plant.result?.complete) return plant.document?.units?.length ? 'incomplete' : 'empty sheet'
+  return `in date, ${(plant.answer?.seconds ?? 0).toFixed(3)} s`
+})
+const statusMark = computed(() => (plant.current && plant.result?.complete ? 'full' : plant.current ? 'open' : 'stale'))
+
+function openPalette(start = '') {
+  paletteStart.value = start
+  palette.value = true
+}
+function download(path: string) {
+  const link = window.document.createElement('a')
+  link.href = `/api/variants/${plant.variant?.id}/${path}`
+  link.download = ''
+  link.click()
+}
+const commands = (): Command[] => [
+  ...stages.map((s, k) => ({
+    id: 'go-' + s.key,
+    title: s.title,
+    group: 'Go to',
+    keys: String(k + 1),
+    run: () => go(s.key),
+  })),
+  { id: 'projects', title: 'Projects', group: 'Go to', run: () => router.push('/') },
+  ...(plant.variant?.undo
+    ? [
+        {
+          id: 'undo',
+          title: `Undo ${plant.variant.undo}`,
+          group: 'Edit',
+          keys: 'Ctrl Z',
+          run: () => plant.step('undo'),
+        },
+      ]
+    : []),
+  ...(plant.variant?.redo
+    ? [
+        {
+          id: 'redo',
+          title: `Redo ${plant.variant.redo}`,
+          group: 'Edit',
+          keys: 'Ctrl Y',
+          run: () => plant.step('redo'),
+        },
+      ]
+    : []),
+  { id: 'json', title: 'Document as JSON', group: 'Download', run: () => download('document.json') },
+  { id: 'csv', title: 'Stream table as CSV', group: 'Download', run: () => download('streams.csv') },
+  { id: 'xlsx', title: 'Stream table as XLSX', group: 'Download', run: () => download('streams.xlsx') },
+  ...Object.keys(catalogue.data?.unit_sets ?? {}).map((name) => ({
+    id: 'units-' + name,
+    title: name,
+    group: 'Show units',
+    run: () => plant.edit({ kind: 'set_unit_set', name }),
+  })),
+  { id: 'theme', title: dark.value ? 'Light theme' : 'Dark theme', group: 'Look', run: toggle },
+  { id: 'keys', title: 'All keys', group: 'Help', keys: '?', run: () => (shortcuts.value = true) },
+]
+onBeforeUnmount(provideCommands(commands))
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  const control = event.ctrlKey || event.metaKey
+  if (control && !inField(event) && event.key.toLowerCase() === 'z') {
+    event.preventDefault()
+    void plant.step(event.shiftKey ? 'redo' : 'undo')
+  } else if (control && !inField(event) && event.key.toLowerCase() === 'y') {
+    event.preventDefault()
+    void plant.step('redo')
+  } else if (control && event.key.toLowerCase() === 'k') {
+    event.preventDefault()
+    openPalette()
+  } else if (!control && !event.altKey && !inField(event)) {
+    if (event.key === '/') {
+      event.preventDefault()
+      openPalette()
+    } else if (event.key === '?') shortcuts.value = true
+    else if (event.key === '1') void go('chemistry')
+    else if (event.key === '2') void go('sheet')
+    else if (event.key.toLowerCase() === 'a' && route.path.endsWith('/sheet')) {
+      event.preventDefault()
+      openPalette('Add ')
+    } else if (event.key.toLowerCase() === 'c' && route.path.endsWith('/sheet')) {
+      event.preventDefault()
+      openPalette('Connect ')
+    }
+  }
+})
+</script>
+
+<template>
+  <div class="grid h-screen grid-rows-[44px_auto_minmax(0,1fr)] bg-paper">
+    <header class="flex items-center gap-4 border-b border-rule px-4">
+      <RouterLink to="/" class="font-semibold tracking-wide">Wattaxis</RouterLink>
+      <span class="max-w-[280px] truncate text-ink2">
+        {{ plant.variant?.project }} / <b class="font-medium text-ink">{{ plant.variant?.name }}</b>
+      </span>
+      <nav aria-label="Stages" class="flex gap-1">
+        <RouterLink
+          v-for="stage in stages"
+          :key="stage.key"
+          :to="`/plant/${route.params.id}/${stage.key}`"
+          class="px-[9px] py-1 text-ink2"
+          active-class="font-semibold text-ink! shadow-[inset_0_-2px_0_var(--act)]"
+          >{{ stage.title }}</RouterLink
+        >
+      </nav>
+      <div class="ml-auto flex items-center gap-2">
+        <button
+          class="btn"
+          :disabled="!plant.variant?.undo"
+          :title="plant.variant?.undo ? `Undo ${plant.variant.undo}` : 'Nothing to undo'"
+          @click="plant.step('undo')"
+        >
+          Undo
+        </button>
+        <button
+          class="btn"
+          :disabled="!plant.variant?.redo"
+          :title="plant.variant?.redo ? `Redo ${plant.variant.redo}` : 'Nothing to redo'"
+          @click="plant.step('redo')"
+        >
+          Redo
+        </button>
+        <button
+          class="flex w-[150px] justify-between rounded border border-rule px-[9px] py-[3px] text-ink3"
+          @click="openPalette()"
+        >
+          Find or do <kbd class="tag rounded border border-rule px-1 text-[11px] text-ink2">/</kbd>
+        </button>
+        <label class="flex items-center gap-1 text-ink2">
+          Units
+          <select
+            class="input w-auto! py-[3px]!"
+            :value="plant.unitSet"
+            :disabled="!plant.editable"
+            @change="plant.edit({ kind: 'set_unit_set', name: ($event.target as HTMLSelectElement).value })"
+          >
+            <option v-for="(_, name) in catalogue.data?.unit_sets ?? {}" :key="name">{{ name }}</option>
+          </select>
+        </label>
+        <span role="status" class="flex w-[128px] items-center gap-[6px] text-ink2" data-test="status">
+          <svg width="12" height="12" aria-hidden="true">
+            <circle
+              cx="6"
+              cy="6"
+              r="4.5"
+              :fill="statusMark === 'full' ? 'var(--ink)' : 'none'"
+              stroke="var(--ink)"
+              :stroke-dasharray="statusMark === 'stale' ? '2 2' : ''"
+            />
+          </svg>
+          {{ status }}
+        </span>
+      </div>
+    </header>
+    <div>
+      <p
+        v-if="plant.notice && plant.variant"
+        role="alert"
+        class="flex items-center gap-3 border-b border-rule bg-warnsoft px-4 py-2"
+      >
+        <span class="flex-1">{{ plant.notice }}</span>
+        <button class="btn" @click="plant.notice = ''">Dismiss</button>
+      </p>
+      <p v-if="plant.answer?.kind === 'failed'" role="alert" class="border-b border-rule bg-warnsoft px-4 py-2">
+        {{ plant.answer.text }}
+      </p>
+    </div>
+    <div v-if="missing" class="p-8">
+      <p>{{ missing }}</p>
+      <RouterLink class="link" to="/">To the projects</RouterLink>
+    </div>
+    <RouterView v-else-if="plant.document && catalogue.data" />
+    <p v-else class="p-8 text-ink2">Opening…</p>
+    <Palette v-model:open="palette" :start="paletteStart" />
+    <Shortcuts v-model:open="shortcuts" />
+  </div>
+</template>

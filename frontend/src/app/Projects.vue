@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, sentence, type Project } from '../api/client'
+import { useSession } from '../stores/session'
+import { useTheme } from './theme'
+
+const session = useSession()
+const router = useRouter()
+const { dark, toggle } = useTheme()
+const projects = ref<Project[] | null>(null)
+const name = ref('')
+const message = ref('')
+const file = ref<HTMLInputElement | null>(null)
+
+onMounted(async () => {
+  const answer = await api.GET('/api/projects')
+  projects.value = answer.data ?? []
+})
+
+async function create() {
+  message.value = ''
+  if (!name.value.trim()) {
+    message.value = 'A project needs a name.'
+    return
+  }
+  const answer = await api.POST('/api/projects', { body: { name: name.value } })
+  if (answer.data) await router.push(`/plant/${answer.data.id}/chemistry`)
+  else message.value = sentence(answer.error)
+}
+
+async function upload(event: Event) {
+  const chosen = (event.target as HTMLInputElement).files?.[0]
+  if (!chosen) return
+  message.value = ''
+  const answer = await api.POST('/api/projects/upload', {
+    body: { file: chosen as unknown as string },
+    bodySerializer: () => {
+      const form = new FormData()
+      form.append('file', chosen)
+      return form
+    },
+  })
+  if (file.value) file.value.value = ''
+  if (answer.data) await router.push(`/plant/${answer.data.id}/sheet`)
+  else message.value = `${chosen.name}: ${sentence(answer.error)}`
+}
+
+async function leave() {
+  await session.signOut()
+  await router.push('/sign-in')
+}
+</script>
+
+<template>
+  <div class="min-h-screen bg-paper">
+    <header class="flex h-11 items-center gap-4 border-b border-rule px-4">
+      <span class="font-semibold tracking-wide">Wattaxis</span>
+      <span class="ml-auto text-ink2">{{ session.person?.username }}</span>
+      <a v-if="session.person?.staff" class="link" href="/admin/">People</a>
+      <button class="btn" @click="toggle">{{ dark ? 'Light' : 'Dark' }}</button>
+      <button class="btn" @click="leave">Sign out</button>
+    </header>
+    <main class="mx-auto grid max-w-[1000px] grid-cols-[1fr_300px] gap-10 px-4 py-8">
+      <section aria-labelledby="projects-title">
+        <h1 id="projects-title" class="mb-3 text-[18px] font-semibold">Projects</h1>
+        <p v-if="projects && !projects.length" class="border border-dashed border-rule px-4 py-6 text-ink2">
+          No project yet. Name one on the right, or bring a flowsheet document from a file.
+        </p>
+        <table v-if="projects?.length" class="w-full border-collapse">
+          <thead>
+            <tr class="border-b border-rule text-left">
+              <th class="head py-1">Project</th>
+              <th class="head py-1">Variant</th>
+              <th class="head py-1 text-right">Units</th>
+              <th class="head py-1 text-right">Revision</th>
+              <th class="head py-1 pl-6">Changed</th>
+              <th class="head py-1">You are</th>
+            </tr>
+          </thead>
+          <tbody>
+            <template v-for="project in projects" :key="project.id">
+              <tr v-for="v in project.variants" :key="v.id" class="border-b border-rule2">
+                <td class="py-2">
+                  <RouterLink class="link" :to="`/plant/${v.id}/sheet`">{{ project.name }}</RouterLink>
+                </td>
+                <td>{{ v.name }}</td>
+                <td class="text-right">{{ v.units }}</td>
+                <td class="text-right">{{ v.revision }}</td>
+                <td class="pl-6 text-ink2">{{ new Date(v.changed).toLocaleString('en-GB') }}</td>
+                <td class="text-ink2">{{ project.role }}</td>
+              </tr>
+            </template>
+          </tbody>
+        </table>
+      </section>
+      <section class="space-y-6">
+        <form @submit.prevent="create">
+          <h2 class="head mb-2">New project</h2>
+          <label class="block">
+            <span class="mb-1 block text-ink2">Name</span>
+            <input v-model="name" class="input" name="project-name" maxlength="120" placeholder="Butanone plant" />
+          </label>
+          <button class="btn btn-main mt-2">Create</button>
+        </form>
+        <div>
+          <h2 class="head mb-2">From a file</h2>
+          <p class="mb-2 text-ink2">A flowsheet document (JSON) becomes a new project.</p>
+          <button class="btn" @click="file?.click()">Choose a document</button>
+          <input
+            ref="file"
+            type="file"
+            class="sr-only"
+            name="document"
+            accept=".json,application/json"
+            aria-label="Flowsheet document"
+            @change="upload"
+          />
+        </div>
+        <p v-if="message" role="alert" class="border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
+      </section>
+    </main>
+  </div>
+</template>

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, useId, watch } from 'vue'
+import { api, sentence, type Quantity } from '../api/client'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { numberText, typedText, unitText } from './format'
+
+/** One value with its unit: shows what was typed, what was calculated or what was assumed, and how a text is understood. */
+const props = defineProps<{
+  label: string
+  kind: string
+  given?: Quantity | null
+  calculated?: number | null
+  assumed?: string | null
+  help?: string
+  stale?: boolean
+  disabled?: boolean
+  hideLabel?: boolean
+  commit: (quantity: Quantity | null) => Promise<string>
+}>()
+
+const catalogue = useCatalogue()
+const plant = usePlant()
+const id = useId()
+const draft = ref<string | null>(null)
+const understood = ref('')
+const refusal = ref('')
+let asked = 0
+
+const unit = computed(() => catalogue.displayUnit(props.kind, plant.unitSet))
+const reading = computed(() => {
+  if (props.given) return `${typedText(props.given.value)} ${unitText(props.given.unit ?? '')}`.trim()
+  if (props.assumed) return props.assumed
+  if (props.calculated !== null && props.calculated !== undefined)
+    return `${numberText(catalogue.shown(props.calculated, props.kind, unit.value))} ${unitText(unit.value)}`.trim()
+  return ''
+})
+const text = computed({ get: () => draft.value ?? reading.value, set: (value: string) => (draft.value = value) })
+const look = computed(() => {
+  if (props.given || draft.value !== null) return 'font-semibold'
+  return props.assumed
+    ? 'border-dashed! text-assumed font-medium'
+    : 'border-transparent! bg-transparent! hover:border-rule!'
+})
+/** A typed value in another unit than the display's is also shown in that. */
+const converted = computed(() => {
+  const g = props.given
+  if (!g || draft.value !== null || !g.unit || g.unit === unit.value) return ''
+  const from = catalogue.data?.kinds[props.kind]?.units.find((u) => u.name === g.unit)
+  const to = catalogue.data?.kinds[props.kind]?.units.find((u) => u.name === unit.value)
+  const mass = (name: string) => /^(kg|t|g|lb)\b/.test(name)
+  if (!from || !to || (props.kind === 'flow' && mass(g.unit) !== mass(unit.value))) return ''
+  return `= ${numberText((g.value * from.factor + from.offset - to.offset) / to.factor)} ${unitText(unit.value)}`
+})
+
+watch(
+  () => [props.given?.value, props.given?.unit],
+  () => (draft.value = null),
+)
+
+async function parse(value: string): Promise<Quantity | null> {
+  const ask = ++asked
+  const plain = value.replace(/°/g, 'deg').replace(/³/g, '3')
+  const fallback = props.given?.unit || unit.value
+  const answer = await api.POST('/api/quantities/parse', {
+    body: { text: plain, kind: props.kind, default_unit: fallback },
+  })
+  if (ask !== asked) return null
+  if (!answer.data) {
+    refusal.value = sentence(answer.error)
+    return null
+  }
+  const found = answer.data
+  refusal.value = found.ok ? '' : unitText(found.message)
+  if (!found.ok || !found.quantity) {
+    understood.value = ''
+    return null
+  }
+  const si = found.si ?? 0
+  const sameDimension = props.kind !== 'flow' || (found.si_unit === 'kg/s') === /^(kg|t|lb)\//.test(unit.value)
+  const shown = sameDimension
+    ? `${numberText(catalogue.shown(si, props.kind, unit.value), 7)} ${unitText(unit.value)}`
+    : `${numberText(si, 7)} ${found.si_unit}`
+  understood.value = `understood as ${shown}`.trim()
+  return found.quantity
+}
+const preview = useDebounceFn((value: string) => {
+  if (draft.value !== null && value.trim()) void parse(value)
+}, 120)
+
+function typed(event: Event) {
+  draft.value = (event.target as HTMLInputElement).value
+  refusal.value = ''
+  understood.value = ''
+  void preview(draft.value)
+}
+
+async function finish() {
+  const value = draft.value
+  if (value === null || value === reading.value) {
+    draft.value = null
+    understood.value = ''
+    return
+  }
+  if (!value.trim()) {
+    asked += 1
+    refusal.value = props.given ? await props.commit(null) : ''
+    understood.value = ''
+    if (!refusal.value) draft.value = null
+    return
+  }
+  try {
+    const quantity = await parse(value)
+    if (!quantity) return
+    refusal.value = await props.commit(quantity)
+    understood.value = ''
+    if (!refusal.value) draft.value = null
+  } catch (error) {
+    refusal.value = sentence(error)
+  }
+}
+function abandon() {
+  asked += 1
+  draft.value = null
+  refusal.value = ''
+  understood.value = ''
+}
+</script>
+
+<template>
+  <div class="py-[2px]">
+    <div class="grid items-center gap-2" :class="hideLabel ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
+      <label :for="id" :class="hideLabel ? 'sr-only' : 'truncate'" :title="help || label">{{ label }}</label>
+      <input
+        :id="id"
+        class="input py-[2px]! text-right"
+        :class="[look, stale && !given ? 'text-ink3 italic' : '', refusal ? 'border-warn!' : '']"
+        :value="text"
+        :disabled="disabled"
+        :aria-invalid="refusal ? 'true' : undefined"
+        :aria-describedby="refusal || understood ? id + '-note' : undefined"
+        :placeholder="disabled ? '' : unitText(unit) || 'value'"
+        autocomplete="off"
+        spellcheck="false"
+        @input="typed"
+        @focus="($event.target as HTMLInputElement).select()"
+        @blur="finish"
+        @keydown.enter.prevent="finish"
+        @keydown.esc.stop="abandon"
+      />
+    </div>
+    <p
+      v-if="refusal"
+      :id="id + '-note'"
+      role="alert"
+      class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1 text-[12px]"
+    >
+      {{ refusal }}
+    </p>
+    <p v-else-if="understood" :id="id + '-note'" class="mt-[2px] text-right text-[11.5px] text-ink2">
+      {{ understood }}
+    </p>
+    <p v-else-if="converted" class="text-right text-[11.5px] text-ink2">{{ converted }}</p>
+  </div>
+</template>

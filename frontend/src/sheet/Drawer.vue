@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
+import { computed, ref } from 'vue'
+import { typedText, unitText } from '../quantities/format'
+import { usePlant } from '../stores/plant'
+import FindingList from './FindingList.vue'
+import HistoryList from './HistoryList.vue'
+import StreamTable from './StreamTable.vue'
+
+const plant = usePlant()
+const emit = defineEmits<{ go: [place: string, field: string | null] }>()
+const chosen = ref(0)
+const told = computed(() => (plant.result?.asks.length ?? 0) + (plant.result?.findings.length ?? 0))
+const assumptions = computed(() => plant.result?.assumptions ?? [])
+const tabs = computed(() => [
+  { title: 'Streams', count: 0 },
+  { title: 'Asks and findings', count: told.value },
+  { title: 'Assumptions', count: assumptions.value.length },
+  { title: 'History', count: 0 },
+])
+defineExpose({ show: (index: number) => (chosen.value = index) })
+</script>
+
+<template>
+  <TabGroup
+    as="section"
+    class="flex min-h-0 flex-col border-t border-rule bg-paper"
+    aria-label="Results"
+    :selected-index="chosen"
+    @change="chosen = $event"
+  >
+    <TabList class="flex shrink-0 gap-4 px-4 pt-[5px]">
+      <Tab
+        v-for="(t, k) in tabs"
+        :key="t.title"
+        class="pb-1"
+        :class="chosen === k ? 'font-semibold shadow-[inset_0_-2px_0_var(--act)]' : 'text-ink2'"
+      >
+        {{ t.title
+        }}<span v-if="t.count" class="ml-1 rounded-full border border-rule px-[5px] text-[11px] text-warn">{{
+          t.count
+        }}</span>
+      </Tab>
+    </TabList>
+    <TabPanels class="min-h-0 flex-1">
+      <TabPanel class="h-full" :tab-index="-1"><StreamTable /></TabPanel>
+      <TabPanel class="h-full" :tab-index="-1"><FindingList @go="(p, f) => emit('go', p, f)" /></TabPanel>
+      <TabPanel class="h-full overflow-auto px-4 py-2" :tab-index="-1">
+        <p v-if="!assumptions.length" class="text-ink2">Every value was given by a person.</p>
+        <ul>
+          <li
+            v-for="a in assumptions"
+            :key="a.place + a.field"
+            class="flex items-baseline gap-3 border-b border-rule2 py-[4px]"
+          >
+            <button class="link tag w-[76px] shrink-0 text-left" @click="emit('go', a.place, a.field)">
+              {{ a.place }}
+            </button>
+            <span
+              >{{ a.title }} = <b class="font-medium text-assumed">{{ typedText(a.value) }} {{ unitText(a.unit) }}</b
+              >, because {{ a.reason }}.</span
+            >
+          </li>
+        </ul>
+      </TabPanel>
+      <TabPanel class="h-full" :tab-index="-1"><HistoryList /></TabPanel>
+    </TabPanels>
+  </TabGroup>
+</template>

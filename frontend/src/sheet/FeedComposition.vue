@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api, type Quantity, type Unit } from '../api/client'
+import QuantityField from '../quantities/QuantityField.vue'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+
+type Composition = { basis: string; values: Record<string, Quantity>; normalise?: boolean }
+
+const props = defineProps<{ unit: Unit }>()
+const plant = usePlant()
+const catalogue = useCatalogue()
+const refusal = ref('')
+const composition = computed<Composition>(
+  () => (props.unit.spec.composition as Composition | undefined) ?? { basis: 'mole_fraction', values: {} },
+)
+const basis = computed(() => composition.value.basis)
+const kind = computed(() => (isFlow(basis.value) ? basis.value : 'share'))
+const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+
+function isFlow(name: string): boolean {
+  return name.endsWith('flow')
+}
+function set(next: Composition, also: Record<string, null> = {}): Promise<string> {
+  const value = Object.keys(next.values).length || next.basis !== 'mole_fraction' ? next : null
+  return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { composition: value, ...also } })
+}
+function commit(id: string, quantity: Quantity | null): Promise<string> {
+  const values = { ...composition.value.values }
+  if (quantity) values[id] = quantity
+  else delete values[id]
+  return set({ ...composition.value, values })
+}
+function chooseBasis(next: string) {
+  const keep = isFlow(next) === isFlow(basis.value) && !isFlow(next)
+  const also: Record<string, null> = isFlow(next) && props.unit.spec.flow ? { flow: null } : {}
+  void set(
+    {
+      basis: next,
+      values: keep ? composition.value.values : {},
+      normalise: keep ? composition.value.normalise : false,
+    },
+    also,
+  )
+}
+/** A column copied from a spreadsheet fills the components from the pasted one on. */
+async function paste(event: ClipboardEvent, start: number) {
+  const lines = (event.clipboardData?.getData('text/plain') ?? '').replace(/\r/g, '').trim().split('\n')
+  if (lines.length < 2) return
+  event.preventDefault()
+  const values = { ...composition.value.values }
+  const fallback = catalogue.displayUnit(kind.value, plant.unitSet)
+  for (const [k, line] of lines.entries()) {
+    const id = ids.value[start + k]
+    const text = line.split('\t').pop()?.trim() ?? ''
+    if (!id || !text) continue
+    const answer = await api.POST('/api/quantities/parse', { body: { text, kind: kind.value, default_unit: fallback } })
+    if (!answer.data?.ok || !answer.data.quantity) {
+      refusal.value = `Line ${k + 1}: ${answer.data?.message ?? 'not understood'} Nothing was pasted.`
+      return
+    }
+    values[id] = answer.data.quantity
+  }
+  refusal.value = await set({ ...composition.value, values })
+}
+</script>
+
+<template>
+  <section class="px-4 pt-2" :aria-label="`Composition of ${unit.tag}`">
+    <div class="mb-1 flex items-center justify-between gap-2">
+      <h3 class="head">Composition</h3>
+      <select
+        class="input w-[132px]! py-[2px]!"
+        aria-label="Basis"
+        :value="basis"
+        :disabled="!plant.editable"
+        @change="chooseBasis(($event.target as HTMLSelectElement).value)"
+      >
+        <option v-for="(title, key) in catalogue.data?.bases ?? {}" :key="key" :value="key">{{ title }}</option>
+      </select>
+    </div>
+    <p v-if="!ids.length" class="text-ink2">
+      No components yet:
+      <RouterLink class="link" :to="`/plant/${plant.variant?.id}/chemistry`">choose them under Chemistry</RouterLink>.
+    </p>
+    <div v-for="(id, k) in ids" :key="id" @paste.capture="paste($event, k)">
+      <QuantityField
+        :key="id + basis"
+        :label="id"
+        :kind="kind"
+        :disabled="!plant.editable"
+        :given="composition.values[id] ?? null"
+        :commit="(q) => commit(id, q)"
+        :data-field="'composition.' + id"
+      />
+    </div>
+    <label v-if="!isFlow(basis)" class="mt-1 flex items-center gap-2 text-[12.5px]">
+      <input
+        type="checkbox"
+        :checked="composition.normalise"
+        :disabled="!plant.editable"
+        @change="set({ ...composition, normalise: ($event.target as HTMLInputElement).checked })"
+      />
+      Normalise to 1 (typed numbers stay)
+    </label>
+    <p v-if="refusal" role="alert" class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1 text-[12px]">
+      {{ refusal }}
+    </p>
+  </section>
+</template>

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { nextTick, onBeforeUnmount, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { inField, provideCommands, type Command } from '../app/commands'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { useSheetActions } from './actions'
+import Drawer from './Drawer.vue'
+import Inspector from './Inspector.vue'
+import SheetCanvas from './SheetCanvas.vue'
+import SheetStrip from './SheetStrip.vue'
+
+const plant = usePlant()
+const catalogue = useCatalogue()
+const actions = useSheetActions()
+const router = useRouter()
+const canvas = ref<InstanceType<typeof SheetCanvas> | null>(null)
+const page = ref<HTMLElement | null>(null)
+
+async function focusField(field: string | null) {
+  await nextTick()
+  const inspector = page.value?.querySelector('[aria-label=Inspector]')
+  const key = field === 'composition' ? 'composition.' : field
+  const target =
+    key && !key.startsWith('port:') ? inspector?.querySelector<HTMLInputElement>(`[data-field^="${key}"] input`) : null
+  ;(target ?? inspector?.querySelector<HTMLInputElement>('input:not([type=checkbox])'))?.focus()
+}
+async function go(place: string, field: string | null) {
+  if (place === 'Chemistry') {
+    await router.push(`/plant/${plant.variant?.id}/chemistry`)
+    return
+  }
+  plant.selected = place
+  await focusField(field)
+}
+async function rename() {
+  await nextTick()
+  page.value?.querySelector<HTMLButtonElement>('[aria-label=Inspector] button.tag')?.click()
+}
+async function addFirst(type: string) {
+  const found = catalogue.type(type)
+  if (found) await actions.add(found)
+  await focusField(null)
+}
+
+const commands = (): Command[] => {
+  const tag = plant.selected
+  const list: Command[] = []
+  if (plant.editable) {
+    for (const t of catalogue.data?.unit_types ?? [])
+      list.push({
+        id: 'add-' + t.type,
+        title: t.title,
+        group: 'Add',
+        keys: 'A',
+        run: async () => {
+          await actions.add(t)
+          canvas.value?.fit()
+        },
+      })
+    const from = actions.freePorts('out', tag && plant.unit(tag) ? tag : undefined)
+    const to = actions.freePorts('in')
+    for (const a of from)
+      for (const b of to)
+        if (a.unit !== b.unit)
+          list.push({
+            id: `join-${a.unit}-${a.port}-${b.unit}-${b.port}`,
+            title: `${a.unit} ${a.title.toLowerCase()} to ${b.unit}`,
+            group: 'Connect',
+            keys: 'C',
+            run: () => actions.join(a, b),
+          })
+    if (tag) {
+      list.push({ id: 'rename', title: `Rename ${tag}`, group: 'Edit', keys: 'R', run: rename })
+      list.push({ id: 'remove', title: `Remove ${tag}`, group: 'Edit', keys: 'Delete', run: () => actions.remove(tag) })
+    }
+  }
+  for (const u of plant.document?.units ?? [])
+    list.push({
+      id: 'find-' + u.tag,
+      title: `${u.tag}, ${catalogue.type(u.type)?.title.toLowerCase()}`,
+      group: 'Find',
+      run: () => (plant.selected = u.tag),
+    })
+  for (const s of plant.document?.streams ?? [])
+    list.push({
+      id: 'find-' + s.tag,
+      title: `${s.tag}, from ${s.source.unit} to ${s.target.unit}`,
+      group: 'Find',
+      run: () => (plant.selected = s.tag),
+    })
+  list.push({ id: 'fit', title: 'Whole sheet', group: 'Show', keys: 'F', run: () => canvas.value?.fit() })
+  return list
+}
+onBeforeUnmount(provideCommands(commands))
+
+function arrow(event: KeyboardEvent) {
+  const way = event.key.replace('Arrow', '')
+  const unit = plant.unit(plant.selected)
+  if (event.shiftKey && unit && plant.editable) {
+    const dx = way === 'Left' ? -20 : way === 'Right' ? 20 : 0
+    const dy = way === 'Up' ? -20 : way === 'Down' ? 20 : 0
+    void plant.edit({ kind: 'move', places: { [unit.tag]: [(unit.x ?? 0) + dx, (unit.y ?? 0) + dy] } })
+    return
+  }
+  const units = plant.document?.units ?? []
+  if (!units.length) return
+  if (!plant.selected) plant.selected = units[0]!.tag
+  else if (way === 'Left' || way === 'Right')
+    plant.selected = actions.neighbour(plant.selected, way === 'Right') ?? plant.selected
+  else {
+    const here = units.findIndex((u) => u.tag === plant.selected)
+    plant.selected = units[(here + (way === 'Down' ? 1 : units.length - 1)) % units.length]!.tag
+  }
+}
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (event.key === 'Escape' && !(event.target as HTMLElement | null)?.closest('[role=dialog]')) {
+    const active = window.document.activeElement
+    if (active instanceof HTMLElement && active.closest('input, select')) active.blur()
+    else plant.selected = null
+    return
+  }
+  if (inField(event) || event.ctrlKey || event.metaKey || event.altKey) return
+  if (event.key.startsWith('Arrow') && !(event.target as HTMLElement | null)?.closest('[role=tablist]')) {
+    event.preventDefault()
+    arrow(event)
+  } else if ((event.key === 'Delete' || event.key === 'Backspace') && plant.selected && plant.editable)
+    void actions.remove(plant.selected)
+  else if (event.key.toLowerCase() === 'r' && plant.selected) {
+    event.preventDefault()
+    void rename()
+  } else if (event.key.toLowerCase() === 'f') canvas.value?.fit()
+  else if (event.key === 'Enter' && plant.selected && !(event.target as HTMLElement | null)?.closest('button, a')) {
+    event.preventDefault()
+    void focusField(null)
+  }
+})
+</script>
+
+<template>
+  <main ref="page" class="grid min-h-0 grid-cols-[minmax(0,1fr)_326px] grid-rows-[minmax(0,1fr)_244px]">
+    <h1 class="sr-only">Sheet of {{ plant.document?.title }}</h1>
+    <div class="grid min-h-0 grid-rows-[minmax(0,1fr)_auto]">
+      <SheetCanvas ref="canvas">
+        <template #empty>
+          <h2 class="mb-1 text-[15px] font-semibold">An empty sheet</h2>
+          <template v-if="!plant.document?.chemistry.components?.length">
+            <p class="mb-3 text-ink2">First say what is in the plant: choose the components and a property model.</p>
+            <RouterLink class="btn btn-main inline-block" :to="`/plant/${plant.variant?.id}/chemistry`"
+              >Choose components</RouterLink
+            >
+          </template>
+          <template v-else>
+            <p class="mb-3 text-ink2">
+              Put the first feed on it. Then press A with a unit selected: the next unit is added and connected.
+            </p>
+            <button class="btn btn-main" :disabled="!plant.editable" @click="addFirst('feed')">Add a feed</button>
+          </template>
+        </template>
+      </SheetCanvas>
+      <SheetStrip />
+    </div>
+    <Inspector class="row-span-2" />
+    <Drawer @go="go" />
+  </main>
+</template>

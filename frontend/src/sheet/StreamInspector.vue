@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Stream } from '../api/client'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { useSheetActions } from './actions'
+import TagTitle from './TagTitle.vue'
+
+const props = defineProps<{ stream: Stream }>()
+const plant = usePlant()
+const catalogue = useCatalogue()
+const actions = useSheetActions()
+const title = ref<InstanceType<typeof TagTitle> | null>(null)
+const state = computed(() => plant.result?.streams[props.stream.tag])
+const rows = computed(() => {
+  const s = state.value
+  if (!s) return []
+  const list: [string, number | null | undefined, string][] = [
+    ['Temperature', s.temperature, 'temperature'],
+    ['Pressure', s.pressure, 'pressure'],
+    ['Vapour fraction', s.vapour_fraction, 'number'],
+    ['Mole flow', s.mole_flow, 'mole_flow'],
+    ['Mass flow', s.mass_flow, 'mass_flow'],
+    ['Volume flow', s.volume_flow, 'volume_flow'],
+    ['Molar mass', s.molar_mass, 'molar_mass'],
+    ['Density', s.density, 'density'],
+    ['Molar enthalpy', s.molar_enthalpy, 'molar_enthalpy'],
+    ['Molar entropy', s.molar_entropy, 'molar_entropy'],
+    ['Enthalpy flow', s.enthalpy_flow, 'power'],
+  ]
+  return list.map(([name, value, kind]) => {
+    const unit = kind === 'number' ? '' : catalogue.displayUnit(kind, plant.unitSet)
+    return {
+      name,
+      text: value == null ? '–' : numberText(kind === 'number' ? value : catalogue.shown(value, kind, unit)),
+      unit: kind === 'number' ? 'mol/mol' : unitText(unit),
+    }
+  })
+})
+const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+const part = (fractions: Record<string, number> | null | undefined, id: string) => {
+  const value = fractions?.[id]
+  return value === undefined ? '–' : value !== 0 && value < 1e-4 ? value.toExponential(1) : value.toFixed(4)
+}
+defineExpose({ rename: () => title.value?.start() })
+</script>
+
+<template>
+  <div>
+    <div class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
+      <TagTitle ref="title" :tag="stream.tag" />
+      <span class="pt-[5px] text-ink2">Stream, {{ state?.phase ?? 'not calculated' }}</span>
+      <button v-if="plant.editable" class="btn ml-auto" @click="actions.remove(stream.tag)">Remove</button>
+    </div>
+    <p class="px-4 pt-2 text-ink2">
+      from <button class="link" @click="plant.selected = stream.source.unit">{{ stream.source.unit }}</button>
+      {{ stream.source.port.replace('_', ' ') }} to
+      <button class="link" @click="plant.selected = stream.target.unit">{{ stream.target.unit }}</button>
+      {{ stream.target.port.replace('_', ' ') }}
+    </p>
+    <p v-if="!state" class="px-4 py-3 text-ink2">
+      Not calculated yet: a unit upstream still needs values. The list below the sheet says which.
+    </p>
+    <template v-else>
+      <dl class="px-4 py-2" :class="plant.current ? '' : 'text-ink3 italic'">
+        <div
+          v-for="r in rows"
+          :key="r.name"
+          class="grid grid-cols-[1fr_90px_74px] gap-2 border-b border-rule2 py-[3px]"
+        >
+          <dt>{{ r.name }}</dt>
+          <dd class="text-right">{{ r.text }}</dd>
+          <dd class="text-[12px] text-ink2">{{ r.unit }}</dd>
+        </div>
+      </dl>
+      <table class="mx-4 mb-4 w-[calc(100%-32px)]">
+        <thead>
+          <tr class="border-b border-rule text-right">
+            <th class="head text-left">Composition, mol/mol</th>
+            <th class="head">all</th>
+            <th class="head">liquid</th>
+            <th class="head">vapour</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="id in ids" :key="id" class="border-b border-rule2 text-right">
+            <td class="py-[3px] text-left">{{ id }}</td>
+            <td>{{ part(state.mole_fractions, id) }}</td>
+            <td>{{ part(state.liquid_fractions, id) }}</td>
+            <td>{{ part(state.vapour_fractions, id) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+  </div>
+</template>

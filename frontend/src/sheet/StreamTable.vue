@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { StreamResult } from '../api/client'
+import { rowTexts, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+
+const plant = usePlant()
+const catalogue = useCatalogue()
+const basis = ref<'mole_fractions' | 'mass_fractions' | 'mole_flows'>('mole_fractions')
+const copied = ref('')
+const streams = computed(() => plant.document?.streams ?? [])
+const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+type Row = { title: string; unit: string; texts: string[]; numbers: (number | null)[] }
+
+function numeric(title: string, kind: string, pick: (s: StreamResult) => number | null | undefined): Row {
+  const unit = kind === 'number' ? '' : catalogue.displayUnit(kind, plant.unitSet)
+  const numbers = streams.value.map((s) => {
+    const state = plant.result?.streams[s.tag]
+    const value = state ? pick(state) : null
+    return value == null ? null : kind === 'number' ? value : catalogue.shown(value, kind, unit)
+  })
+  return { title, unit: kind === 'number' ? 'mol/mol' : unitText(unit), texts: rowTexts(numbers), numbers }
+}
+const rows = computed<Row[]>(() => {
+  const phase = streams.value.map((s) => plant.result?.streams[s.tag]?.phase ?? '–')
+  const list: Row[] = [
+    numeric('Temperature', 'temperature', (s) => s.temperature),
+    numeric('Pressure', 'pressure', (s) => s.pressure),
+    {
+      title: 'Phase',
+      unit: '',
+      texts: phase.map((p) =>
+        p.replace('liquid and vapour', 'both').replace('liquid and second liquid', 'two liquids'),
+      ),
+      numbers: [],
+    },
+    numeric('Vapour', 'number', (s) => s.vapour_fraction),
+    numeric('Mole flow', 'mole_flow', (s) => s.mole_flow),
+    numeric('Mass flow', 'mass_flow', (s) => s.mass_flow),
+    numeric('Volume flow', 'volume_flow', (s) => s.volume_flow),
+    numeric('Enthalpy flow', 'power', (s) => s.enthalpy_flow),
+    numeric('Molar enthalpy', 'molar_enthalpy', (s) => s.molar_enthalpy),
+    numeric('Density', 'density', (s) => s.density),
+  ]
+  for (const id of ids.value) {
+    if (basis.value === 'mole_flows') list.push(numeric(id, 'mole_flow', (s) => s.mole_flows[id]))
+    else
+      list.push({
+        ...numeric(id, 'number', (s) => s[basis.value as 'mole_fractions'][id]),
+        unit: basis.value === 'mole_fractions' ? 'mol/mol' : 'kg/kg',
+      })
+  }
+  return list
+})
+async function copy() {
+  const head = ['Stream', 'Unit', ...streams.value.map((s) => s.tag)]
+  const lines = rows.value.map((r) => [
+    r.title,
+    r.unit,
+    ...(r.numbers.length ? r.numbers.map((n) => (n === null ? '' : String(n))) : r.texts),
+  ])
+  try {
+    await navigator.clipboard.writeText([head, ...lines].map((cells) => cells.join('\t')).join('\n'))
+    copied.value = 'Copied; paste it into a spreadsheet.'
+  } catch {
+    copied.value = 'The browser did not allow copying; use CSV or XLSX.'
+  }
+  window.setTimeout(() => (copied.value = ''), 4000)
+}
+</script>
+
+<template>
+  <div class="flex h-full min-h-0 flex-col">
+    <div class="flex items-center gap-2 px-4 py-1">
+      <label class="flex items-center gap-2 text-ink2">
+        Composition as
+        <select v-model="basis" class="input w-auto! py-[1px]!">
+          <option value="mole_fractions">mole fraction</option>
+          <option value="mass_fractions">mass fraction</option>
+          <option value="mole_flows">mole flow</option>
+        </select>
+      </label>
+      <span role="status" class="text-ink2">{{ copied }}</span>
+      <span class="ml-auto flex gap-2">
+        <button class="btn py-[1px]!" :disabled="!plant.result" @click="copy">Copy</button>
+        <a class="btn py-[1px]!" :href="`/api/variants/${plant.variant?.id}/streams.csv`" download>CSV</a>
+        <a class="btn py-[1px]!" :href="`/api/variants/${plant.variant?.id}/streams.xlsx`" download>XLSX</a>
+      </span>
+    </div>
+    <p v-if="!streams.length" class="px-4 py-2 text-ink2">
+      No streams yet. Connect two units and their stream appears here.
+    </p>
+    <div v-else class="min-h-0 flex-1 overflow-auto">
+      <table class="w-full border-collapse text-[12.5px] [&_tr>*:last-child]:pr-4">
+        <thead class="sticky top-0 bg-paper">
+          <tr>
+            <th class="head border-b border-rule px-2 py-[3px] pl-4 text-left" scope="col">Stream</th>
+            <th class="border-b border-rule"><span class="sr-only">Unit</span></th>
+            <th
+              v-for="s in streams"
+              :key="s.tag"
+              scope="col"
+              class="border-b border-rule px-2 py-[3px] text-right"
+              :class="plant.selected === s.tag ? 'bg-actsoft' : ''"
+            >
+              <button class="tag text-ink2" @click="plant.selected = s.tag">{{ s.tag }}</button>
+            </th>
+          </tr>
+        </thead>
+        <tbody :class="plant.current ? '' : 'text-ink3 italic transition-colors delay-150'" data-test="stream-rows">
+          <tr v-for="r in rows" :key="r.title">
+            <th
+              scope="row"
+              class="border-b border-rule2 px-2 py-[2px] pl-4 text-left font-normal whitespace-nowrap text-ink2"
+            >
+              {{ r.title }}
+            </th>
+            <td class="border-b border-rule2 pr-3 text-[11.5px] whitespace-nowrap text-ink2">{{ r.unit }}</td>
+            <td
+              v-for="(t, k) in r.texts"
+              :key="k"
+              class="border-b border-rule2 px-2 py-[2px] text-right whitespace-nowrap"
+              :class="plant.selected === streams[k]?.tag ? 'bg-actsoft' : ''"
+            >
+              {{ t }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
+</template>

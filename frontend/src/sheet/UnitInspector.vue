@@ -1,0 +1,165 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Choice, FieldInfo, Quantity, Unit } from '../api/client'
+import QuantityField from '../quantities/QuantityField.vue'
+import { typedText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { useSheetActions } from './actions'
+import FeedComposition from './FeedComposition.vue'
+import FindingCard from './FindingCard.vue'
+import TagTitle from './TagTitle.vue'
+
+const props = defineProps<{ unit: Unit }>()
+const plant = usePlant()
+const catalogue = useCatalogue()
+const actions = useSheetActions()
+const title = ref<InstanceType<typeof TagTitle> | null>(null)
+const released = ref('')
+const type = computed(() => catalogue.type(props.unit.type))
+const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
+const result = computed(() => plant.result?.units[props.unit.tag])
+const values = computed(() => new Map((result.value?.values ?? []).map((v) => [v.key, v.value])))
+const asks = computed(() => (plant.current ? (plant.result?.asks ?? []).filter((a) => a.place === props.unit.tag) : []))
+const findings = computed(() => (plant.result?.findings ?? []).filter((f) => f.place === props.unit.tag))
+const assumptions = computed(() => (plant.result?.assumptions ?? []).filter((a) => a.place === props.unit.tag))
+const grouped = computed(() => new Set((type.value?.choices ?? []).flatMap((c) => c.fields)))
+const single = computed(() =>
+  (type.value?.fields ?? []).filter((f) => !grouped.value.has(f.key) && f.kind !== 'composition' && shares(f)),
+)
+const hasComposition = computed(() => (type.value?.fields ?? []).some((f) => f.kind === 'composition'))
+const only = computed(() => (result.value?.values ?? []).filter((v) => !fields.value.has(v.key)))
+const links = computed(() =>
+  (type.value?.ports ?? []).flatMap((port) => {
+    const joined = (plant.document?.streams ?? []).filter((s) =>
+      port.direction === 'out'
+        ? s.source.unit === props.unit.tag && s.source.port === port.key
+        : s.target.unit === props.unit.tag && s.target.port === port.key,
+    )
+    return joined.length ? joined.map((s) => ({ port, stream: s.tag as string | null })) : [{ port, stream: null }]
+  }),
+)
+/** Only the branches that are connected ask for their share. */
+function shares(field: FieldInfo): boolean {
+  const branch = /^share_(\d)$/.exec(field.key)?.[1]
+  if (!branch || Number(branch) < 3) return true
+  return !!plant.document?.streams?.some(
+    (s) => s.source.unit === props.unit.tag && s.source.port === `outlet_${branch}`,
+  )
+}
+function given(key: string): Quantity | null {
+  const total = /^(kg|t|lb)\//.test(catalogue.displayUnit('flow', plant.unitSet)) ? state.mass_flow : state.mole_flow
+  const known: Record<string, number> = {
+    temperature: state.temperature,
+    pressure: state.pressure,
+    vapour_fraction: state.vapour_fraction,
+    flow: total,
+  }
+  return known[key] ?? null
+}
+function assumed(key: string): string | null {
+  const found = assumptions.value.find((a) => a.field === key)
+  return found && !given(key) ? `${typedText(found.value)} ${unitText(found.unit)} assumed` : null
+}
+
+/** Give a value. Where a choice is full already, the one it replaces is released in the same edit. */
+async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choice): Promise<string> {
+  const changes: Record<string, Quantity | null> = { [field.key]: quantity }
+  released.value = ''
+  if (quantity && choice) {
+    const others = choice.fields.filter((k) => k !== field.key && given(k))
+    const extra = others.length + 1 - choice.count
+    const order = [...others].reverse().sort((a, b) => Number(a === 'pressure') - Number(b === 'pressure'))
+    for (const key of order.slice(0, Math.max(0, extra))) {
+      changes[key] = null
+      released.value = `${field.title} replaces ${fields.value.get(key)?.title.toLowerCase()}.`
+    }
+  }
+  return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: changes })
+}
+defineExpose({ rename: () => title.value?.start() })
+</script>
+
+<template>
+  <div>
+    <div class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
+      <TagTitle ref="title" :tag="unit.tag" />
+      <span class="pt-[5px] text-ink2">{{ type?.title }}</span>
+      <button v-if="plant.editable" class="btn ml-auto" title="Delete" @click="actions.remove(unit.tag)">Remove</button>
+    </div>
+    <div class="flex justify-between px-4 pt-2">
+      <h3 class="head">Given</h3>
+      <span class="head font-medium!">{{ asks.length ? 'incomplete' : 'nothing missing' }}</span>
+    </div>
+    <ul v-if="asks.length" class="mx-4 my-1 border-l-3 border-ink3 bg-desk px-3 py-1 text-[12.5px]">
+      <li v-for="a in asks" :key="a.text" class="py-[2px]">{{ a.text }}</li>
+    </ul>
+    <p v-if="released" role="status" class="px-4 text-[12px] text-ink2">{{ released }} Undo brings it back.</p>
+    <template v-if="type">
+      <fieldset
+        v-for="choice in type.choices"
+        :key="choice.title"
+        class="mx-4 my-[6px] border border-rule2 border-l-2 border-l-ink3 px-2 pt-1 pb-1"
+      >
+        <legend class="sr-only">{{ choice.title }}</legend>
+        <p class="text-[12px] text-ink2">{{ choice.title }}: {{ choice.count === 1 ? 'one of' : 'two of' }}</p>
+        <QuantityField
+          v-for="key in choice.fields"
+          :key="key"
+          :label="fields.get(key)!.title"
+          :kind="fields.get(key)!.kind"
+          :help="fields.get(key)!.help"
+          :disabled="!plant.editable"
+          :given="given(key)"
+          :calculated="calculated(key)"
+          :assumed="assumed(key)"
+          :stale="!plant.current"
+          :commit="(q) => commit(fields.get(key)!, q, choice)"
+          :data-field="key"
+        />
+      </fieldset>
+      <div class="px-4">
+        <QuantityField
+          v-for="f in single"
+          :key="f.key"
+          :label="f.title"
+          :kind="f.kind"
+          :help="f.help"
+          :given="given(f.key)"
+          :calculated="calculated(f.key)"
+          :disabled="!plant.editable"
+          :stale="!plant.current"
+          :commit="(q) => commit(f, q)"
+          :data-field="f.key"
+        />
+        <p v-if="!type.fields.length" class="py-1 text-ink2">Nothing to give: it takes what comes.</p>
+      </div>
+      <FeedComposition v-if="hasComposition" :unit="unit" />
+    </template>
+    <template v-if="only.length">
+      <h3 class="head px-4 pt-2">Results</h3>
+      <div class="px-4">
+        <div v-for="v in only" :key="v.key" class="flex justify-between py-[2px]">
+          <span>{{ v.title }}</span>
+          <span :class="plant.current ? '' : 'text-ink3 italic'"
+            >{{ catalogue.shown(v.value, v.kind, catalogue.displayUnit(v.kind, plant.unitSet)) }}
+            {{ unitText(catalogue.displayUnit(v.kind, plant.unitSet)) }}</span
+          >
+        </div>
+      </div>
+    </template>
+    <h3 class="head px-4 pt-3">Connections</h3>
+    <ul class="px-4 pb-1">
+      <li v-for="link in links" :key="link.port.key + link.stream" class="flex justify-between py-[2px]">
+        <span>{{ link.port.title }}</span>
+        <button v-if="link.stream" class="link" @click="plant.selected = link.stream">{{ link.stream }}</button>
+        <span v-else class="text-ink2">open</span>
+      </li>
+    </ul>
+    <FindingCard v-for="(f, k) in findings" :key="k" :finding="f" class="mx-4 my-[6px]" />
+    <details v-if="result?.basis" class="mx-4 my-2 text-[12px]">
+      <summary class="head cursor-pointer">Basis</summary>
+      <p class="mt-1 text-ink2">{{ result.basis }}</p>
+    </details>
+  </div>
+</template>

@@ -1,0 +1,99 @@
+import type { Edit, Unit, UnitType } from '../api/client'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { sideOf } from './routing'
+import { symbolOf } from './symbols'
+
+export interface Joint {
+  unit: string
+  port: string
+  title: string
+}
+
+/** What can be done on the sheet, as edits of the document. */
+export function useSheetActions() {
+  const plant = usePlant()
+  const catalogue = useCatalogue()
+
+  function freePorts(direction: 'in' | 'out', only?: string): Joint[] {
+    const streams = plant.document?.streams ?? []
+    return (plant.document?.units ?? [])
+      .filter((u) => !only || u.tag === only)
+      .flatMap((u) =>
+        (catalogue.type(u.type)?.ports ?? [])
+          .filter((p) => p.direction === direction)
+          .filter((p) => {
+            const used = streams.some((s) =>
+              direction === 'out'
+                ? s.source.unit === u.tag && s.source.port === p.key
+                : s.target.unit === u.tag && s.target.port === p.key,
+            )
+            return p.many || !used
+          })
+          .map((p) => ({ unit: u.tag, port: p.key, title: p.title })),
+      )
+  }
+  const firstFree = (tag: string, direction: 'in' | 'out') => freePorts(direction, tag)[0]
+
+  /** Beside the unit it is connected to, its inlet at the height of that outlet, on free paper. */
+  function place(type: UnitType, beside: Unit | undefined, from: Joint | undefined): { x: number; y: number } {
+    const units = plant.document?.units ?? []
+    const inlet = type.ports.find((p) => p.direction === 'in')
+    const own = symbolOf(type.symbol)
+    let wanted = { x: 80, y: 200 }
+    if (beside) {
+      const other = catalogue.type(beside.type)
+      const box = symbolOf(other?.symbol)
+      const port = other?.ports.find((p) => p.key === from?.port)
+      const place = port?.place ?? [1, 0.5]
+      const side = sideOf(place)
+      const down = side === 'top' ? -80 : side === 'bottom' ? 80 : 0
+      wanted = {
+        x: (beside.x ?? 0) + box.width + (down ? 80 : 110),
+        y: (beside.y ?? 0) + (place[1] ?? 0.5) * box.height + down - (inlet?.place[1] ?? 0.5) * own.height,
+      }
+    } else if (units.length) wanted = { x: inlet ? Math.max(...units.map((u) => u.x ?? 0)) + 150 : 60, y: 200 }
+    while (units.some((u) => Math.abs((u.x ?? 0) - wanted.x) < 70 && Math.abs((u.y ?? 0) - wanted.y) < 80))
+      wanted.y += 100
+    return { x: Math.round(wanted.x), y: Math.round(wanted.y) }
+  }
+
+  async function add(type: UnitType): Promise<void> {
+    const beside = plant.unit(plant.selected)
+    const tag = plant.freeTag(type.letter)
+    const from = beside ? firstFree(beside.tag, 'out') : undefined
+    const inlet = type.ports.find((p) => p.direction === 'in')
+    const unit = { tag, type: type.type, spec: {}, ...place(type, beside, from) }
+    const edits: Edit[] = [{ kind: 'add_unit', unit }]
+    if (from && inlet) edits.push(joinEdit(from, { unit: tag, port: inlet.key, title: '' }))
+    const refused = await plant.edit(
+      edits.length > 1 ? { kind: 'batch', edits, label: `added ${type.title.toLowerCase()} ${tag}` } : edits[0]!,
+    )
+    if (!refused) plant.selected = tag
+  }
+  function joinEdit(from: Joint, to: Joint): Edit {
+    const stream = {
+      tag: plant.freeTag('S'),
+      source: { unit: from.unit, port: from.port },
+      target: { unit: to.unit, port: to.port },
+    }
+    return { kind: 'connect', stream }
+  }
+  function join(from: Joint, to: Joint): Promise<string> {
+    return plant.edit(joinEdit(from, to))
+  }
+  function remove(tag: string): Promise<string> {
+    return plant.edit(plant.unit(tag) ? { kind: 'remove_unit', tag } : { kind: 'disconnect', tag })
+  }
+  function rename(tag: string, next: string): Promise<string> {
+    return plant.edit({ kind: 'rename', tag, new: next })
+  }
+  /** The neighbour of a unit or stream along the lines, down- or upstream. */
+  function neighbour(tag: string, down: boolean): string | null {
+    const stream = plant.stream(tag)
+    if (stream) return down ? stream.target.unit : stream.source.unit
+    const next = plant.document?.streams?.find((s) => (down ? s.source.unit : s.target.unit) === tag)
+    return next?.tag ?? null
+  }
+  return { freePorts, firstFree, add, join, remove, rename, neighbour }
+}

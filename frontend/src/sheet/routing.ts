@@ -1,0 +1,165 @@
+/** Orthogonal routes between ports: few bends, short, not through units, not on top of each other. */
+export interface Point {
+  x: number
+  y: number
+}
+export interface Box {
+  left: number
+  top: number
+  right: number
+  bottom: number
+}
+export interface Wish {
+  id: string
+  from: Point
+  fromSide: Side
+  to: Point
+  toSide: Side
+}
+export type Side = 'left' | 'right' | 'top' | 'bottom'
+
+const STUB = 14
+const OUT: Record<Side, Point> = {
+  left: { x: -1, y: 0 },
+  right: { x: 1, y: 0 },
+  top: { x: 0, y: -1 },
+  bottom: { x: 0, y: 1 },
+}
+
+/** The side of a symbol on which a port at relative place (0..1, 0..1) lies. */
+export function sideOf(place: readonly number[]): Side {
+  const [x = 0, y = 0.5] = place
+  if (x <= 0) return 'left'
+  if (x >= 1) return 'right'
+  return y <= 0.5 ? 'top' : 'bottom'
+}
+
+export function routeAll(wishes: Wish[], boxes: Box[]): Map<string, Point[]> {
+  const taken: [Point, Point][] = []
+  const routes = new Map<string, Point[]>()
+  const ordered = [...wishes].sort(
+    (a, b) => length([a.from, a.to]) - length([b.from, b.to]) || a.id.localeCompare(b.id),
+  )
+  for (const wish of ordered) {
+    const best = candidates(wish, boxes)
+      .map((points) => ({ points, cost: cost(points, boxes, taken) }))
+      .reduce((a, b) => (b.cost < a.cost ? b : a))
+    routes.set(wish.id, best.points)
+    for (let k = 0; k + 1 < best.points.length; k++) taken.push([best.points[k]!, best.points[k + 1]!])
+  }
+  return routes
+}
+
+function candidates(wish: Wish, boxes: Box[]): Point[][] {
+  const a = step(wish.from, wish.fromSide)
+  const b = step(wish.to, wish.toSide)
+  const near = boxes.filter((x) => x.right > Math.min(a.x, b.x) - 200 && x.left < Math.max(a.x, b.x) + 200)
+  const xs = [(a.x + b.x) / 2, a.x, b.x, ...near.flatMap((x) => [x.left - 16, x.right + 16])]
+  const ys = [(a.y + b.y) / 2, a.y, b.y, ...near.flatMap((x) => [x.top - 16, x.bottom + 16])]
+  const inner: Point[][] = [[{ x: b.x, y: a.y }], [{ x: a.x, y: b.y }]]
+  for (const x of xs)
+    inner.push([
+      { x, y: a.y },
+      { x, y: b.y },
+    ])
+  for (const y of ys)
+    inner.push([
+      { x: a.x, y },
+      { x: b.x, y },
+    ])
+  for (const x of xs.slice(0, 9))
+    for (const y of ys.slice(0, 9))
+      inner.push([
+        { x, y: a.y },
+        { x, y },
+        { x: b.x, y },
+      ])
+  return inner.map((middle) => tidy([wish.from, a, ...middle, b, wish.to]))
+}
+
+function step(point: Point, side: Side): Point {
+  return { x: point.x + OUT[side].x * STUB, y: point.y + OUT[side].y * STUB }
+}
+
+/** Drop repeated points and points inside a straight run; keep reversals, which cost dearly. */
+function tidy(points: Point[]): Point[] {
+  const kept: Point[] = []
+  for (const p of points) {
+    const last = kept[kept.length - 1]
+    if (last && Math.abs(last.x - p.x) < 0.5 && Math.abs(last.y - p.y) < 0.5) continue
+    const before = kept[kept.length - 2]
+    if (before && last && straight(before, last, p)) kept[kept.length - 1] = p
+    else kept.push(p)
+  }
+  return kept
+}
+function straight(a: Point, b: Point, c: Point): boolean {
+  const horizontal = a.y === b.y && b.y === c.y && (b.x - a.x) * (c.x - b.x) > 0
+  const vertical = a.x === b.x && b.x === c.x && (b.y - a.y) * (c.y - b.y) > 0
+  return horizontal || vertical
+}
+
+function length(points: Point[]): number {
+  let sum = 0
+  for (let k = 0; k + 1 < points.length; k++)
+    sum += Math.abs(points[k]!.x - points[k + 1]!.x) + Math.abs(points[k]!.y - points[k + 1]!.y)
+  return sum
+}
+
+function cost(points: Point[], boxes: Box[], taken: [Point, Point][]): number {
+  let sum = length(points) + 26 * points.length
+  for (let k = 0; k + 1 < points.length; k++) {
+    const [a, b] = [points[k]!, points[k + 1]!]
+    const c = points[k + 2]
+    if (c && ((a.x === b.x && b.x === c.x) || (a.y === b.y && b.y === c.y))) sum += 2000
+    for (const box of boxes) if (crosses(a, b, box)) sum += 900
+    for (const [p, q] of taken) sum += overlap(a, b, p, q) * 8
+  }
+  return sum
+}
+
+function crosses(a: Point, b: Point, box: Box): boolean {
+  return (
+    Math.max(a.x, b.x) > box.left + 1 &&
+    Math.min(a.x, b.x) < box.right - 1 &&
+    Math.max(a.y, b.y) > box.top + 1 &&
+    Math.min(a.y, b.y) < box.bottom - 1
+  )
+}
+
+/** How far two segments run within 6 units of each other in the same direction. */
+function overlap(a: Point, b: Point, p: Point, q: Point): number {
+  if (a.y === b.y && p.y === q.y && Math.abs(a.y - p.y) < 6)
+    return Math.max(
+      0,
+      Math.min(Math.max(a.x, b.x), Math.max(p.x, q.x)) - Math.max(Math.min(a.x, b.x), Math.min(p.x, q.x)),
+    )
+  if (a.x === b.x && p.x === q.x && Math.abs(a.x - p.x) < 6)
+    return Math.max(
+      0,
+      Math.min(Math.max(a.y, b.y), Math.max(p.y, q.y)) - Math.max(Math.min(a.y, b.y), Math.min(p.y, q.y)),
+    )
+  return 0
+}
+
+export interface Label {
+  x: number
+  y: number
+  upright: boolean
+}
+
+/** The middle of the longest stretch, where the stream's tag is written; horizontal ones are liked better. */
+export function labelPlace(points: Point[]): Label {
+  let best: Label = { x: points[0]?.x ?? 0, y: points[0]?.y ?? 0, upright: false }
+  let longest = -1
+  for (let k = 0; k + 1 < points.length; k++) {
+    const [a, b] = [points[k]!, points[k + 1]!]
+    const horizontal = a.y === b.y
+    const size = (Math.abs(a.x - b.x) + Math.abs(a.y - b.y)) * (horizontal ? 1.5 : 1)
+    if (size > longest) {
+      longest = size
+      best = { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2, upright: !horizontal }
+    }
+  }
+  return best
+}

@@ -1,0 +1,28 @@
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+import { api, type Catalogue, type UnitType } from '../api/client'
+
+/** What the core can do, fetched once: unit types, kinds of quantity, unit sets, property models. */
+export const useCatalogue = defineStore('catalogue', () => {
+  const data = ref<Catalogue | null>(null)
+  const types = computed(() => new Map((data.value?.unit_types ?? []).map((t) => [t.type, t])))
+
+  async function load() {
+    if (data.value) return
+    const answer = await api.GET('/api/catalogue')
+    if (answer.data) data.value = answer.data
+  }
+  function type(name: string): UnitType | undefined {
+    return types.value.get(name)
+  }
+  /** The unit in which a set shows a kind. */
+  function displayUnit(kind: string, set: string): string {
+    return data.value?.unit_sets[set]?.[kind] ?? ''
+  }
+  /** An SI value in a display unit. */
+  function shown(si: number, kind: string, unit: string): number {
+    const found = data.value?.kinds[kind]?.units.find((u) => u.name === unit)
+    return found ? (si - found.offset) / found.factor : si
+  }
+  return { data, load, type, displayUnit, shown }
+})

@@ -1,0 +1,64 @@
+"""What the page needs to know of the core once: unit types, kinds, unit sets, models, the component bank."""
+
+from functools import lru_cache
+from typing import Any
+
+from wattaxis.properties import MODELS
+from wattaxis.quantities import KINDS, UNIT_SETS
+from wattaxis.quantities.quantity import linear
+from wattaxis.substances import Component
+from wattaxis.unitops import unit_types
+from wattaxis.unitops.composition import BASIS_TITLES
+
+_CONSTANTS = (
+    ("MW", "Molar mass", "molar_mass", "molar_mass"),
+    ("Tc", "Critical temperature", "critical_temperature", "temperature"),
+    ("Pc", "Critical pressure", "critical_pressure", "pressure"),
+    ("omega", "Acentric factor", "acentric_factor", "number"),
+    ("Tb", "Normal boiling point", "boiling_point", "temperature"),
+    ("Tm", "Melting point", "melting_point", "temperature"),
+    ("Hf", "Enthalpy of formation, gas", "formation_enthalpy", "molar_enthalpy"),
+    ("S0", "Entropy, gas, 298.15 K", "entropy", "molar_entropy"),
+)
+
+
+@lru_cache(maxsize=1)
+def catalogue() -> dict[str, Any]:
+    """The whole catalogue as plain data."""
+    kinds = {}
+    for kind in KINDS.values():
+        factors = [(unit, *linear(unit, difference=kind.difference)) for unit in kind.units]
+        kinds[kind.key] = {"title": kind.title, "units": [{"name": u, "factor": f, "offset": o} for u, f, o in factors]}
+    return {
+        "unit_types": [_unit_type(operation) for operation in unit_types().values()],
+        "kinds": kinds,
+        "unit_sets": {name: {k.key: chosen.get(k.key, k.units[0]) for k in KINDS.values()} for name, chosen in UNIT_SETS.items()},
+        "models": [vars(m) for m in MODELS.values()],
+        "bases": dict(BASIS_TITLES),
+    }
+
+
+def _unit_type(operation: Any) -> dict[str, Any]:
+    return {
+        "type": operation.type,
+        "title": operation.title,
+        "symbol": operation.symbol,
+        "letter": operation.letter,
+        "family": operation.family,
+        "theory": operation.theory,
+        "ports": [vars(p) for p in operation.ports],
+        "fields": [vars(f) for f in operation.fields],
+        "choices": [
+            {"title": c.title, "fields": list(c.fields), "count": c.count, "assumed": c.assumed[0] if c.assumed else None} for c in operation.choices
+        ],
+    }
+
+
+def component_data(item: Component) -> dict[str, Any]:
+    """A component of the bank with each constant and its source."""
+    constants = [
+        {"key": key, "title": title, "value": getattr(item, attribute), "kind": kind, "source": item.sources.get(key, "")}
+        for key, title, attribute, kind in _CONSTANTS
+        if getattr(item, attribute) is not None
+    ]
+    return {"name": item.name, "cas": item.cas, "formula": item.formula, "synonyms": list(item.synonyms), "constants": constants}

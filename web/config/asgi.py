@@ -1,0 +1,27 @@
+"""The ASGI entry point: Django, with the solver processes started and stopped alongside."""
+
+import os
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
+
+from django.core.asgi import get_asgi_application
+
+_django = get_asgi_application()
+
+from runs.service import service  # noqa: E402  (needs the settings)
+
+
+async def application(scope, receive, send):
+    """Start the solvers with the server and end them with it; hand everything else to Django."""
+    if scope["type"] != "lifespan":
+        await _django(scope, receive, send)
+        return
+    while True:
+        message = await receive()
+        if message["type"] == "lifespan.startup":
+            service.start()
+            await send({"type": "lifespan.startup.complete"})
+        elif message["type"] == "lifespan.shutdown":
+            service.stop()
+            await send({"type": "lifespan.shutdown.complete"})
+            return

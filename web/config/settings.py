@@ -1,0 +1,128 @@
+"""Settings, all by environment variables; the defaults serve a single person on their own machine.
+
+WATTAXIS_VAR: folder for the database, the secret key and outgoing mail (default: var/ in the checkout).
+WATTAXIS_HOSTS: comma-separated host names the server answers to (default: local ones).
+WATTAXIS_PRODUCTION: "1" behind HTTPS: secure cookies, redirects, HSTS.
+WATTAXIS_SOLVERS: number of solver processes (default 2). WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation.
+"""
+
+import os
+import secrets
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("WATTAXIS_VAR", ROOT / "var"))
+VAR.mkdir(parents=True, exist_ok=True)
+FRONTEND = ROOT / "frontend" / "dist"
+
+
+def _secret_key() -> str:
+    """Made once at set-up and kept beside the database, readable by the owner only; never in the repository."""
+    path = VAR / "secret-key"
+    if not path.exists():
+        descriptor = os.open(path, os.O_WRONLY | os.O_CREAT, 0o600)
+        with os.fdopen(descriptor, "w") as stream:
+            stream.write(secrets.token_urlsafe(64))
+    return path.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+PRODUCTION = os.environ.get("WATTAXIS_PRODUCTION") == "1"
+ALLOWED_HOSTS = os.environ.get("WATTAXIS_HOSTS", "127.0.0.1,localhost,[::1],testserver").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.admin",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "accounts",
+    "projects",
+    "runs",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "config.middleware.ContentSecurityPolicy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "config.urls"
+ASGI_APPLICATION = "config.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ]
+        },
+    }
+]
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": VAR / "wattaxis.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            # FULL: an acknowledged edit survives a loss of power.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+]
+LANGUAGE_CODE = "en"
+TIME_ZONE = "UTC"
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "/static/"
+STATIC_ROOT = VAR / "static"
+WHITENOISE_ROOT = FRONTEND if FRONTEND.is_dir() else None
+WHITENOISE_INDEX_FILE = False
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "config.middleware.csrf_failure"
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 9_000_000
+if PRODUCTION:
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_SSL_REDIRECT = True
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = True
+    SECURE_HSTS_PRELOAD = True
+
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+EMAIL_BACKEND = "django.core.mail.backends.filebased.EmailBackend"
+EMAIL_FILE_PATH = VAR / "mail"
+
+SOLVERS = int(os.environ.get("WATTAXIS_SOLVERS", "2"))
+RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
+RUN_MEGABYTES = int(os.environ.get("WATTAXIS_RUN_MEGABYTES", "1500"))
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"wattaxis": {"handlers": ["console"], "level": "INFO", "propagate": False}},
+}

@@ -1,0 +1,22 @@
+"""Projects in Django's admin."""
+
+from django.contrib import admin
+from projects.models import Membership, Project, Variant
+
+
+class MembershipInline(admin.TabularInline):
+    """People of a project."""
+
+    model = Membership
+    extra = 0
+
+
+@admin.register(Project)
+class ProjectAdmin(admin.ModelAdmin):
+    """Projects with their people."""
+
+    list_display = ("name", "created", "archived")
+    inlines = (MembershipInline,)
+
+
+admin.site.register(Variant)

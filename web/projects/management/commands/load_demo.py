@@ -1,0 +1,29 @@
+"""Loads the demo: a person to sign in as, and the Sandlark Bay project. Safe to run again."""
+
+from importlib.resources import files
+
+from django.contrib.auth import get_user_model
+from django.core.management.base import BaseCommand
+from projects.models import Project
+from projects.service import create_project
+from wattaxis.flowsheet import load
+
+NAME, PASSWORD = "engineer", "sandlark-bay"
+PROJECT = "Sandlark Bay"
+
+
+class Command(BaseCommand):
+    """``manage.py load_demo``"""
+
+    help = "Create the demo person and project where they are missing."
+
+    def handle(self, *args: object, **options: object) -> None:
+        """Create what is missing."""
+        people = get_user_model()
+        person = people.objects.filter(username=NAME).first()
+        if person is None:
+            person = people.objects.create_superuser(NAME, f"{NAME}@sandlark-bay.invalid", PASSWORD)
+        if not Project.objects.filter(name=PROJECT, members=person).exists():
+            text = files("wattaxis.examples").joinpath("sandlark_bay.json").read_text(encoding="utf-8")
+            create_project(PROJECT, person, load(text))
+        self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")

@@ -1,0 +1,70 @@
+"""Projects, their variants, and the append-only revisions of each variant's document."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+
+class Project(models.Model):
+    """What one team works on."""
+
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+    archived = models.BooleanField(default=False)
+    members: models.ManyToManyField = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="projects")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """Who may do what in a project."""
+
+    class Role(models.TextChoices):
+        """Readers look, editors change, owners also manage people and delete."""
+
+        OWNER = "owner"
+        EDITOR = "editor"
+        READER = "reader"
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    role = models.CharField(max_length=10, choices=Role.choices)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "user"], name="one_role_per_person")]
+
+
+class Variant(models.Model):
+    """One version of the plant inside a project."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="variants")
+    name = models.CharField(max_length=120, default="Base")
+    created = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.project} / {self.name}"
+
+
+class Revision(models.Model):
+    """One state of a variant's document with the edit that led to it; never changed, never deleted.
+
+    ``edit`` and ``inverse`` are editing operations of the core. ``undoes`` names the revision that this one takes back (an undo), ``redoes``
+    the undo that it takes back again.
+    """
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+    edit = models.JSONField(null=True)
+    inverse = models.JSONField(null=True)
+    label = models.CharField(max_length=400, default="")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+    undoes = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="undone_by")
+    redoes = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="redone_by")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["variant", "number"], name="one_revision_per_number")]
+        ordering = ["number"]

@@ -1,0 +1,117 @@
+"""Edits, undo and redo as append-only revisions. The rules of editing are the core's; this module stores and orders them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from projects.models import Membership, Project, Revision, Variant
+from wattaxis.flowsheet import Document, EditError, apply, edit_from_json
+from wattaxis.flowsheet.document import load_data, to_data
+from wattaxis.flowsheet.edits import quarrel
+
+
+class Quarrel(Exception):
+    """The edit starts from an older revision and touches what was changed since."""
+
+    def __init__(self, parts: set[str], newer: Revision) -> None:
+        self.parts = parts
+        self.newer = newer
+        super().__init__(f"{newer.label or 'Another edit'} came in between and changes the same place.")
+
+
+@dataclass(frozen=True)
+class Steps:
+    """What a person can undo and redo next."""
+
+    undo: Revision | None
+    redo: Revision | None
+
+
+def create_project(name: str, owner: AbstractBaseUser, document: Document) -> Variant:
+    """A project with one variant holding the document as revision 1."""
+    with transaction.atomic():
+        project = Project.objects.create(name=name)
+        Membership.objects.create(project=project, user=owner, role=Membership.Role.OWNER)
+        variant = Variant.objects.create(project=project, name="Base")
+        Revision.objects.create(variant=variant, number=1, document=to_data(document), label="created", author=owner)
+    return variant
+
+
+def latest(variant: Variant) -> Revision:
+    """The newest revision of a variant."""
+    return Revision.objects.filter(variant=variant).order_by("-number").select_related("author").first()
+
+
+def submit(variant: Variant, author: AbstractBaseUser, base: int, data: Any) -> Revision:
+    """Apply an edit that starts from revision ``base``.
+
+    Edits made since are merged with it when they touch other places. Raises EditError when it cannot be made and Quarrel when it touches
+    what was changed since.
+    """
+    edit = edit_from_json(data)
+    with transaction.atomic():
+        newest = latest(variant)
+        if base > newest.number:
+            raise EditError(f"Revision {base} does not exist; the newest is {newest.number}.")
+        between = Revision.objects.filter(variant=variant, number__gt=base).exclude(edit=None)
+        for revision in between:
+            parts = quarrel(edit, edit_from_json(revision.edit))
+            if parts:
+                raise Quarrel(parts, revision)
+        return _append(newest, edit, author)
+
+
+def undo(variant: Variant, author: AbstractBaseUser) -> Revision:
+    """Take back the author's last edit. Raises EditError when there is none or later edits stand in the way."""
+    with transaction.atomic():
+        target = steps(variant, author).undo
+        if target is None:
+            raise EditError("There is nothing of yours to undo.")
+        return _append(latest(variant), edit_from_json(target.inverse), author, undoes=target, label=f"undo: {target.label}")
+
+
+def redo(variant: Variant, author: AbstractBaseUser) -> Revision:
+    """Bring back the author's last undone edit. Raises EditError."""
+    with transaction.atomic():
+        target = steps(variant, author).redo
+        if target is None:
+            raise EditError("There is nothing of yours to redo.")
+        label = f"redo: {target.undoes.label if target.undoes else target.label}"
+        return _append(latest(variant), edit_from_json(target.inverse), author, redoes=target, label=label)
+
+
+def steps(variant: Variant, author: AbstractBaseUser) -> Steps:
+    """The next undo and redo of a person, from the revisions alone, so that they last across sessions."""
+    undos: list[Revision] = []
+    redos: list[Revision] = []
+    rows = Revision.objects.filter(variant=variant, author=author).exclude(edit=None).defer("document").order_by("number")
+    for revision in rows:
+        if revision.undoes_id:
+            if undos:
+                undos.pop()
+            redos.append(revision)
+        elif revision.redoes_id:
+            if redos:
+                redos.pop()
+            undos.append(revision)
+        else:
+            undos.append(revision)
+            redos.clear()
+    return Steps(undos[-1] if undos else None, redos[-1] if redos else None)
+
+
+def _append(newest: Revision, edit: Any, author: AbstractBaseUser, label: str = "", **links: Revision) -> Revision:
+    document, inverse, text = apply(load_data(newest.document), edit)
+    return Revision.objects.create(
+        variant=newest.variant,
+        number=newest.number + 1,
+        document=to_data(document),
+        edit=edit.model_dump(mode="json"),
+        inverse=inverse.model_dump(mode="json"),
+        label=(label or text)[:400],
+        author=author,
+        **links,
+    )

@@ -1,0 +1,201 @@
+"""Supervised solver processes outside the web server, and the events they cause.
+
+Every variant sticks to one process, so that its memory of earlier results stays warm. A newer request for a variant supersedes the older
+one. A process that hangs beyond its time limit or dies is replaced, and the page is told what happened.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+import queue
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+log = logging.getLogger("wattaxis.runs")
+WORKER = Path(__file__).with_name("worker.py")
+
+
+class Broadcaster:
+    """Hands events of a variant to every open page of it."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._subscribers: dict[int, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]]] = {}
+
+    def subscribe(self, variant: int) -> asyncio.Queue[dict[str, Any]]:
+        """A queue that receives the variant's events; call from the event loop."""
+        entry = (asyncio.get_running_loop(), asyncio.Queue(maxsize=200))
+        with self._lock:
+            self._subscribers.setdefault(variant, set()).add(entry)
+        return entry[1]
+
+    def unsubscribe(self, variant: int, events: asyncio.Queue[dict[str, Any]]) -> None:
+        """Forget a page that has gone."""
+        with self._lock:
+            self._subscribers[variant] = {e for e in self._subscribers.get(variant, set()) if e[1] is not events}
+
+    def publish(self, variant: int, event: dict[str, Any]) -> None:
+        """From any thread. A page that does not keep up loses events and catches up by the next result."""
+        with self._lock:
+            entries = list(self._subscribers.get(variant, ()))
+        for loop, events in entries:
+            if not loop.is_closed():
+                loop.call_soon_threadsafe(_offer, events, event)
+
+
+def _offer(events: asyncio.Queue[dict[str, Any]], event: dict[str, Any]) -> None:
+    if not events.full():
+        events.put_nowait(event)
+
+
+class Solver(threading.Thread):
+    """One solver process with the thread that feeds and watches it."""
+
+    def __init__(self, service: SolverService, number: int) -> None:
+        super().__init__(name=f"solver-{number}", daemon=True)
+        self.service = service
+        self.requests: queue.Queue[dict[str, Any] | None] = queue.Queue()
+        self.answers: queue.Queue[dict[str, Any] | None] = queue.Queue()
+        self.process: subprocess.Popen[str] | None = None
+
+    def run(self) -> None:
+        """Feed requests, wait for answers within the time limit, replace the process when it fails."""
+        self._launch()
+        waiting: dict[int, tuple[float, dict[str, Any]]] = {}
+        while True:
+            try:
+                request = self.requests.get(timeout=0.05 if waiting else 1.0)
+                if request is None:
+                    break
+                self._send(request)
+                waiting[request["variant"]] = (time.monotonic() + settings.RUN_SECONDS, request)
+            except queue.Empty:
+                pass
+            self._collect(waiting)
+            late = [v for v, (deadline, _) in waiting.items() if time.monotonic() > deadline]
+            if late or (self.process is not None and self.process.poll() is not None):
+                self._replace(waiting, bool(late))
+        if self.process is not None:
+            self.process.kill()
+            self.process.wait()
+
+    def _launch(self) -> None:
+        command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES)]
+        self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1)
+        self.answers = queue.Queue()
+        threading.Thread(target=self._read, args=(self.process, self.answers), daemon=True).start()
+
+    @staticmethod
+    def _read(process: subprocess.Popen[str], answers: queue.Queue[dict[str, Any] | None]) -> None:
+        assert process.stdout is not None
+        for line in process.stdout:
+            answers.put(json.loads(line))
+
+    def _send(self, request: dict[str, Any]) -> None:
+        assert self.process is not None
+        assert self.process.stdin is not None
+        try:
+            self.process.stdin.write(json.dumps(request) + "\n")
+            self.process.stdin.flush()
+        except OSError:
+            log.warning("solver %s is gone before a request", self.name)
+
+    def _collect(self, waiting: dict[int, tuple[float, dict[str, Any]]]) -> None:
+        wait = 0.02 if waiting else 0.0
+        while True:
+            try:
+                answer = self.answers.get(timeout=wait) if wait else self.answers.get_nowait()
+            except queue.Empty:
+                return
+            wait = 0.0
+            if answer is None or answer["kind"] == "ready":
+                continue
+            pending = waiting.get(answer["variant"])
+            if pending is not None and pending[1]["revision"] == answer["revision"]:
+                del waiting[answer["variant"]]
+            self.service.finished(answer)
+
+    def _replace(self, waiting: dict[int, tuple[float, dict[str, Any]]], late: bool) -> None:
+        assert self.process is not None
+        self.process.kill()
+        self.process.wait()
+        reason = f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended." if late else "The solver process died and was replaced."
+        log.warning("%s: %s", self.name, reason)
+        self._launch()
+        for variant, (_, request) in list(waiting.items()):
+            if not late and not request.get("again"):
+                # The request may be innocent: one more try in the new process.
+                again = {**request, "again": True}
+                self._send(again)
+                waiting[variant] = (time.monotonic() + settings.RUN_SECONDS, again)
+                continue
+            del waiting[variant]
+            self.service.finished({"kind": "failed", "variant": variant, "revision": request["revision"], "text": reason})
+
+
+class SolverService:
+    """All solver processes of this server, and the newest result of each variant."""
+
+    def __init__(self) -> None:
+        self.events = Broadcaster()
+        self._solvers: list[Solver] = []
+        self._lock = threading.Lock()
+        self._latest: dict[int, dict[str, Any]] = {}
+        self._asked: dict[int, int] = {}
+
+    def start(self) -> None:
+        """Launch the processes; they warm up in the background."""
+        with self._lock:
+            if not self._solvers:
+                self._solvers = [Solver(self, k) for k in range(max(1, settings.SOLVERS))]
+                for solver in self._solvers:
+                    solver.start()
+
+    def stop(self) -> None:
+        """End the processes."""
+        with self._lock:
+            solvers, self._solvers = self._solvers, []
+        for solver in solvers:
+            solver.requests.put(None)
+        for solver in solvers:
+            solver.join(timeout=3)
+
+    def request(self, variant: int, revision: int, document: dict[str, Any]) -> None:
+        """Ask for the results of a revision; a result or request of the same or a newer revision makes this a no-op."""
+        self.start()
+        with self._lock:
+            if self._asked.get(variant, 0) >= revision:
+                return
+            self._asked[variant] = revision
+            solver = self._solvers[variant % len(self._solvers)]
+        solver.requests.put({"variant": variant, "revision": revision, "document": document})
+        self.events.publish(variant, {"kind": "solving", "revision": revision})
+
+    def latest(self, variant: int) -> dict[str, Any] | None:
+        """The newest answer for a variant: kind "result" or "failed", with its revision."""
+        return self._latest.get(variant)
+
+    def finished(self, answer: dict[str, Any]) -> None:
+        """Keep an answer and tell the pages."""
+        with self._lock:
+            known = self._latest.get(answer["variant"])
+            if known is None or known["revision"] <= answer["revision"]:
+                self._latest[answer["variant"]] = answer
+        self.events.publish(answer["variant"], answer)
+
+    def forget(self, variant: int) -> None:
+        """Drop what is kept of a variant, so that the next request calculates again."""
+        with self._lock:
+            self._latest.pop(variant, None)
+            self._asked.pop(variant, None)
+
+
+service = SolverService()
