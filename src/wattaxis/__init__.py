@@ -11,7 +11,7 @@ The public names, all in SI units unless a unit is typed beside the number:
 
 >>> import wattaxis
 >>> model = wattaxis.PropertyModel("peng-robinson", ["propane", "n-butane"])
->>> state = model.flash([0.5, 0.5], T=300.0, P=4e5)
+>>> state = model.flash([0.5, 0.5], T=300.0, P=5e5)
 >>> state.phase
 'liquid and vapour'
 """

@@ -23,6 +23,7 @@ from ninja.security import django_auth
 from projects import service as editing
 from projects.models import Membership, Revision, Variant
 from runs.service import service as solving
+
 from wattaxis.exchange import stream_csv, stream_xlsx
 from wattaxis.flowsheet import Document, DocumentError, EditError, dump, load, pair_table
 from wattaxis.flowsheet.document import LARGEST, load_data
@@ -139,7 +140,7 @@ def create_project(request: HttpRequest, body: schemas.ProjectIn) -> Any:
 
 
 @api.post("projects/upload", response={201: schemas.VariantOut, 422: schemas.Message})
-def upload_project(request: HttpRequest, file: UploadedFile = File(...)) -> Any:
+def upload_project(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A new project from a flowsheet document."""
     if file.size is None or file.size > LARGEST:
         raise HttpError(422, f"The file is larger than {LARGEST // 1_000_000} MB.")

@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any, Literal
 
 from ninja import Schema
+
 from wattaxis.solving.results import Assumption, Balance, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding
 

@@ -1,10 +1,10 @@
 """Headers on every answer, and plain words when the CSRF check fails."""
 
 from collections.abc import Awaitable, Callable
+from inspect import iscoroutinefunction
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.utils.decorators import sync_and_async_middleware
-from inspect import iscoroutinefunction
 
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "

@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from projects.models import Membership, Project, Revision, Variant
+
 from wattaxis.flowsheet import Document, EditError, apply, edit_from_json
 from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.flowsheet.edits import quarrel

@@ -127,7 +127,9 @@ class Solver(threading.Thread):
         assert self.process is not None
         self.process.kill()
         self.process.wait()
-        reason = f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended." if late else "The solver process died and was replaced."
+        reason = (
+            f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended." if late else "The solver process died and was replaced."
+        )
         log.warning("%s: %s", self.name, reason)
         self._launch()
         for variant, (_, request) in list(waiting.items()):

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { VueFlow, useVueFlow, type Connection, type Edge, type Node, type NodeDragEvent } from '@vue-flow/core'
-import { computed, nextTick, shallowRef, watch } from 'vue'
+import { computed, shallowRef, watch } from 'vue'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -12,7 +12,7 @@ import UnitNode from './UnitNode.vue'
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
-const { fitView, getNodes } = useVueFlow('sheet')
+const { fitView, onNodesInitialized } = useVueFlow('sheet')
 const nodes = shallowRef<Node[]>([])
 /** Live places while a unit is dragged; the document's otherwise. */
 const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
@@ -32,20 +32,15 @@ watch(
   },
   { immediate: true },
 )
-let fitted = false
-watch(
-  () => [getNodes.value.length, plant.variant?.id] as const,
-  async ([count]) => {
-    if (fitted || !count) return
-    fitted = true
-    await nextTick()
-    fit()
-  },
-  { immediate: true },
-)
+/** The whole sheet, tag plates included: they hang below the symbols. */
 function fit() {
-  void fitView({ padding: 0.14, maxZoom: 1.15 })
+  void fitView({ padding: 0.16, maxZoom: 1.15 })
 }
+onNodesInitialized(() => {
+  if (!fitted) fit()
+  fitted = true
+})
+let fitted = false
 
 const placed = computed(() =>
   (plant.document?.units ?? []).map((u) => ({

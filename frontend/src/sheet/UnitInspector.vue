@@ -48,6 +48,13 @@ function shares(field: FieldInfo): boolean {
   )
 }
 function given(key: string): Quantity | null {
+  return (props.unit.spec[key] as Quantity | undefined) ?? null
+}
+function calculated(key: string): number | null {
+  if (values.value.has(key)) return values.value.get(key)!
+  const outlet = plant.document?.streams?.find((s) => s.source.unit === props.unit.tag)
+  const state = outlet && result.value?.mark === 'current' ? plant.result?.streams[outlet.tag] : undefined
+  if (!state || props.unit.type !== 'feed') return null
   const total = /^(kg|t|lb)\//.test(catalogue.displayUnit('flow', plant.unitSet)) ? state.mass_flow : state.mole_flow
   const known: Record<string, number> = {
     temperature: state.temperature,

@@ -235,8 +235,7 @@ def _set_model(document: Document, edit: SetModel) -> tuple[Document, Any, str]:
 
 
 def _set_pair(document: Document, edit: SetPair) -> tuple[Document, Any, str]:
-    ids = {c.id for c in document.chemistry.components}
-    if edit.first == edit.second or (edit.pair is not None and not {edit.first, edit.second} <= ids):
+    if edit.first == edit.second:
         raise EditError("A pair joins two different components of the plant.")
     if edit.pair is not None and {edit.pair.first, edit.pair.second} != {edit.first, edit.second}:
         raise EditError("The pair does not name the same two components.")

@@ -25,9 +25,9 @@ class PropertyModel:
     Raises KeyError for a substance the bank does not have and ValueError for anything else that is wrong.
 
     >>> model = PropertyModel("peng-robinson", ["propane", "n-butane"])
-    >>> state = model.flash([0.5, 0.5], T=300.0, P=4e5)
+    >>> state = model.flash([0.5, 0.5], T=300.0, P=5e5)
     >>> round(state.vapour_fraction, 4)
-    0.6033
+    0.5287
     """
 
     def __init__(
@@ -69,11 +69,11 @@ class PropertyModel:
         return matrix
 
     def index(self, key: str) -> int:
-        """Position of a component by id, name or CAS number. Raises KeyError."""
+        """Position of a component by id, name, CAS number or synonym. Raises KeyError."""
         if key in self._index:
             return self._index[key]
         for i, c in enumerate(self.components):
-            if key in (c.cas, c.name):
+            if key in (c.cas, c.name) or key.lower() in c.synonyms:
                 return i
         raise KeyError(f'"{key}" is not one of the components {", ".join(self._index)}.')
 

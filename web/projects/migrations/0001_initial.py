@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,62 +14,68 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='Membership',
+            name="Membership",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('role', models.CharField(choices=[('owner', 'Owner'), ('editor', 'Editor'), ('reader', 'Reader')], max_length=10)),
-                ('user', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("role", models.CharField(choices=[("owner", "Owner"), ("editor", "Editor"), ("reader", "Reader")], max_length=10)),
+                ("user", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to=settings.AUTH_USER_MODEL)),
             ],
         ),
         migrations.CreateModel(
-            name='Project',
+            name="Project",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('archived', models.BooleanField(default=False)),
-                ('members', models.ManyToManyField(related_name='projects', through='projects.Membership', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("archived", models.BooleanField(default=False)),
+                ("members", models.ManyToManyField(related_name="projects", through="projects.Membership", to=settings.AUTH_USER_MODEL)),
             ],
         ),
         migrations.AddField(
-            model_name='membership',
-            name='project',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to='projects.project'),
+            model_name="membership",
+            name="project",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to="projects.project"),
         ),
         migrations.CreateModel(
-            name='Variant',
+            name="Variant",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(default='Base', max_length=120)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('project', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='variants', to='projects.project')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(default="Base", max_length=120)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("project", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="variants", to="projects.project")),
             ],
         ),
         migrations.CreateModel(
-            name='Revision',
+            name="Revision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('document', models.JSONField()),
-                ('edit', models.JSONField(null=True)),
-                ('inverse', models.JSONField(null=True)),
-                ('label', models.CharField(default='', max_length=400)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('author', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
-                ('redoes', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='redone_by', to='projects.revision')),
-                ('undoes', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='undone_by', to='projects.revision')),
-                ('variant', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='revisions', to='projects.variant')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("number", models.PositiveIntegerField()),
+                ("document", models.JSONField()),
+                ("edit", models.JSONField(null=True)),
+                ("inverse", models.JSONField(null=True)),
+                ("label", models.CharField(default="", max_length=400)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("author", models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
+                (
+                    "redoes",
+                    models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name="redone_by", to="projects.revision"),
+                ),
+                (
+                    "undoes",
+                    models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name="undone_by", to="projects.revision"),
+                ),
+                ("variant", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="revisions", to="projects.variant")),
             ],
             options={
-                'ordering': ['number'],
+                "ordering": ["number"],
             },
         ),
         migrations.AddConstraint(
-            model_name='membership',
-            constraint=models.UniqueConstraint(fields=('project', 'user'), name='one_role_per_person'),
+            model_name="membership",
+            constraint=models.UniqueConstraint(fields=("project", "user"), name="one_role_per_person"),
         ),
         migrations.AddConstraint(
-            model_name='revision',
-            constraint=models.UniqueConstraint(fields=('variant', 'number'), name='one_revision_per_number'),
+            model_name="revision",
+            constraint=models.UniqueConstraint(fields=("variant", "number"), name="one_revision_per_number"),
         ),
     ]

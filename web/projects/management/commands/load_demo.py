@@ -6,6 +6,7 @@ from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from projects.models import Project
 from projects.service import create_project
+
 from wattaxis.flowsheet import load
 
 NAME, PASSWORD = "engineer", "sandlark-bay"

@@ -1,0 +1,23 @@
+# demo: set everything up and start with demo data.  test: set everything up and run every test.
+# lint: style and types only.  bench: speed as ratios, in one table.
+.PHONY: demo test lint bench
+
+demo:
+	@bash tools/setup.sh demo
+	@.venv/bin/python tools/serve.py
+
+test:
+	@bash tools/setup.sh test
+	@$(MAKE) --no-print-directory lint
+	@.venv/bin/python -m pytest
+
+lint:
+	@.venv/bin/ruff check . && .venv/bin/ruff format --check -q .
+	@.venv/bin/mypy
+	@.venv/bin/lint-imports --no-cache >/dev/null && echo "layers kept"
+	@npm run --prefix frontend --silent check
+
+bench:
+	@bash tools/setup.sh test
+	@.venv/bin/python benchmarks/flashes.py
+	@.venv/bin/python benchmarks/page.py

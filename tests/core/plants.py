@@ -1,0 +1,53 @@
+"""Small plants for tests."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from typing import Any
+
+from wattaxis import Document, load
+from wattaxis.flowsheet.document import load_data
+
+
+def demo() -> Document:
+    return load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text(encoding="utf-8"))
+
+
+def q(text: str) -> dict[str, Any]:
+    number, _, unit = text.partition(" ")
+    return {"value": float(number), "unit": unit}
+
+
+def plant(
+    components: list[tuple[str, str]], units: dict[str, tuple[str, dict[str, Any]]], streams: list[str], model: str = "peng-robinson"
+) -> Document:
+    """``units``: tag -> (type, spec). ``streams``: "S-1: F.outlet -> E.inlet"."""
+    drawn = []
+    for text in streams:
+        tag, _, ends = text.partition(": ")
+        source, target = (dict(zip(("unit", "port"), end.strip().rsplit(".", 1), strict=True)) for end in ends.split("->"))
+        drawn.append({"tag": tag, "source": source, "target": target})
+    return load_data(
+        {
+            "format": "wattaxis-flowsheet",
+            "version": 1,
+            "chemistry": {"components": [{"id": name, "cas": cas} for name, cas in components], "model": model},
+            "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
+            "streams": drawn,
+        }
+    )
+
+
+C4 = [("propane", "74-98-6"), ("n-butane", "106-97-8"), ("n-pentane", "109-66-0")]
+
+
+def feed(
+    flow: str = "100 kmol/h", temperature: str = "320 K", pressure: str = "10 bar", parts: tuple[float, ...] = (0.3, 0.4, 0.3)
+) -> tuple[str, dict[str, Any]]:
+    values = {name: {"value": x} for (name, _), x in zip(C4, parts, strict=True)}
+    return "feed", {
+        "temperature": q(temperature),
+        "pressure": q(pressure),
+        "flow": q(flow),
+        "composition": {"basis": "mole_fraction", "values": values},
+    }

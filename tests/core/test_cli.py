@@ -1,0 +1,57 @@
+"""The command line and the tables it prints."""
+
+import csv
+import io
+import json
+from importlib.resources import as_file, files
+
+import pytest
+from openpyxl import load_workbook
+from plants import demo
+
+from wattaxis import cli, solve
+from wattaxis.exchange import stream_csv, stream_rows, stream_xlsx
+
+
+def run(capsys, *arguments):
+    code = cli.main([str(a) for a in arguments])
+    out = capsys.readouterr()
+    return code, out.out, out.err
+
+
+def test_solve_and_check_the_demo(capsys):
+    with as_file(files("wattaxis.examples").joinpath("sandlark_bay.json")) as path:
+        code, out, _ = run(capsys, "solve", path)
+        assert code == 0
+        assert "balances close" in out
+        assert "S-12" in out
+        code, out, _ = run(capsys, "solve", path, "--json")
+        assert json.loads(out)["complete"] is True
+        code, out, _ = run(capsys, "check", path)
+        assert (code, "nothing is missing" in out) == (0, True)
+
+
+def test_what_is_missing_and_what_is_broken(capsys, tmp_path):
+    path = tmp_path / "plant.json"
+    path.write_text('{"format": "wattaxis-flowsheet", "version": 1, "units": [{"tag": "F-1", "type": "feed", "spec": {}}]}')
+    code, out, _ = run(capsys, "check", path)
+    assert code == 1
+    assert "F-1 needs 2 values for its state" in out
+    path.write_text("{")
+    code, _, err = run(capsys, "solve", path)
+    assert (code, "not valid JSON" in err) == (2, True)
+    code, _, err = run(capsys, "solve", tmp_path / "absent.json")
+    assert (code, "No such file" in err) == (2, True)
+
+
+def test_tables_agree_with_the_results():
+    document = demo()
+    result = solve(document)
+    rows = {row[0]: row for row in stream_rows(document, result)}
+    column = rows["Stream"].index("S-08")
+    assert rows["Temperature"][column] == pytest.approx(result.streams["S-08"].temperature - 273.15)
+    assert rows["Mass flow"][column] == pytest.approx(result.streams["S-08"].mass_flow * 3600)
+    read = list(csv.reader(io.StringIO(stream_csv(document, result))))
+    assert float(read[1][column]) == rows["Temperature"][column]
+    book = load_workbook(io.BytesIO(stream_xlsx(document, result)))
+    assert book.active.cell(2, column + 1).value == pytest.approx(rows["Temperature"][column])

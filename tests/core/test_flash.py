@@ -1,0 +1,187 @@
+"""Consistency of the property kernels, and that flashes find an answer nearly everywhere."""
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from wattaxis import Component, FlashError, HeatCapacity, PropertyModel
+from wattaxis.properties.kernels import layout, phase
+from wattaxis.substances.bank import _bank
+
+MIX = ["methane", "propane", "n-pentane", "benzene", "water", "2-butanol"]
+KINDS = ["peng-robinson", "soave-redlich-kwong", "ideal"]
+fractions = st.lists(st.floats(1e-3, 1.0), min_size=len(MIX), max_size=len(MIX)).map(lambda v: np.array(v) / sum(v))
+temperatures = st.floats(220.0, 700.0)
+pressures = st.floats(3.5, 7.2).map(lambda e: 10.0**e)
+
+
+def properties(model, t, p, x, root):
+    n = len(x)
+    ctx, vectors, dn, props = np.empty((3, n, n)), np.empty((3, n)), np.empty((n, n)), np.empty(5)
+    code = {"ideal": layout.IDEAL, "peng-robinson": layout.PENG_ROBINSON, "soave-redlich-kwong": layout.SOAVE}[model.kind]
+    phase.prepare(code, t, model.par, model.kij, ctx, True)
+    phase.phase_properties(code, root, t, p, x, model.par, ctx, True, vectors[0], vectors[1], vectors[2], dn, props)
+    return vectors, dn, props
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("root", [layout.LIQUID, layout.VAPOUR])
+@settings(max_examples=60, deadline=None)
+@given(x=fractions, t=temperatures, p=pressures)
+def test_derivatives_gibbs_duhem_and_departures(kind, root, x, t, p):
+    model = PropertyModel(kind, MIX)
+    (lnphi, dt, dp), dn, props = properties(model, t, p, x, root)
+    step_t, step_p = 1e-4 * t, 1e-4 * p
+    ends = [end for c in model.components for end in (c.vapour_pressure.low, c.vapour_pressure.high)]
+    assume(kind != "ideal" or min(abs(t - end) for end in ends) > 2 * step_t)  # the heat capacity jumps at the end of a range
+    hot, cold = properties(model, t + step_t, p, x, root), properties(model, t - step_t, p, x, root)
+    high, low = properties(model, t, p + step_p, x, root), properties(model, t, p - step_p, x, root)
+    # Differences mean nothing where the root changes between the points.
+    volumes = [r[2][0] for r in (hot, cold, high, low)]
+    assume(max(volumes) - min(volumes) <= 0.05 * max(abs(props[0]), 1e-6))
+    assert np.allclose(dt, (hot[0][0] - cold[0][0]) / (2 * step_t), rtol=2e-4, atol=1e-6)
+    assert np.allclose(dp, (high[0][0] - low[0][0]) / (2 * step_p), rtol=2e-4, atol=2e-5 / p)
+    assert np.allclose(x @ dn, 0.0, atol=1e-8 * max(1.0, np.abs(dn).max()))  # Gibbs, Duhem at constant T and P
+    assert np.allclose(dn, dn.T, atol=1e-9 * max(1.0, np.abs(dn).max()))  # Maxwell
+    assert np.allclose(dn @ x, 0.0, atol=1e-8 * max(1.0, np.abs(dn).max()))  # homogeneous of degree zero
+    gibbs = layout.R * t * float(x @ lnphi)
+    enthalpy = -layout.R * t * t * float(x @ dt)
+    assert props[phase.H_RES] == pytest.approx(enthalpy, rel=1e-8, abs=1e-6)
+    assert props[phase.H_RES] - t * props[phase.S_RES] == pytest.approx(gibbs, rel=1e-8, abs=1e-6)
+    slope = (hot[2][phase.H_RES] - cold[2][phase.H_RES]) / (2 * step_t)
+    assert props[phase.CP_RES] == pytest.approx(slope, rel=1e-3, abs=2e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(x=fractions, t=temperatures, p=pressures, j=st.integers(0, len(MIX) - 1))
+def test_composition_derivatives_against_differences(x, t, p, j):
+    model = PropertyModel("peng-robinson", MIX)
+    (_, _, _), dn, _ = properties(model, t, p, x, layout.VAPOUR)
+    step = 1e-6
+    up, down = x.copy(), x.copy()
+    up[j] += step
+    down[j] -= step
+    higher = properties(model, t, p, up / up.sum(), layout.VAPOUR)
+    lower = properties(model, t, p, down / down.sum(), layout.VAPOUR)
+    assume(abs(higher[2][0] - lower[2][0]) < 1e-3)
+    assert np.allclose(dn[:, j], (higher[0][0] - lower[0][0]) / (2 * step), rtol=1e-3, atol=2e-4)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@settings(max_examples=120, deadline=None)
+@given(z=fractions, t=temperatures, p=pressures)
+def test_balances_equilibrium_and_the_way_back(kind, z, t, p):
+    model = PropertyModel(kind, MIX)
+    state = model.flash(z, T=t, P=p)
+    beta = state.light_fraction
+    assert np.allclose(beta * state.vapour_fractions + (1 - beta) * state.liquid_fractions, z, atol=1e-10)
+    if len(state.phases) == 2:
+        one, two = state.phases
+        gap = np.log(one.fractions * one.fugacity_coefficients) - np.log(two.fractions * two.fugacity_coefficients)
+        assert np.abs(gap).max() < 1e-7
+    for name, value in (("H", state.enthalpy), ("S", state.entropy)):
+        back = model.flash(z, P=p, **{name: value})
+        found = back.enthalpy if name == "H" else back.entropy
+        assert found == pytest.approx(value, rel=1e-9, abs=1e-6)
+        if kind != "ideal" and not state.two_liquids and not back.two_liquids and abs(back.temperature - t) > 1e-6 * t:
+            # Another temperature with the same energy exists only where a third phase is missed: the same Gibbs energy rules it out.
+            assert len(back.phases) != len(state.phases) or abs(back.vapour_fraction - state.vapour_fraction) > 1e-3
+
+
+@settings(max_examples=60, deadline=None)
+@given(z=fractions, p=st.floats(4.0, 6.3).map(lambda e: 10.0**e), vf=st.sampled_from([0.0, 0.2, 0.7, 1.0]))
+def test_states_at_a_vapour_fraction(z, p, vf):
+    model = PropertyModel("peng-robinson", MIX[1:4])
+    z = z[1:4] / z[1:4].sum()
+    state = model.flash(z, P=p, VF=vf)
+    assert state.vapour_fraction == vf
+    again = model.flash(z, T=state.temperature, VF=vf)
+    assert again.pressure == pytest.approx(p, rel=1e-6)
+    if 0 < vf < 1:
+        assert model.flash(z, T=state.temperature, P=p).vapour_fraction == pytest.approx(vf, abs=1e-6)
+
+
+def test_ten_thousand_random_states(capsys):
+    """2 to 12 components of the bank, 100-900 K, 1 Pa-300 bar, traces of 1e-12, near-critical states."""
+    rng = np.random.default_rng(11)
+    pool = [e["cas"] for e in _bank()["substances"] if e["Psat"]["form"] in (1, 2, 4)]
+    failed = []
+    for k in range(10_000):
+        n = int(rng.integers(2, 13))
+        kind = KINDS[k % 3]
+        model = PropertyModel(kind, list(rng.choice(pool, n, replace=False)))
+        z = rng.dirichlet(np.ones(n))
+        if k % 3 == 0:
+            z[rng.integers(n)] = 1e-12
+        t, p = rng.uniform(100, 900), 10 ** rng.uniform(0, np.log10(300e5))
+        if k % 5 == 0:
+            t = float(z @ model.par[layout.TC] / z.sum()) * rng.uniform(0.9, 1.1)
+            p = float(z @ model.par[layout.PC] / z.sum()) * rng.uniform(0.8, 1.5)
+        try:
+            state = model.flash(z, T=t, P=p)
+        except FlashError as error:
+            failed.append((kind, [c.name for c in model.components], z.tolist(), t, p, str(error)))
+            continue
+        beta = state.light_fraction
+        gap = np.abs(beta * state.vapour_fractions + (1 - beta) * state.liquid_fractions - state.fractions).max()
+        assert gap < 1e-10, (kind, model.components, z, t, p)
+    for case in failed:
+        print(case)
+    assert len(failed) <= 10, f"{len(failed)} of 10000 failed"
+
+
+def test_pure_water_boils_and_mixes_phases_by_enthalpy():
+    model = PropertyModel("peng-robinson", ["water"])
+    boiling = model.flash([1.0], P=101325.0, VF=0.0)
+    assert boiling.temperature == pytest.approx(373.15, abs=3.0)  # the equation itself is about 1.4 K off
+    half = model.flash([1.0], P=101325.0, VF=0.4)
+    back = model.flash([1.0], P=101325.0, H=half.enthalpy)
+    assert back.vapour_fraction == pytest.approx(0.4, abs=1e-8)
+    with pytest.raises(FlashError, match="no state"):
+        model.flash([1.0], P=300e5, VF=0.5)
+
+
+def test_own_components_and_zero_amounts():
+    gas = HeatCapacity((30.0, 0.1, 0.0, 0.0, 0.0))
+    parts = [Component("A", 0.03, 300.0, 50e5, 0.1, gas), Component("B", 0.1, 560.0, 30e5, 0.35, gas), Component("C", 0.2, 700.0, 20e5, 0.6, gas)]
+    three = PropertyModel("peng-robinson", parts, {("A", "B"): 0.05})
+    two = PropertyModel("peng-robinson", parts[:2], {("A", "B"): 0.05})
+    with_zero, without = three.flash([0.5, 0.5, 0.0], T=320.0, P=10e5), two.flash([0.5, 0.5], T=320.0, P=10e5)
+    assert with_zero.vapour_fraction == pytest.approx(without.vapour_fraction, rel=1e-12)
+    assert with_zero.liquid_fractions[2] == 0.0
+    assert with_zero.enthalpy == pytest.approx(without.enthalpy, rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    "call",
+    [
+        {"T": 300.0},
+        {"T": -1.0, "P": 1e5},
+        {"T": 300.0, "P": 0.0},
+        {"P": 1e5, "VF": 1.2},
+        {"T": 300.0, "P": float("nan")},
+        {"P": 1e5, "H": float("inf")},
+        {},
+    ],
+)
+def test_bad_calls_are_refused_in_words(call):
+    model = PropertyModel("peng-robinson", ["propane", "n-butane"])
+    with pytest.raises(ValueError, match=r"\w+ \w+"):
+        model.flash([0.5, 0.5], **call)
+
+
+@pytest.mark.parametrize("amounts", [[0.0, 0.0], [1.0, -0.1], [1.0], [float("nan"), 1.0], [1e308, 1e308]])
+def test_bad_amounts_are_refused_in_words(amounts):
+    model = PropertyModel("peng-robinson", ["propane", "n-butane"])
+    for given_values in ({"T": 300.0, "P": 1e5}, {"P": 1e5, "H": 0.0}):
+        with pytest.raises(ValueError, match="mount|composition"):
+            model.flash(amounts, **given_values)
+
+
+def test_same_input_gives_the_same_bits():
+    model = PropertyModel("soave-redlich-kwong", MIX)
+    z = np.full(len(MIX), 1 / len(MIX))
+    first, second = model.flash(z, T=350.0, P=5e5), model.flash(z, T=350.0, P=5e5)
+    assert first.vapour_fraction == second.vapour_fraction
+    assert (first.vapour_fractions == second.vapour_fractions).all()

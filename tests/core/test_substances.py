@@ -1,0 +1,70 @@
+"""The component bank and its search."""
+
+import pytest
+
+from wattaxis import component, search
+from wattaxis.substances import bank_pair
+from wattaxis.substances.bank import _bank
+
+
+def test_the_bank_is_large_and_every_value_has_a_source():
+    entries = _bank()["substances"]
+    assert len(entries) >= 1000
+    for entry in entries:
+        for name in ("MW", "Tc", "Pc", "omega", "Hf", "S0"):
+            value, source = entry[name]
+            assert source, (entry["name"], name)
+            assert value == value
+        assert entry["Cp"]["source"]
+        assert entry["Psat"]["source"]
+
+
+@pytest.mark.parametrize(
+    ("query", "cas"),
+    [
+        ("butanone", "78-93-3"),
+        ("MEK", "78-93-3"),
+        ("methyl ethyl ketone", "78-93-3"),
+        ("2-butanol", "78-92-2"),
+        ("sec-butyl alcohol", "78-92-2"),
+        ("78-92-2", "78-92-2"),
+        ("H2O", "7732-18-5"),
+        ("watr", "7732-18-5"),
+        ("hydrogen", "1333-74-0"),
+        ("ethylbenzen", "100-41-4"),
+    ],
+)
+def test_search_by_name_synonym_formula_and_cas(query, cas):
+    assert cas in [c.cas for c in search(query, 3)]
+
+
+def test_formula_shows_isomers_side_by_side():
+    assert {"78-92-2", "71-36-3", "75-65-0", "60-29-7"} <= {c.cas for c in search("C4H10O", 12)}
+
+
+def test_unknown_names_say_what_is_near():
+    with pytest.raises(KeyError, match="butanone"):
+        component("butanonne")
+
+
+@pytest.mark.parametrize(
+    ("name", "critical_temperature", "critical_pressure", "formation_enthalpy", "entropy"),
+    [
+        # NIST Chemistry WebBook and CODATA key values
+        ("methane", 190.56, 45.99e5, -74.6e3, 186.3),
+        ("water", 647.10, 220.64e5, -241.83e3, 188.84),
+        ("benzene", 562.0, 48.9e5, 82.9e3, 269.2),
+        ("hydrogen", 33.15, 12.96e5, 0.0, 130.68),
+    ],
+)
+def test_constants_of_well_known_substances(name, critical_temperature, critical_pressure, formation_enthalpy, entropy):
+    c = component(name)
+    assert c.critical_temperature == pytest.approx(critical_temperature, rel=2e-3)
+    assert c.critical_pressure == pytest.approx(critical_pressure, rel=1e-2)
+    assert c.formation_enthalpy == pytest.approx(formation_enthalpy, abs=600)
+    assert c.entropy == pytest.approx(entropy, abs=0.6)
+
+
+def test_pairs_of_the_bank():
+    assert bank_pair("peng_robinson", "74-82-8", "124-38-9") == pytest.approx(0.09, abs=0.03)
+    assert bank_pair("peng_robinson", "74-82-8", "74-82-8") is None

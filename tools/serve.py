@@ -1,0 +1,40 @@
+"""Starts the server on 127.0.0.1 and says when it is ready. Environment: WATTAXIS_PORT (default 8000)."""
+
+import os
+import socket
+import sys
+from pathlib import Path
+
+import uvicorn
+
+WEB = Path(__file__).resolve().parents[1] / "web"
+
+
+class Server(uvicorn.Server):
+    """Tells the address once the start-up is complete."""
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        """Start, then tell."""
+        await super().startup(sockets)
+        if not self.should_exit:
+            print(f"Wattaxis is ready: http://{self.config.host}:{self.config.port}  (Ctrl-C ends it)", flush=True)
+
+
+def main() -> int:
+    """Refuse a busy port in plain words, then serve."""
+    port = int(os.environ.get("WATTAXIS_PORT", "8000"))
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            print(f"Port {port} is in use, perhaps by another Wattaxis. Choose another: WATTAXIS_PORT={port + 1} make demo", file=sys.stderr)
+            return 1
+    sys.path.insert(0, str(WEB))
+    config = uvicorn.Config("config.asgi:application", host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+    Server(config).run()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
