@@ -14,7 +14,7 @@ from django.db.models import Max
 from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
 from django.views.decorators.csrf import ensure_csrf_cookie
-from ninja import File, NinjaAPI
+from ninja import File, NinjaAPI, Status
 from ninja.decorators import decorate_view
 from ninja.errors import HttpError
 from ninja.errors import ValidationError as BadRequest
@@ -91,12 +91,12 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     who = f"{request.META.get('REMOTE_ADDR', '')}|{body.username[:150].lower()}"
     wait = throttle.wait(who)
     if wait > 0:
-        return 429, {"message": f"Too many failed attempts. Try again in {wait:.0f} s."}
+        return Status(429, {"message": f"Too many failed attempts. Try again in {wait:.0f} s."})
     user = authenticate(request, username=body.username, password=body.password)
     if user is None:
         throttle.failed(who)
         log.info("sign-in refused for %r", body.username[:150])
-        return 401, {"message": "This name and password do not fit together."}
+        return Status(401, {"message": "This name and password do not fit together."})
     throttle.succeeded(who)
     login(request, user)
     log.info("signed in %s", user.get_username())
@@ -136,7 +136,7 @@ def create_project(request: HttpRequest, body: schemas.ProjectIn) -> Any:
     if not 1 <= len(name) <= 120:
         raise HttpError(422, "A project needs a name of at most 120 characters.")
     variant = editing.create_project(name, request.user, Document(title=name))
-    return 201, _variant(variant, "owner", request)
+    return Status(201, _variant(variant, "owner", request))
 
 
 @api.post("projects/upload", response={201: schemas.VariantOut, 422: schemas.Message})
@@ -146,7 +146,7 @@ def upload_project(request: HttpRequest, file: File[UploadedFile]) -> Any:
         raise HttpError(422, f"The file is larger than {LARGEST // 1_000_000} MB.")
     document = load(file.read())
     variant = editing.create_project(document.title[:120] or "Uploaded plant", request.user, document)
-    return 201, _variant(variant, "owner", request)
+    return Status(201, _variant(variant, "owner", request))
 
 
 # Variants -----------------------------------------------------------------------------------------------------------------
@@ -266,7 +266,7 @@ def get_component(request: HttpRequest, cas: str) -> Any:
     try:
         return component_data(component(cas))
     except KeyError as error:
-        return 404, {"message": str(error.args[0])}
+        return Status(404, {"message": str(error.args[0])})
 
 
 @api.post("quantities/parse", response=schemas.ParseOut)

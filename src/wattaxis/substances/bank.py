@@ -73,7 +73,7 @@ def search(text: str, limit: int = 12) -> list[Component]:
         score = _score(query, folded, entry, keys)
         if score > 0:
             scored.append((-score, len(entry["name"]), entry["cas"]))
-    if not scored and len(folded) > 3:
+    if not scored and 3 < len(folded) <= 40:
         scored = _fuzzy(folded)
     return [component(cas) for _, _, cas in sorted(scored)[:limit]]
 

@@ -1,0 +1,81 @@
+"""A server without a network: Django's test client, people and a project."""
+
+import time
+
+import pytest
+from plants import demo
+
+
+@pytest.fixture
+def people(django_user_model):
+    return {name: django_user_model.objects.create_user(name, password="long-enough-word") for name in ("olga", "egon", "rita", "nemo")}
+
+
+@pytest.fixture
+def variant(people):
+    """A project of olga (owner), egon (editor) and rita (reader); nemo is outside."""
+    from projects.models import Membership
+    from projects.service import create_project
+
+    created = create_project("Test plant", people["olga"], demo())
+    for name, role in (("egon", "editor"), ("rita", "reader")):
+        Membership.objects.create(project=created.project, user=people[name], role=role)
+    return created
+
+
+class Person:
+    """A signed-in client with the few calls that tests make."""
+
+    def __init__(self, client, variant):
+        self.client = client
+        self.path = f"/api/variants/{variant.id}"
+
+    def get(self, path=""):
+        return self.client.get(self.path + path)
+
+    def edit(self, base, kind, **values):
+        body = {"base": base, "edit": {"kind": kind, **values}}
+        return self.client.post(self.path + "/edits", body, content_type="application/json")
+
+    def post(self, path):
+        return self.client.post(self.path + path, content_type="application/json")
+
+    def result(self, revision, seconds=40):
+        """Wait for the results of a revision."""
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            answer = self.get().json()["answer"]
+            if answer and answer["revision"] >= revision:
+                return answer
+            time.sleep(0.02)
+        raise AssertionError(f"no result of revision {revision} after {seconds} s")
+
+
+@pytest.fixture
+def as_(people, variant, client):
+    from django.test import Client
+
+    def sign_in(name):
+        own = Client()
+        own.force_login(people[name])
+        return Person(own, variant)
+
+    return sign_in
+
+
+@pytest.fixture(autouse=True)
+def solvers():
+    """Solver processes are shared by the tests; what they keep of a variant is not, since ids repeat."""
+    from runs.service import service
+
+    for variant_id in range(1, 50):
+        service.forget(variant_id)
+    return service
+
+
+@pytest.fixture(scope="session", autouse=True)
+def end_solvers():
+    yield
+    from runs.service import service
+
+    service.stop()

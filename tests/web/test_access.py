@@ -1,0 +1,149 @@
+"""Who gets in, who does not, and what happens to nonsense."""
+
+import json
+import random
+from pathlib import Path
+
+import pytest
+from plants import q
+
+pytestmark = pytest.mark.django_db(transaction=True)
+READ = ["", "/history", "/document.json", "/streams.csv", "/streams.xlsx", "/events"]
+
+
+@pytest.mark.parametrize("path", READ)
+def test_reading_needs_a_membership(as_, client, path):
+    assert as_("nemo").get(path).status_code == 404
+    anonymous = client.get(as_("olga").path + path)
+    assert anonymous.status_code in (401, 403)
+
+
+@pytest.mark.parametrize("path", READ[:3])
+def test_readers_read(as_, path):
+    assert as_("rita").get(path).status_code == 200
+
+
+@pytest.mark.parametrize(("name", "status"), [("rita", 403), ("nemo", 404), ("egon", 200)])
+def test_writing_needs_an_editor(as_, name, status):
+    person = as_(name)
+    assert person.edit(1, "set_title", title="Mine").status_code == status
+    if status != 200:
+        assert person.post("/undo").status_code == status
+        assert person.post("/redo").status_code == status
+
+
+def test_projects_of_others_are_not_listed(as_):
+    assert as_("nemo").client.get("/api/projects").json() == []
+    assert [p["role"] for p in as_("egon").client.get("/api/projects").json()] == ["editor"]
+
+
+def test_sign_in_is_slowed_down_after_failures(client, people):
+    def attempt(password):
+        return client.post("/api/session", {"username": "olga", "password": password}, content_type="application/json")
+
+    assert [attempt("wrong").status_code for _ in range(5)] == [401] * 5
+    refused = attempt("long-enough-word")
+    assert refused.status_code == 429
+    assert "Try again in" in refused.json()["message"]
+
+
+def test_sign_in_and_out(client, people):
+    assert client.get("/api/session").json() == {"person": None}
+    assert client.get("/api/projects").status_code == 401
+    good = client.post("/api/session", {"username": "rita", "password": "long-enough-word"}, content_type="application/json")
+    assert good.json()["person"]["username"] == "rita"
+    assert client.get("/api/projects").status_code == 200
+    client.delete("/api/session")
+    assert client.get("/api/projects").status_code == 401
+
+
+def test_changes_need_the_csrf_token(people, variant):
+    from django.test import Client
+
+    strict = Client(enforce_csrf_checks=True)
+    strict.force_login(people["olga"])
+    reply = strict.post(f"/api/variants/{variant.id}/undo", content_type="application/json")
+    assert reply.status_code == 403
+
+
+def test_headers_of_every_page(client):
+    reply = client.get("/")
+    assert "default-src 'self'" in reply["Content-Security-Policy"]
+    assert reply["X-Frame-Options"] == "DENY"
+    assert reply["X-Content-Type-Options"] == "nosniff"
+    assert client.get("/healthz").content == b"ok"
+
+
+def test_deploy_check_is_clean_under_production_settings():
+    import os
+    import subprocess
+    import sys
+
+    web = Path(__file__).resolve().parents[2] / "web"
+    command = [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"]
+    environment = {**os.environ, "WATTAXIS_PRODUCTION": "1", "WATTAXIS_HOSTS": "plant.example"}
+    done = subprocess.run(command, cwd=web, env=environment, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+
+
+JUNK = [
+    None,
+    True,
+    0,
+    -1,
+    1e308,
+    "",
+    "x" * 5000,
+    "95 degC",
+    "\x00",
+    [],
+    {},
+    {"value": 1},
+    {"kind": "batch", "edits": [{}]},
+    [[[]]],
+    "../../etc/passwd",
+]
+
+
+def junk(rng, depth=0):
+    kind = rng.random()
+    if depth > 3 or kind < 0.6:
+        return rng.choice(JUNK)
+    if kind < 0.8:
+        return [junk(rng, depth + 1) for _ in range(rng.randrange(4))]
+    keys = ["kind", "unit", "values", "tag", "new", "edit", "base", "component", "stream", "places", "text", "q", "model", "pair"]
+    return {rng.choice(keys): junk(rng, depth + 1) for _ in range(rng.randrange(5))}
+
+
+def test_five_thousand_nonsense_requests_never_break_the_server(as_, client):
+    """Requests made from the API's own description with junk in every place: never a server error."""
+    from api.routes import api
+
+    olga = as_("olga")
+    rng = random.Random(5)
+    calls = [(method, path) for path, methods in api.get_openapi_schema()["paths"].items() for method in methods]
+    kinds = ["set_title", "set_values", "rename", "move", "connect", "add_unit", "remove_unit", "set_pair", "add_component", "batch", "set_model"]
+    for number in range(5000):
+        method, path = rng.choice(calls)
+        if path == "/api/session" and method == "delete":
+            continue
+        path = path.replace("{variant_id}", rng.choice(["1", olga.path.rsplit("/", 1)[1], "999999999999999999999", "0"]))
+        path = path.replace("{cas}", rng.choice(["78-93-3", "x", "%00", "a" * 300]))
+        body = junk(rng)
+        if "edits" in path and rng.random() < 0.8:
+            extra = junk(rng)
+            body = {"base": rng.choice([1, 0, 7, "1"]), "edit": {"kind": rng.choice(kinds), **(extra if isinstance(extra, dict) else {})}}
+            for key in ("unit", "values", "tag", "new", "stream", "component", "places", "edits", "title", "model", "first", "second"):
+                if rng.random() < 0.4:
+                    body["edit"][key] = junk(rng)
+        if method == "get":
+            reply = olga.client.get(path, {"q": str(junk(rng))[:200], "limit": str(junk(rng))[:20]})
+        else:
+            reply = getattr(olga.client, method)(path, json.dumps(body), content_type="application/json")
+        assert reply.status_code < 500, (number, method, path, body, reply.content[:500])
+
+
+def test_what_was_typed_wrong_reaches_nobody_else(as_):
+    olga = as_("olga")
+    olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("-400 degC")})
+    assert as_("egon").get().json()["revision"] == 1

@@ -1,0 +1,154 @@
+"""The HTTP interface: editing, results, undo, merging, refusing."""
+
+import csv
+import io
+import json
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from plants import demo, q
+
+from wattaxis import dump, load
+
+SECOND_STREAM = {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}
+NEWER = dump(demo()).replace('"version": 1', '"version": 9').encode()
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def test_edit_and_results(as_):
+    olga = as_("olga")
+    before = olga.result(1)["result"]
+    assert before["complete"]
+    reply = olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")})
+    assert reply.status_code == 200
+    assert reply.json()["revision"] == 2
+    after = olga.result(2)["result"]
+    assert after["streams"]["S-07"]["temperature"] == pytest.approx(318.15)
+    assert after["streams"]["S-12"]["mole_flow"] < before["streams"]["S-12"]["mole_flow"]
+
+
+def test_undo_and_redo_belong_to_the_person_and_last(as_):
+    olga, egon = as_("olga"), as_("egon")
+    olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")})
+    egon.edit(2, "set_values", unit="VL-101", values={"outlet_pressure": q("1.4 bar")})
+    undone = olga.post("/undo").json()
+    units = {u["tag"]: u["spec"] for u in undone["document"]["units"]}
+    assert units["E-103"]["outlet_temperature"]["value"] == 35
+    assert units["VL-101"]["outlet_pressure"]["value"] == 1.4
+    assert undone["undo"] is None
+    assert "35 degC -> 45 degC" in undone["redo"]
+    redone = olga.post("/redo").json()
+    assert {u["tag"]: u["spec"] for u in redone["document"]["units"]}["E-103"]["outlet_temperature"]["value"] == 45
+    assert olga.post("/redo").status_code == 422
+    assert [row["label"].split(":")[0] for row in olga.get("/history").json()][:2] == ["redo", "undo"]
+    assert len(egon.get("/history").json()) == 5  # append-only: nothing was taken away
+
+
+def test_edits_that_do_not_touch_are_merged_and_quarrels_are_shown(as_):
+    olga, egon = as_("olga"), as_("egon")
+    assert olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")}).status_code == 200
+    merged = egon.edit(1, "set_values", unit="VL-101", values={"outlet_pressure": q("1.4 bar")})
+    assert merged.status_code == 200
+    assert merged.json()["revision"] == 3
+    fight = egon.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
+    assert fight.status_code == 409
+    body = fight.json()
+    assert body["author"] == "olga"
+    assert "45 degC" in body["label"]
+    assert body["variant"]["revision"] == 3
+    assert egon.get().json()["revision"] == 3
+
+
+@pytest.mark.parametrize(
+    ("kind", "values", "says"),
+    [
+        ("set_values", {"unit": "E-999", "values": {}}, "no unit E-999"),
+        ("set_values", {"unit": "E-103", "values": {"colour": q("1 bar")}}, "no value 'colour'"),
+        ("set_values", {"unit": "E-103", "values": {"outlet_temperature": q("3 bar")}}, "unit of pressure"),
+        ("set_values", {"unit": "E-103", "values": {"outlet_temperature": q("-300 degC")}}, "absolute zero"),
+        ("set_values", {"unit": "E-103", "values": {"outlet_temperature": 12}}, "Quantity"),
+        ("set_values", {"unit": "F-101", "values": {"composition": {"basis": "mole_flow", "values": {"water": q("-1 kmol/h")}}}}, "negative"),
+        ("add_component", {"component": {"id": "x", "cas": "0-00-0"}}, 'no "0-00-0"'),
+        ("add_component", {"component": {"id": "w", "cas": "7732-18-5"}}, "already"),
+        ("rename", {"tag": "E-103", "new": "V-101"}, "taken"),
+        ("rename", {"tag": "E-103", "new": "<b>"}, "match"),
+        (
+            "connect",
+            {"stream": {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}},
+            "has a stream",
+        ),
+        ("explode", {}, "tag"),
+        ("batch", {"edits": [{"kind": "remove_unit", "tag": "nobody"}]}, "no unit nobody"),
+    ],
+)
+def test_edits_that_cannot_be_made_say_why_and_change_nothing(as_, kind, values, says):
+    olga = as_("olga")
+    reply = olga.edit(1, kind, **values)
+    assert reply.status_code == 422
+    assert says in reply.json()["message"]
+    assert olga.get().json()["revision"] == 1
+
+
+def test_downloads_and_upload_give_the_same_plant(as_):
+    olga = as_("olga")
+    olga.result(1)
+    document = olga.get("/document.json").content
+    assert load(document) == demo()
+    table = list(csv.reader(io.StringIO(olga.get("/streams.csv").content.decode("utf-8-sig"))))
+    assert table[0][:3] == ["Stream", "Unit", "S-06"]
+    assert olga.get("/streams.xlsx").content[:2] == b"PK"
+    uploaded = olga.client.post("/api/projects/upload", {"file": SimpleUploadedFile("plant.json", document)})
+    assert uploaded.status_code == 201
+    assert load(json.dumps(uploaded.json()["document"])) == demo()
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (b"", "not valid JSON"),
+        (b"PK\x03\x04", "JSON"),
+        (b"[" * 90_000, "nested"),
+        (NEWER, "newer"),
+    ],
+)
+def test_bad_uploads_are_refused_in_words(as_, content, says):
+    reply = as_("olga").client.post("/api/projects/upload", {"file": SimpleUploadedFile("plant.json", content)})
+    assert reply.status_code == 422
+    assert says in reply.json()["message"]
+
+
+def test_search_parse_and_catalogue(as_):
+    client = as_("rita").client
+    assert client.get("/api/components?q=mek").json()[0]["cas"] == "78-93-3"
+    assert client.get("/api/components/nothing-like-it").status_code == 404
+    good = client.post("/api/quantities/parse", {"text": "95 degC", "kind": "temperature"}, content_type="application/json").json()
+    assert good["si"] == pytest.approx(368.15)
+    bad = client.post("/api/quantities/parse", {"text": "95 bar", "kind": "temperature"}, content_type="application/json").json()
+    assert (bad["ok"], "unit of pressure" in bad["message"]) == (False, True)
+    assert {t["type"] for t in client.get("/api/catalogue").json()["unit_types"]} >= {"feed", "cooler", "drum"}
+
+
+def test_a_killed_solver_is_replaced_and_the_answer_still_comes(as_, solvers):
+    olga = as_("olga")
+    olga.result(1)
+    for solver in solvers._solvers:
+        solver.process.kill()
+    olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
+    assert olga.result(2)["result"]["streams"]["S-07"]["temperature"] == pytest.approx(323.15)
+
+
+def test_a_solver_that_hangs_is_ended_and_the_page_is_told(as_, solvers, settings):
+    import signal
+
+    olga = as_("olga")
+    olga.result(1)
+    settings.RUN_SECONDS = 0.5
+    for solver in solvers._solvers:
+        solver.process.send_signal(signal.SIGSTOP)
+    olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
+    answer = olga.result(2)
+    assert answer["kind"] == "failed"
+    assert "longer than 0.5 s" in answer["text"]
+    settings.RUN_SECONDS = 30
+    olga.edit(2, "set_values", unit="E-103", values={"outlet_temperature": q("51 degC")})
+    assert olga.result(3)["kind"] == "result"
