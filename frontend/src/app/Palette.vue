@@ -28,6 +28,9 @@ async function choose(command: Command | null) {
   if (!command) return
   open.value = false
   await nextTick()
+  // The dialog gives the focus back to whatever had it; keys belong to the sheet now.
+  await new Promise((done) => window.requestAnimationFrame(done))
+  if (window.document.activeElement instanceof HTMLElement) window.document.activeElement.blur()
   command.run()
 }
 </script>

@@ -120,11 +120,13 @@ async function finish() {
     refusal.value = sentence(error)
   }
 }
-function abandon() {
+/** Forget what was typed and give the keys back to the sheet. */
+function abandon(event: KeyboardEvent) {
   asked += 1
   draft.value = null
   refusal.value = ''
   understood.value = ''
+  ;(event.target as HTMLInputElement).blur()
 }
 </script>
 
