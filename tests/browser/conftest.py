@@ -69,6 +69,11 @@ class Page:
         self.driver = driver
         self.address = address
 
+    def size(self):
+        """The page itself is 1280 x 800; a window size would count the frame in."""
+        screen = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", screen)
+
     def wait(self, condition, seconds=20, message=""):
         return WebDriverWait(self.driver, seconds, poll_frequency=0.03, ignored_exceptions=(Exception,)).until(lambda _: condition(), message)
 
@@ -107,7 +112,13 @@ class Page:
         self.press("/")
         field = self.find("[aria-label='Find or do']")
         field.send_keys(text)
-        self.wait(lambda: self.driver.find_elements(By.CSS_SELECTOR, "[role=option]"), message=f"nothing in the palette for {text!r}")
+        words = text.lower().split()
+
+        def hit():
+            first = self.driver.find_elements(By.CSS_SELECTOR, "[role=option]")[0].text.lower()
+            return field.get_attribute("value") == text and all(word in first for word in words)
+
+        self.wait(hit, message=f"nothing in the palette for {text!r}")
         field.send_keys(Keys.ENTER)
         self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
 
@@ -159,7 +170,6 @@ def driver():
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     chrome = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-    chrome.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False})
     yield chrome
     chrome.quit()
 
@@ -167,7 +177,9 @@ def driver():
 @pytest.fixture
 def page(driver, server):
     driver.delete_all_cookies()
-    yield Page(driver, server)
+    one = Page(driver, server)
+    one.size()
+    yield one
     errors = [entry["message"] for entry in driver.get_log("browser") if entry["level"] == "SEVERE"]
     unexpected = [m for m in errors if not any(code in m for code in ("422", "409", "401", "404 (Not Found)"))]
     assert not unexpected, unexpected

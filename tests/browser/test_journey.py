@@ -182,6 +182,7 @@ def test_results_of_another_tab_arrive_by_themselves(page):
     first = page.driver.current_window_handle
     path = page.driver.current_url
     page.driver.switch_to.new_window("tab")
+    page.size()
     page.driver.get(path)
     page.in_date()
     page.select("VL-101")
@@ -190,8 +191,10 @@ def test_results_of_another_tab_arrive_by_themselves(page):
     page.wait(lambda: page.table()["Pressure"][4] == "1.3000")
     page.chord("z")
     page.wait(lambda: page.table()["Pressure"][4] == "1.1000")
+    page.driver.switch_to.window(next(h for h in page.driver.window_handles if h != first))
+    page.wait(lambda: page.table()["Pressure"][4] == "1.1000")
     page.driver.close()
-    page.driver.switch_to.window(page.driver.window_handles[0])
+    page.driver.switch_to.window(first)
 
 
 def test_nothing_overlaps_or_scrolls_sideways_in_both_themes(page):

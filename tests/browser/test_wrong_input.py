@@ -51,7 +51,7 @@ def test_wrong_values_are_refused_where_they_stand_and_stay_typed(demo):
 @pytest.mark.parametrize(("values", "says"), [(("0", "0"), "are zero"), (("1.5", "1.5"), "sum to 3")])
 def test_fractions_that_sum_to_nothing_or_to_three(demo, values, says):
     demo.driver.get(demo.address + "/")
-    demo.find("[name=project-name]").send_keys(f"Sums {says}", Keys.ENTER)
+    demo.find("[name=project-name]").send_keys(f"Fractions {values[0]}", Keys.ENTER)
     for name in ("propane", "n-butane"):
         search = demo.find("[aria-label='Find a component']")
         search.send_keys(name)

@@ -1,5 +1,7 @@
 """The ASGI entry point: Django, with the solver processes started and stopped alongside."""
 
+import asyncio
+import contextlib
 import os
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
@@ -14,7 +16,9 @@ from runs.service import service  # noqa: E402  (needs the settings)
 async def application(scope, receive, send):
     """Start the solvers with the server and end them with it; hand everything else to Django."""
     if scope["type"] != "lifespan":
-        await _django(scope, receive, send)
+        # An open event stream is cancelled when the server stops; that is no error.
+        with contextlib.suppress(asyncio.CancelledError):
+            await _django(scope, receive, send)
         return
     while True:
         message = await receive()

@@ -18,10 +18,15 @@ const query = ref('')
 watch(open, (now) => {
   if (now) query.value = props.start
 })
+/** Every word must occur; what starts as typed comes first. */
 const found = computed(() => {
-  const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const typed = query.value.trim().toLowerCase()
+  const words = typed.split(/\s+/).filter(Boolean)
+  const name = (c: Command) => `${c.group} ${c.title}`.toLowerCase()
+  const rank = (c: Command) => (name(c).startsWith(typed) || c.title.toLowerCase().startsWith(typed) ? 0 : 1)
   return allCommands()
-    .filter((c) => words.every((w) => `${c.group} ${c.title}`.toLowerCase().includes(w)))
+    .filter((c) => words.every((w) => name(c).includes(w)))
+    .sort((a, b) => rank(a) - rank(b))
     .slice(0, 60)
 })
 async function choose(command: Command | null) {

@@ -29,9 +29,10 @@ function typed(event: Event) {
 }
 async function take(item: BankComponent | null) {
   if (!item) return
-  await plant.edit({ kind: 'add_component', component: { id: item.name, cas: item.cas } })
+  // Cleared at once: the next name may be typed before the server has answered.
   query.value = ''
   found.value = []
+  await plant.edit({ kind: 'add_component', component: { id: item.name, cas: item.cas } })
 }
 const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c.cas === cas) ?? false
 </script>

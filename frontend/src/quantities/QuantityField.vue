@@ -27,6 +27,7 @@ const draft = ref<string | null>(null)
 const understood = ref('')
 const refusal = ref('')
 let asked = 0
+let finishing = false
 
 const unit = computed(() => catalogue.displayUnit(props.kind, plant.unitSet))
 const reading = computed(() => {
@@ -86,7 +87,8 @@ async function parse(value: string): Promise<Quantity | null> {
   return found.quantity
 }
 const preview = useDebounceFn((value: string) => {
-  if (draft.value !== null && value.trim()) void parse(value)
+  // A quick Enter comes before this; what it takes must not be overtaken by a preview.
+  if (!finishing && draft.value === value && value.trim()) void parse(value)
 }, 120)
 
 function typed(event: Event) {
@@ -98,6 +100,7 @@ function typed(event: Event) {
 
 async function finish() {
   const value = draft.value
+  if (finishing) return
   if (value === null || value === reading.value) {
     draft.value = null
     understood.value = ''
@@ -110,6 +113,7 @@ async function finish() {
     if (!refusal.value) draft.value = null
     return
   }
+  finishing = true
   try {
     const quantity = await parse(value)
     if (!quantity) return
@@ -118,6 +122,8 @@ async function finish() {
     if (!refusal.value) draft.value = null
   } catch (error) {
     refusal.value = sentence(error)
+  } finally {
+    finishing = false
   }
 }
 /** Forget what was typed and give the keys back to the sheet. */

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Choice, FieldInfo, Quantity, Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
-import { typedText, unitText } from '../quantities/format'
+import { numberText, typedText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -149,7 +149,7 @@ defineExpose({ rename: () => title.value?.start() })
         <div v-for="v in only" :key="v.key" class="flex justify-between py-[2px]">
           <span>{{ v.title }}</span>
           <span :class="plant.current ? '' : 'text-ink3 italic'"
-            >{{ catalogue.shown(v.value, v.kind, catalogue.displayUnit(v.kind, plant.unitSet)) }}
+            >{{ numberText(catalogue.shown(v.value, v.kind, catalogue.displayUnit(v.kind, plant.unitSet))) }}
             {{ unitText(catalogue.displayUnit(v.kind, plant.unitSet)) }}</span
           >
         </div>

@@ -1,3 +1,4 @@
+import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, sentence, type Answer, type Edit, type Plant, type Result, type Unit, type Variant } from '../api/client'
@@ -73,6 +74,13 @@ export const usePlant = defineStore('plant', () => {
         void chain.then(() => (event.revision > revision.value ? refresh() : undefined))
     }
   }
+  // A page kept in the browser's back-and-forward cache would hold its connection for ever.
+  useEventListener('pagehide', () => source?.close())
+  useEventListener('pageshow', (event: PageTransitionEvent) => {
+    if (!event.persisted || !variant.value) return
+    listen(variant.value.id)
+    void refresh()
+  })
   async function refresh() {
     if (!variant.value) return
     const reply = await api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: variant.value.id } } })

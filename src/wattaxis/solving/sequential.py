@@ -40,6 +40,7 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     streams: dict[str, StreamState] = {}
     by_source = {(s.source.unit, s.source.port): s.tag for s in document.streams}
     energy: dict[str, float] = {}
+    loose: list[tuple[str, StreamState]] = []
     for tag in _sequence(document):
         unit = units[tag]
         if result.units[tag].mark != "ready" or not all(name in streams for _, name, _ in inlets[tag]):
@@ -51,15 +52,17 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
         if solved is not None:
             energy[tag] = solved.energy_in
             for port, outlet in solved.outlets.items():
-                name = by_source.get((tag, port), "")
-                if name:
-                    streams[name] = outlet
-                    result.streams[name] = stream_result(name, outlet)
+                if (tag, port) not in by_source:
+                    loose.append((tag, outlet))
+                    continue
+                name = by_source[tag, port]
+                streams[name] = outlet
+                result.streams[name] = stream_result(name, outlet)
         if progress is not None and not progress(result.units[tag], result):
             return result
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
     result.complete = bool(units) and all(u.mark == "current" for u in result.units.values())
-    result.balance = _sheet_balance(document, streams, energy) if result.complete else Balance()
+    result.balance = _sheet_balance(document, streams, loose, energy) if result.complete else Balance()
     return result
 
 
@@ -150,12 +153,13 @@ def _basis(unit: Unit, model: PropertyModel) -> str:
     return f"{unit.operation.theory} Properties by {info.title} ({info.source})."
 
 
-def _sheet_balance(document: Document, streams: dict[str, StreamState], energy: dict[str, float]) -> Balance:
-    """Boundary streams of the sheet: from units without inlets, to units without outlets, and open ends."""
-    sources = {u.tag for u in document.units if not any(p.direction == "in" for p in u.operation.ports)}
-    sinks = {u.tag for u in document.units if not any(p.direction == "out" for p in u.operation.ports)}
-    entering = [streams[s.tag] for s in document.streams if s.source.unit in sources]
-    leaving = [streams[s.tag] for s in document.streams if s.target.unit in sinks]
+def _sheet_balance(document: Document, streams: dict[str, StreamState], loose: list[tuple[str, StreamState]], energy: dict[str, float]) -> Balance:
+    """Over the boundary of the sheet: from units without inlets; to units without outlets, and by outlets that lead nowhere (``loose``)."""
+    units = {u.tag: u.operation.ports for u in document.units}
+    sources = {tag for tag, ports in units.items() if not any(p.direction == "in" for p in ports)}
+    sinks = {tag for tag, ports in units.items() if not any(p.direction == "out" for p in ports)}
+    entering = [streams[s.tag] for s in document.streams if s.source.unit in sources] + [o for tag, o in loose if tag in sources]
+    leaving = [streams[s.tag] for s in document.streams if s.target.unit in sinks] + [o for _, o in loose]
     mass_in, mass_out = sum(s.mass_flow for s in entering), sum(s.mass_flow for s in leaving)
     energy_in = sum(s.enthalpy_flow for s in entering) + sum(energy.values())
     energy_out = sum(s.enthalpy_flow for s in leaving)
