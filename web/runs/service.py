@@ -57,29 +57,33 @@ def _offer(events: asyncio.Queue[dict[str, Any]], event: dict[str, Any]) -> None
 
 
 class Solver(threading.Thread):
-    """One solver process with the thread that feeds and watches it."""
+    """One solver process with the thread that feeds and watches it. Requests and answers come by one inbox."""
 
     def __init__(self, service: SolverService, number: int) -> None:
         super().__init__(name=f"solver-{number}", daemon=True)
         self.service = service
-        self.requests: queue.Queue[dict[str, Any] | None] = queue.Queue()
-        self.answers: queue.Queue[dict[str, Any] | None] = queue.Queue()
+        self.inbox: queue.Queue[tuple[str, Any]] = queue.Queue()
         self.process: subprocess.Popen[str] | None = None
 
     def run(self) -> None:
-        """Feed requests, wait for answers within the time limit, replace the process when it fails."""
+        """Feed requests, pass answers on, keep the time limit, replace the process when it fails."""
         self._launch()
         waiting: dict[int, tuple[float, dict[str, Any]]] = {}
         while True:
             try:
-                request = self.requests.get(timeout=0.05 if waiting else 1.0)
-                if request is None:
-                    break
-                self._send(request)
-                waiting[request["variant"]] = (time.monotonic() + settings.RUN_SECONDS, request)
+                what, message = self.inbox.get(timeout=0.2 if waiting else 1.0)
             except queue.Empty:
-                pass
-            self._collect(waiting)
+                what, message = "nothing", None
+            if what == "stop":
+                break
+            if what == "request":
+                self._send(message)
+                waiting[message["variant"]] = (time.monotonic() + settings.RUN_SECONDS, message)
+            elif what == "answer":
+                pending = waiting.get(message["variant"])
+                if pending is not None and pending[1]["revision"] == message["revision"]:
+                    del waiting[message["variant"]]
+                self.service.finished(message)
             late = [v for v, (deadline, _) in waiting.items() if time.monotonic() > deadline]
             if late or (self.process is not None and self.process.poll() is not None):
                 self._replace(waiting, bool(late))
@@ -90,14 +94,14 @@ class Solver(threading.Thread):
     def _launch(self) -> None:
         command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES)]
         self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1)
-        self.answers = queue.Queue()
-        threading.Thread(target=self._read, args=(self.process, self.answers), daemon=True).start()
+        threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
 
-    @staticmethod
-    def _read(process: subprocess.Popen[str], answers: queue.Queue[dict[str, Any] | None]) -> None:
+    def _read(self, process: subprocess.Popen[str]) -> None:
         assert process.stdout is not None
         for line in process.stdout:
-            answers.put(json.loads(line))
+            answer = json.loads(line)
+            if answer["kind"] != "ready":
+                self.inbox.put(("answer", answer))
 
     def _send(self, request: dict[str, Any]) -> None:
         assert self.process is not None
@@ -107,21 +111,6 @@ class Solver(threading.Thread):
             self.process.stdin.flush()
         except OSError:
             log.warning("solver %s is gone before a request", self.name)
-
-    def _collect(self, waiting: dict[int, tuple[float, dict[str, Any]]]) -> None:
-        wait = 0.02 if waiting else 0.0
-        while True:
-            try:
-                answer = self.answers.get(timeout=wait) if wait else self.answers.get_nowait()
-            except queue.Empty:
-                return
-            wait = 0.0
-            if answer is None or answer["kind"] == "ready":
-                continue
-            pending = waiting.get(answer["variant"])
-            if pending is not None and pending[1]["revision"] == answer["revision"]:
-                del waiting[answer["variant"]]
-            self.service.finished(answer)
 
     def _replace(self, waiting: dict[int, tuple[float, dict[str, Any]]], late: bool) -> None:
         assert self.process is not None
@@ -166,7 +155,7 @@ class SolverService:
         with self._lock:
             solvers, self._solvers = self._solvers, []
         for solver in solvers:
-            solver.requests.put(None)
+            solver.inbox.put(("stop", None))
         for solver in solvers:
             solver.join(timeout=3)
 
@@ -178,7 +167,7 @@ class SolverService:
                 return
             self._asked[variant] = revision
             solver = self._solvers[variant % len(self._solvers)]
-        solver.requests.put({"variant": variant, "revision": revision, "document": document})
+        solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
         self.events.publish(variant, {"kind": "solving", "revision": revision})
 
     def latest(self, variant: int) -> dict[str, Any] | None:

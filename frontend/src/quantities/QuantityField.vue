@@ -28,6 +28,7 @@ const understood = ref('')
 const refusal = ref('')
 let asked = 0
 let finishing = false
+let known: { text: string; quantity: Quantity } | null = null
 
 const unit = computed(() => catalogue.displayUnit(props.kind, plant.unitSet))
 const reading = computed(() => {
@@ -57,10 +58,15 @@ const converted = computed(() => {
 
 watch(
   () => [props.given?.value, props.given?.unit],
-  () => (draft.value = null),
+  () => {
+    draft.value = null
+    known = null
+  },
 )
 
+/** Reads a text as the server understands it; what the preview has read already is not asked again. */
 async function parse(value: string): Promise<Quantity | null> {
+  if (known?.text === value) return known.quantity
   const ask = ++asked
   const plain = value.replace(/°/g, 'deg').replace(/³/g, '3')
   const fallback = props.given?.unit || unit.value
@@ -84,6 +90,7 @@ async function parse(value: string): Promise<Quantity | null> {
     ? `${numberText(catalogue.shown(si, props.kind, unit.value), 7)} ${unitText(unit.value)}`
     : `${numberText(si, 7)} ${found.si_unit}`
   understood.value = `understood as ${shown}`.trim()
+  known = { text: value, quantity: found.quantity }
   return found.quantity
 }
 const preview = useDebounceFn((value: string) => {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { VueFlow, useVueFlow, type Connection, type Edge, type Node, type NodeDragEvent } from '@vue-flow/core'
 import { computed, shallowRef, watch } from 'vue'
+import type { Stream, Unit } from '../api/client'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -17,11 +18,23 @@ const nodes = shallowRef<Node[]>([])
 /** Live places while a unit is dragged; the document's otherwise. */
 const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
 
+/** What the drawing depends on; values of units do not redraw it. */
+const drawn = computed(() =>
+  JSON.stringify([
+    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y]),
+    (plant.document?.streams ?? []).map((s) => [s.tag, s.source, s.target]),
+    plant.editable,
+  ]),
+)
+const units = shallowRef<Unit[]>([])
+const streams = shallowRef<Stream[]>([])
 watch(
-  () => plant.document?.units,
-  (units) => {
+  drawn,
+  () => {
+    units.value = plant.document?.units ?? []
+    streams.value = plant.document?.streams ?? []
     dragged.value = {}
-    nodes.value = (units ?? []).map((u) => ({
+    nodes.value = units.value.map((u) => ({
       id: u.tag,
       type: 'unit',
       position: { x: u.x ?? 0, y: u.y ?? 0 },
@@ -43,7 +56,7 @@ onNodesInitialized(() => {
 let fitted = false
 
 const placed = computed(() =>
-  (plant.document?.units ?? []).map((u) => ({
+  units.value.map((u) => ({
     unit: u,
     x: dragged.value[u.tag]?.x ?? u.x ?? 0,
     y: dragged.value[u.tag]?.y ?? u.y ?? 0,
@@ -66,14 +79,14 @@ const edges = computed<Edge[]>(() => {
     return [{ left: x, top: y, right: x + s.width, bottom: y + s.height }, plate]
   })
   const wishes: Wish[] = []
-  for (const stream of plant.document?.streams ?? []) {
+  for (const stream of streams.value) {
     const from = portPoint(stream.source.unit, stream.source.port)
     const to = portPoint(stream.target.unit, stream.target.port)
     if (from && to)
       wishes.push({ id: stream.tag, from: from.point, fromSide: from.side, to: to.point, toSide: to.side })
   }
   const routes = routeAll(wishes, boxes)
-  return (plant.document?.streams ?? []).map((s) => {
+  return streams.value.map((s) => {
     const points = routes.get(s.tag) ?? []
     return {
       id: s.tag,
