@@ -201,6 +201,18 @@ class PropertyModel:
         h, s, cp, v, compressibility = (float(value) for value in out)
         return Phase(kind, x, h, s, cp, v, compressibility, np.exp(vectors[0]), float(x @ self.molar_masses))
 
+    def misses_a_phase(self, state: State) -> bool:
+        """Whether one of two coexisting phases would part further: then there are three, which these flashes do not look for."""
+        if not 0.0 < state.light_fraction < 1.0:
+            return False
+        active = np.flatnonzero((state.liquid_fractions > 0.0) & (state.vapour_fractions > 0.0))
+        par, kij = np.ascontiguousarray(self.par[:, active]), np.ascontiguousarray(self.kij[np.ix_(active, active)])
+        for fractions in (state.liquid_fractions[active], state.vapour_fractions[active]):
+            # Saturated phases are neutral to each other; a third phase lowers the energy by far more than rounding.
+            if not split.is_stable(self._code, state.temperature, state.pressure, fractions / fractions.sum(), par, kij):
+                return True
+        return False
+
     def ranges_left(self, T: float, fractions: Vector) -> list[str]:
         """Sentences on correlations used outside their range at ``T`` (K) for the components present."""
         notes = []

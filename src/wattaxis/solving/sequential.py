@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import networkx as nx
 
 from wattaxis.flowsheet import Document, Unit, property_model
-from wattaxis.properties import MODELS
+from wattaxis.properties import MODELS, State
 from wattaxis.solving.checking import check, connected, graph
 from wattaxis.solving.memory import Memory, content_key
 from wattaxis.solving.results import Balance, SolveResult, UnitState, stream_result
@@ -129,6 +129,9 @@ def _all_findings(unit: Unit, solved: UnitResult, entering: dict[str, list[Strea
             text = f"At {outlet.state.temperature:.5g} K {left[0]}" + (f", and {len(left) - 1} more such" if len(left) > 1 else "") + "."
             found.append(Finding("caution", unit.tag, text, "Take the energies there as estimates."))
             break
+    if any(model.misses_a_phase(state) for state in _seen(solved)):
+        text = "A second liquid would form beside the vapour and the first liquid; three phases are not calculated yet."
+        found.append(Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature."))
     mass_in = sum(s.mass_flow for streams in entering.values() for s in streams)
     if entering and solved.outlets:
         mass_out = sum(s.mass_flow for s in solved.outlets.values())
@@ -141,6 +144,19 @@ def _all_findings(unit: Unit, solved: UnitResult, entering: dict[str, list[Strea
             )
             found.append(Finding("fault", unit.tag, text, "This is a defect of the calculation; please report the document."))
     return tuple(found)
+
+
+def _seen(solved: UnitResult) -> list[State]:
+    """The states that a unit brings about: its two-phase outlets, or what it parted into single-phase ones."""
+    both = [s.state for s in solved.outlets.values()]
+    flowing = [s for s in solved.outlets.values() if s.flow > 0.0]
+    if len(flowing) == 2 and {s.state.phase for s in flowing} == {"liquid", "vapour"}:
+        liquid, vapour = sorted(flowing, key=lambda s: s.state.phase)
+        share = vapour.flow / (vapour.flow + liquid.flow)
+        state = vapour.state
+        whole = share * vapour.state.fractions + (1.0 - share) * liquid.state.fractions
+        both.append(State(state.model, state.temperature, state.pressure, share, whole, liquid.state.fractions, vapour.state.fractions))
+    return both
 
 
 def _placed(finding: Finding, tag: str) -> Finding:

@@ -177,4 +177,10 @@ def flash_energy(kind, entropy, p, target, guess, z, par, kij, x, y):
         x[i] = (z[i] - amount) / (1.0 - vapour) if vapour < 1.0 else z[i]
         if not x[i] > 0.0:
             x[i] = 1e-300
+    prepare(kind, t, par, kij, ctx, True)
+    h, s, slope = state_energies(kind, t, p, vapour, x, y, par, ctx, work, hess)
+    missed = (s if entropy else h) - target
+    # Between two different pairs of phases (a third one is missed) there is nothing to interpolate.
+    if abs(missed) > 1e-8 * max(abs(target), R * t if not entropy else R):
+        return NOT_CONVERGED, t, vapour
     return OK_TWO_LIQUIDS if two_liquids else OK, t, vapour

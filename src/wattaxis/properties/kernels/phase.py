@@ -142,11 +142,14 @@ def log_phi(kind, root, t, p, x, par, ctx, out):
     a = 0.0
     b = 0.0
     for i in range(n):
-        total = 0.0
-        for j in range(n):
-            total += x[j] * ctx[0, i, j]
-        out[i] = total
-        a += x[i] * total
+        out[i] = 0.0
+    # Row after row, so that the processor can take several components at once without changing the order of any sum.
+    for j in range(n):
+        x_j = x[j]
+        for i in range(n):
+            out[i] += x_j * ctx[0, j, i]
+    for i in range(n):
+        a += x[i] * out[i]
         b += x[i] * par[COVOLUME, i]
     rt = R * t
     ra = a * p / (rt * rt)
@@ -157,9 +160,10 @@ def log_phi(kind, root, t, p, x, par, ctx, out):
         z = small
     logarithm = math.log((z + d1 * rb) / (z + d2 * rb)) * ra / (rb * (d1 - d2))
     first = math.log(z - rb)
+    per_b = (z - 1.0 + logarithm) / b
+    per_a = 2.0 * logarithm / a
     for i in range(n):
-        ratio = par[COVOLUME, i] / b
-        out[i] = ratio * (z - 1.0) - first - logarithm * (2.0 * out[i] / a - ratio)
+        out[i] = par[COVOLUME, i] * per_b - first - per_a * out[i]
     return z
 
 

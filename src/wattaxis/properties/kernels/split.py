@@ -20,9 +20,9 @@ CRITICAL_VOLUME_RATIO = 3.92
 LIQUID_VOLUME_RATIO = 2.2
 
 
-@kernel("float64(float64[::1], float64[::1])")
-def rachford_rice(z, k):
-    """Phase fraction of the phase y = k x; outside 0..1 for a negative flash (Whitson, Michelsen 1989).
+@kernel("float64(float64[::1], float64[::1], float64)")
+def rachford_rice(z, k, beta):
+    """Phase fraction of the phase y = k x; outside 0..1 for a negative flash (Whitson, Michelsen 1989). ``beta`` is where to start.
 
     Newton kept inside the shrinking bracket between the poles; monotone, so it always ends.
     """
@@ -36,7 +36,6 @@ def rachford_rice(z, k):
     high = 1e300 if k_min >= 1.0 else 1.0 / (1.0 - k_min)
     if low == -1e300 or high == 1e300:
         return -1.0 if k_max <= 1.0 else 2.0
-    beta = 0.5
     if not low < beta < high:
         beta = 0.5 * (low + high)
     for _ in range(100):
@@ -74,12 +73,13 @@ def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
     step = work[4]
     before = 0.0
     gap = 1.0
+    settled = False
     liquid = LIQUID if kind == IDEAL else STABLE
     vapour = VAPOUR if kind == IDEAL else STABLE
     for iteration in range(60):
         for i in range(n):
             k[i] = math.exp(max(min(log_k[i], 600.0), -600.0))
-        beta = rachford_rice(z, k)
+        beta = rachford_rice(z, k, beta)
         if not -0.5 < beta < 1.5:
             return beta, 1.0
         sum_x = 0.0
@@ -92,8 +92,11 @@ def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
         for i in range(n):
             x[i] /= sum_x
             y[i] /= sum_y
+        if settled:
+            return beta, gap
         log_phi(kind, liquid, t, p, x, par, ctx, lnphi_x)
         log_phi(kind, vapour, t, p, y, par, ctx, lnphi_y)
+        last = gap
         gap = 0.0
         error = 0.0
         cross = 0.0
@@ -105,15 +108,19 @@ def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
             step[i] = change
         if gap < 1e-12:
             return beta, gap
+        if gap < 1e-9 and gap * gap < 1e-14 * last and iteration % 4 != 0:
+            # The next substitution lands below the tolerance: make it, without looking at it again.
+            settled = True
+            gap *= gap / last
         factor = 1.0
-        if iteration % 4 == 3 and before > 0.0:
+        if iteration % 4 == 3 and before > 0.0 and not settled:
             eigen = cross / before
             if 0.0 < eigen < 0.97:
                 factor = 1.0 / (1.0 - eigen)
         before = error
         for i in range(n):
             log_k[i] += factor * step[i]
-        if iteration >= 7 and error > 1e-16 and 0.0 < beta < 1.0:
+        if iteration >= 7 and not settled and error > 1e-16 and 0.0 < beta < 1.0:
             break
     return beta, gap
 
@@ -264,7 +271,7 @@ def _isothermal_ideal(p, z, ctx, x, y, work):
         return OK, 0.0
     if dew <= 1.0:
         return OK, 1.0
-    beta = rachford_rice(z, k)
+    beta = rachford_rice(z, k, 0.5)
     for i in range(n):
         x[i] = z[i] / (1.0 + beta * (k[i] - 1.0))
         y[i] = k[i] * x[i]
@@ -387,3 +394,20 @@ def flash_tp_many(kind, t, p, z, par, kij, status, beta, x, y):
     for row in range(z.shape[0]):
         prepare(kind, t[row], par, kij, ctx, False)
         status[row], beta[row] = isothermal(kind, t[row], p[row], z[row], par, ctx, x[row], y[row], work, hess)
+
+
+@kernel("boolean(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1])")
+def is_stable(kind, t, p, z, par, kij):
+    """Whether a phase of composition ``z`` (all positive, normalised) would not part any further at T (K) and P (Pa)."""
+    n = z.shape[0]
+    if kind == IDEAL or n == 1:
+        return True
+    ctx = np.empty((3, n, n))
+    work = np.zeros((WORK_ROWS, n))
+    d = np.empty(n)
+    w = z.copy()
+    prepare(kind, t, par, kij, ctx, False)
+    log_phi(kind, STABLE, t, p, z, par, ctx, d)
+    for i in range(n):
+        d[i] += math.log(z[i])
+    return unstable(kind, t, p, z, d, par, ctx, w, work, np.empty((3 * n, n))) == 0.0

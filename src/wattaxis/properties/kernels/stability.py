@@ -188,7 +188,8 @@ def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
         # Michelsen (1982a): in the bowl around the feed the distance is half of its slope along W - z.
         if distance < 1e-3 and slope > 0.0 and abs(2.0 * distance / slope - 1.0) < 0.2 and iteration > 1:
             return 0.0
-        if error < 1e-20:
+        # Near a stationary point the distance is settled to the order of the squared error.
+        if error < 1e-20 or (distance > 1e-3 and error < 1e-3 * distance and iteration > 1):
             return distance
         factor = 1.0
         if iteration % 5 == 4 and before > 0.0:
