@@ -6,7 +6,6 @@ import argparse
 import json
 import sys
 import time
-from dataclasses import asdict
 from pathlib import Path
 
 
@@ -52,7 +51,7 @@ def _run(command: str, path: Path, as_json: bool) -> int:
     for finding in result.findings:
         print(f"{finding.severity:8} {finding.place}: {finding.text} {finding.remedy}".rstrip())
     for item in result.assumptions:
-        print(f"assumed  {item.place}: {asdict(item)['title']} = {item.value:g} {item.unit} ({item.reason})")
+        print(f"assumed  {item.place}: {item.title} = {item.value:g}{' ' * bool(item.unit)}{item.unit} ({item.reason})")
     if command == "solve" and result.complete:
         print(f"balances close: mass {result.balance.mass_gap:.1e}, energy {result.balance.energy_gap:.1e}")
     elif not bad:

@@ -9,8 +9,8 @@ NAMES = ["methane", "ethane", "propane", "n-butane", "n-pentane", "n-hexane", "n
 STATES = 520
 
 
-def thermo_flash(model, kind):
-    from thermo import PRMIX, SRKMIX, CEOSGas, CEOSLiquid, ChemicalConstantsPackage, FlashVL, HeatCapacityGas, PropertyCorrelationsPackage
+def thermo_flash(model, kind, liquids=1):
+    from thermo import PRMIX, SRKMIX, CEOSGas, CEOSLiquid, ChemicalConstantsPackage, FlashVL, FlashVLN, HeatCapacityGas, PropertyCorrelationsPackage
 
     equation = {"peng-robinson": PRMIX, "soave-redlich-kwong": SRKMIX}[kind]
     parts = model.components
@@ -24,7 +24,10 @@ def thermo_flash(model, kind):
     correlations = PropertyCorrelationsPackage(constants=constants, HeatCapacityGases=capacities, skip_missing=True)
     eos = {"Tcs": constants.Tcs, "Pcs": constants.Pcs, "omegas": constants.omegas, "kijs": model.kij.tolist()}
     shared = {"eos_kwargs": eos, "HeatCapacityGases": capacities}
-    flasher = FlashVL(constants, correlations, liquid=CEOSLiquid(equation, **shared), gas=CEOSGas(equation, **shared))
+    liquid, gas = CEOSLiquid(equation, **shared), CEOSGas(equation, **shared)
+    if liquids > 1:
+        return FlashVLN(constants, correlations, liquids=[liquid] * liquids, gas=gas)
+    flasher = FlashVL(constants, correlations, liquid=liquid, gas=gas)
     # The library's own stopping rule leaves 3e-7 in the fraction near critical points; ask it for more.
     flasher.PT_SS_TOL = 1e-22
     return flasher

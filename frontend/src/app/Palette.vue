@@ -51,6 +51,7 @@ async function choose(command: Command | null) {
             class="w-full border-b border-rule bg-transparent px-4 py-3 text-[14px] outline-none"
             placeholder="Find a unit or stream, or type what to do"
             aria-label="Find or do"
+            @keydown.esc.capture="open = false"
             autocomplete="off"
             :display-value="() => query"
             @change="query = $event.target.value"

@@ -51,7 +51,7 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
       <ComboboxOptions
         v-if="found.length"
         static
-        class="absolute z-20 mt-1 max-h-[420px] w-[420px] overflow-auto border border-rule bg-paper shadow-lg"
+        class="absolute z-20 mt-1 max-h-[420px] w-full overflow-auto border border-rule bg-paper shadow-lg"
       >
         <ComboboxOption
           v-for="c in found"
@@ -62,16 +62,15 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
           as="template"
         >
           <li
-            class="cursor-pointer border-b border-rule2 px-3 py-[5px]"
+            class="cursor-pointer border-b border-rule2 px-2 py-[5px]"
             :class="active ? 'bg-actsoft' : has(c.cas) ? 'text-ink3' : ''"
           >
-            <span class="flex gap-3">
-              <b class="flex-1 font-medium">{{ c.name }}</b><span>{{ c.formula }}</span
-              ><span class="w-[84px] text-right">{{ c.cas }}</span>
+            <span class="flex justify-between gap-2">
+              <b class="font-medium">{{ c.name }}</b><span class="whitespace-nowrap text-ink2">{{ c.cas }}</span>
             </span>
-            <span class="block truncate text-[11.5px] text-ink2">{{
-              has(c.cas) ? 'already among the components' : c.synonyms.slice(0, 4).join(', ')
-            }}</span>
+            <span class="block truncate text-[11.5px] text-ink2">
+              {{ c.formula }}, {{ has(c.cas) ? 'already among the components' : c.synonyms.slice(0, 3).join(', ') }}
+            </span>
           </li>
         </ComboboxOption>
       </ComboboxOptions>

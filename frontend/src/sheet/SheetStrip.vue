@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { usePlant } from '../stores/plant'
 import StateMark from './StateMark.vue'
 
@@ -16,9 +17,17 @@ const LINES = [
   ['9 4', 'vapour'],
   ['12 3 2 3', 'both'],
 ] as const
-function closes(gap: number | undefined): string {
-  if (!plant.current || !plant.result?.complete || gap === undefined) return 'open'
-  return Math.abs(gap) < 1e-15 ? 'below 1e-15' : Math.abs(gap).toExponential(0).replace('e+', 'e')
+const closure = computed(() => {
+  const b = plant.result?.balance
+  if (!plant.current || !plant.result?.complete || !b) return 'balances open'
+  return `mass closes ${gap(b.mass_gap)}, energy ${gap(b.energy_gap)}`
+})
+function gap(value: number | undefined): string {
+  return Math.abs(value ?? 0) < 1e-15
+    ? 'below 1e-15'
+    : Math.abs(value ?? 0)
+        .toExponential(0)
+        .replace('e+', 'e')
 }
 </script>
 
@@ -36,8 +45,7 @@ function closes(gap: number | undefined): string {
       </li>
     </ul>
     <p v-if="plant.document?.units?.length" class="ml-auto whitespace-nowrap">
-      revision {{ plant.revision }}, mass closes {{ closes(plant.result?.balance.mass_gap) }}, energy
-      {{ closes(plant.result?.balance.energy_gap) }}
+      revision {{ plant.revision }}, {{ closure }}
     </p>
   </div>
 </template>

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from wattaxis.properties.errors import FlashError
-from wattaxis.properties.kernels import energy, layout, phase, saturation, split
+from wattaxis.properties.kernels import energy, layout, phase, split
 from wattaxis.properties.state import Phase, State, Vector
 from wattaxis.substances import Component, bank_pair, component
 
@@ -131,6 +131,8 @@ class PropertyModel:
             target = known["S"] if "S" in known else known["H"]
             status, t, beta = energy.flash_energy(self._code, "S" in known, p, target, guess, feed, par, kij, x, y)
         elif names in ({"P", "VF"}, {"T", "VF"}):
+            from wattaxis.properties.kernels import saturation  # loaded when first used: it takes a tenth of a second
+
             beta, find_t = known["VF"], "P" in known
             level = known["P"] if find_t else known["T"]
             status, found = saturation.flash_fraction(self._code, find_t, level, beta, feed, par, kij, x, y)

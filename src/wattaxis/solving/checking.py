@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from typing import TYPE_CHECKING
 
-import networkx as nx
-
-from wattaxis.flowsheet import Document, Unit
+from wattaxis.flowsheet import Document, Unit, pair_table
 from wattaxis.flowsheet.model import resolve
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
 from wattaxis.unitops import Ask, Finding
+
+if TYPE_CHECKING:
+    import networkx as nx
 
 
 def connected(document: Document) -> tuple[dict[str, list[tuple[str, str, str]]], dict[str, frozenset[str]]]:
@@ -24,6 +26,8 @@ def connected(document: Document) -> tuple[dict[str, list[tuple[str, str, str]]]
 
 def graph(document: Document) -> nx.MultiDiGraph:
     """The units as nodes, the streams as edges."""
+    import networkx as nx  # late: it is not needed for a page or a single flash
+
     plan = nx.MultiDiGraph()
     plan.add_nodes_from(sorted(u.tag for u in document.units))
     plan.add_edges_from((s.source.unit, s.target.unit, s.tag) for s in sorted(document.streams, key=lambda s: s.tag))
@@ -42,9 +46,15 @@ def check(document: Document) -> SolveResult:
         except KeyError as error:
             text = f"{item.id} ({item.cas}) is not in the component bank."
             result.findings.append(Finding("fault", "Chemistry", text, str(error.args[0])))
+    for row in pair_table(document.chemistry):
+        if row["quality"] == "assumed zero":
+            title = f"kij of {row['first']} and {row['second']}"
+            result.assumptions.append(Assumption("Chemistry", "pairs", title, 0.0, "", "no interaction parameter is known for the pair"))
     inlets, outlets = connected(document)
     for unit in document.units:
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
+    import networkx as nx
+
     for component in nx.strongly_connected_components(graph(document)):
         tags = sorted(component)
         if len(tags) > 1 or any(s.source.unit == s.target.unit == tags[0] for s in document.streams):

@@ -6,8 +6,6 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-import networkx as nx
-
 from wattaxis.flowsheet import Document, Unit, property_model
 from wattaxis.properties import MODELS, State
 from wattaxis.solving.checking import check, connected, graph
@@ -78,6 +76,8 @@ def _model(document: Document, result: SolveResult) -> PropertyModel | None:
 
 def _sequence(document: Document) -> list[str]:
     """Units upstream first; units of loops are left out."""
+    import networkx as nx
+
     plan = graph(document)
     condensed = nx.condensation(plan)
     order: list[str] = []

@@ -1,0 +1,54 @@
+"""A unit operation added from outside the package, as docs/extending.md tells; and the documents that ship."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from plants import C4, feed, plant, q
+
+from wattaxis import PropertyModel, json_schema, solve
+from wattaxis.unitops.registry import _REGISTERED
+
+DOCS = Path(__file__).resolve().parents[2] / "docs"
+
+
+def code_blocks(name):
+    return re.findall(r"```python\n(.*?)```", (DOCS / name).read_text(), re.DOTALL)
+
+
+@pytest.fixture
+def pump():
+    exec(compile(code_blocks("extending.md")[0], "extending.md", "exec"), {"__name__": "outside"})
+    yield
+    del _REGISTERED["liquid-pump"]
+
+
+def test_the_pump_of_the_documentation_works_and_closes_its_balances(pump):
+    units = {"F": feed(temperature="280 K"), "P": ("liquid-pump", {"outlet_pressure": q("25 bar")}), "Z": ("product", {})}
+    result = solve(plant(C4, units, ["1: F.outlet -> P.inlet", "2: P.outlet -> Z.inlet"]))
+    assert result.complete
+    assert result.streams["2"].pressure == pytest.approx(25e5)
+    volume = PropertyModel("peng-robinson", [c for c, _ in C4]).flash([0.3, 0.4, 0.3], T=280.0, P=10e5).molar_volume
+    assert result.streams["2"].molar_enthalpy - result.streams["1"].molar_enthalpy == pytest.approx(volume * 15e5, rel=1e-6)
+    assert "liquid-pump" in json.dumps(json_schema())
+
+
+def test_the_shipped_schema_is_current():
+    shipped = json.loads((DOCS / "document-schema.json").read_text())
+    assert shipped == json.loads(json.dumps(json_schema())), "run: write wattaxis.json_schema() to docs/document-schema.json"
+
+
+def test_the_recipes_run(tmp_path, monkeypatch, capsys):
+    from plants import demo
+
+    from wattaxis import dump
+
+    (tmp_path / "plant.json").write_text(dump(demo()))
+    monkeypatch.chdir(tmp_path)
+    names: dict = {}
+    for block in code_blocks("recipes.md"):
+        exec(compile(block, "recipes.md", "exec"), names)
+    hydrogen_rich = [float(line.split()[1]) for line in capsys.readouterr().out.splitlines() if line[:2] in ("30", "40", "50")]
+    assert hydrogen_rich == sorted(hydrogen_rich)  # warmer: more vapour
+    assert (tmp_path / "changed.json").exists()

@@ -1,0 +1,70 @@
+"""Takes the pictures of docs/screenshots from the demo data of a running server (default http://127.0.0.1:8000) at 1280 x 800."""
+
+import sys
+import time
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+BASE = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000"
+
+
+def main() -> None:
+    """Sign in, visit every main view, leave the demo as it was."""
+    options = webdriver.ChromeOptions()
+    for flag in ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--hide-scrollbars"):
+        options.add_argument(flag)
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    screen = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", screen)
+    driver.implicitly_wait(10)
+
+    def click(selector: str) -> None:
+        driver.find_element(By.CSS_SELECTOR, selector).click()
+        time.sleep(0.5)
+
+    def shot(name: str) -> None:
+        time.sleep(0.6)
+        driver.save_screenshot(str(FOLDER / f"{name}.png"))
+
+    driver.get(BASE + "/sign-in")
+    driver.find_element(By.NAME, "username").send_keys("engineer")
+    driver.find_element(By.NAME, "password").send_keys("sandlark-bay", Keys.ENTER)
+    driver.find_element(By.LINK_TEXT, "Sandlark Bay")
+    shot("projects")
+    driver.find_element(By.LINK_TEXT, "Sandlark Bay").click()
+    time.sleep(3)
+    click("[data-test=unit-E-103]")
+    shot("sheet")
+    driver.find_element(By.TAG_NAME, "body").send_keys("/")
+    time.sleep(0.4)
+    driver.switch_to.active_element.send_keys("add")
+    shot("palette")
+    driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    time.sleep(0.4)
+    field = driver.find_element(By.CSS_SELECTOR, "[data-field=outlet_temperature] input")
+    field.click()
+    field.send_keys(Keys.CONTROL + "a", Keys.BACKSPACE, Keys.ENTER)
+    time.sleep(0.8)
+    driver.find_element(By.XPATH, "//button[contains(., 'Asks and findings')]").click()
+    shot("findings")
+    driver.find_element(By.XPATH, "//button[normalize-space()='Undo']").click()
+    time.sleep(0.8)
+    driver.execute_script("document.documentElement.classList.add('dark')")
+    click("[data-test=unit-F-101]")
+    driver.find_element(By.XPATH, "//button[contains(., 'Streams')]").click()
+    shot("feed-dark")
+    driver.execute_script("document.documentElement.classList.remove('dark')")
+    driver.find_element(By.LINK_TEXT, "Chemistry").click()
+    time.sleep(1)
+    click("[aria-label='Pair butanone and water']")
+    shot("chemistry")
+    driver.quit()
+
+
+if __name__ == "__main__":
+    main()
