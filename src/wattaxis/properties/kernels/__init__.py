@@ -31,6 +31,11 @@ numba.config.CACHE_DIR = str(cache_folder())  # type: ignore[attr-defined]
 
 
 def kernel(signature: str) -> Callable[[Function], Function]:
-    """Compile for one explicit signature; no exceptions inside, no lock held, result kept on disk."""
+    """For functions that Python calls: compiled for one explicit signature, no exceptions inside, no lock held, kept on disk."""
     compiled: Any = numba.njit(signature, cache=True, nogil=True, error_model="numpy")
     return cast("Callable[[Function], Function]", compiled)
+
+
+def inner(function: Function) -> Function:
+    """For functions that kernels call: compiled together with their callers, so that a start with a warm cache does not load them."""
+    return cast("Function", numba.njit(cache=True, nogil=True, error_model="numpy")(function))

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.layout import IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, VAPOUR, R
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import CP_RES, H_RES, S_RES, V, phase_properties, prepare
@@ -53,10 +53,7 @@ def phase_energies(kind, root, t, p, x, par, ctx, second, vectors, dn, props, ou
     out[4] = props[0]
 
 
-@kernel(
-    "UniTuple(float64, 3)(int64, float64, float64, float64, float64[::1], float64[::1], float64[:, ::1],"
-    "float64[:, :, ::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def state_energies(kind, t, p, beta, x, y, par, ctx, work, hess):
     """H, S and dH/dT at constant pressure along equilibrium of the whole state, per mole of feed."""
     n = x.shape[0]

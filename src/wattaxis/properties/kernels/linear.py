@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner
 
 
-@kernel("boolean(float64[:, ::1], int64)")
+@inner
 def cholesky(a, n):
     """Factor the symmetric ``a`` in place (lower triangle); False when it is not positive definite."""
     for j in range(n):
@@ -26,7 +26,7 @@ def cholesky(a, n):
     return True
 
 
-@kernel("void(float64[:, ::1], float64[::1], int64)")
+@inner
 def cholesky_solve(a, rhs, n):
     """Solve with the factor from :func:`cholesky`; ``rhs`` becomes the solution."""
     for i in range(n):
@@ -41,7 +41,7 @@ def cholesky_solve(a, rhs, n):
         rhs[i] = total / a[i, i]
 
 
-@kernel("boolean(float64[:, ::1], float64[::1], int64)")
+@inner
 def solve_in_place(a, rhs, n):
     """Gauss elimination with partial pivoting; ``rhs`` becomes the solution; False when singular."""
     for j in range(n):

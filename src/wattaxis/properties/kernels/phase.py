@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.layout import COVOLUME, IDEAL, LIQUID, ROOT_A, SLOPE, SOAVE, STABLE, TC, VAPOUR, R
 from wattaxis.properties.kernels.pure import log_vapour_pressure
 
@@ -61,7 +61,7 @@ def prepare(kind, t, par, kij, ctx, derivatives):
         ctx[2, i, i] = 2.0 * (r1 * r1 + r * r2)
 
 
-@kernel("UniTuple(float64, 2)(float64, float64, float64, float64)")
+@inner
 def compressibility_roots(a, b, u, w):
     """Smallest root above b and largest root of the cubic in Z; ``a``, ``b`` reduced, u = d1 + d2, w = d1 d2."""
     c2 = -(1.0 + b - u * b)
@@ -116,13 +116,13 @@ def compressibility_roots(a, b, u, w):
     return smallest, largest
 
 
-@kernel("float64(float64, float64, float64, float64, float64)")
+@inner
 def _departure_gibbs(z, a, b, d1, d2):
     """Residual Gibbs energy over R T at one root, for choosing between the two."""
     return z - 1.0 - math.log(z - b) - a / (b * (d1 - d2)) * math.log((z + d1 * b) / (z + d2 * b))
 
 
-@kernel("float64(int64, int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64[::1])")
+@inner
 def log_phi(kind, root, t, p, x, par, ctx, out):
     """ln phi_i of a phase of composition ``x`` (sums to one) into ``out``; returns Z. The fast path, no derivatives."""
     n = x.shape[0]
@@ -167,10 +167,7 @@ def log_phi(kind, root, t, p, x, par, ctx, out):
     return z
 
 
-@kernel(
-    "void(int64, float64[::1], float64, float64, float64[:, ::1], float64[:, :, ::1], float64[::1], float64[:, ::1],"
-    "float64, float64, float64, float64, float64)"
-)
+@inner
 def _composition(n, x, t, v, par, ctx, d_i, dn, g_b, f_b, cap_f_bb, cap_f_d, p_v):
     """Fill ``dn`` from F_ij and the pressure derivatives, which arrive in its last row."""
     for i in range(n):
@@ -189,9 +186,7 @@ def _composition(n, x, t, v, par, ctx, d_i, dn, g_b, f_b, cap_f_bb, cap_f_d, p_v
         dn[n - 1, j] = dn[j, n - 1]
 
 
-@kernel(
-    "void(int64, float64, float64, float64[::1], float64[:, :, ::1], boolean,float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[::1])"
-)
+@inner
 def _ideal_properties(root, t, p, x, ctx, second, lnphi, dt, dp, dn, props):
     n = x.shape[0]
     vapour = root == VAPOUR
@@ -216,10 +211,7 @@ def _ideal_properties(root, t, p, x, ctx, second, lnphi, dt, dp, dn, props):
     props[CP_RES] = cp
 
 
-@kernel(
-    "void(int64, int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], boolean,"
-    "float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[::1])"
-)
+@inner
 def phase_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
     """ln phi with its T and P derivatives, departures of one mole, and on request (``second``) composition derivatives.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner
 from wattaxis.properties.kernels.layout import (
     CP0,
     CP_HIGH,
@@ -24,7 +24,7 @@ from wattaxis.properties.kernels.layout import (
 )
 
 
-@kernel("float64(float64, float64[:, ::1], int64)")
+@inner
 def _cp_polynomial(temperature, par, i):
     value = 0.0
     for k in range(4, -1, -1):
@@ -32,7 +32,7 @@ def _cp_polynomial(temperature, par, i):
     return value
 
 
-@kernel("float64(float64, float64[:, ::1], int64)")
+@inner
 def _h_polynomial(temperature, par, i):
     value = 0.0
     for k in range(4, -1, -1):
@@ -40,7 +40,7 @@ def _h_polynomial(temperature, par, i):
     return value * temperature
 
 
-@kernel("float64(float64, float64[:, ::1], int64)")
+@inner
 def _s_polynomial(temperature, par, i):
     value = 0.0
     for k in range(4, 0, -1):
@@ -48,7 +48,7 @@ def _s_polynomial(temperature, par, i):
     return value * temperature + par[CP0, i] * math.log(temperature)
 
 
-@kernel("UniTuple(float64, 3)(float64, float64[:, ::1], int64)")
+@inner
 def ideal_gas(temperature, par, i):
     """H (J/mol, from the elements at 298.15 K), S (J/(mol K), third law, 1 bar) and Cp of an ideal gas.
 
@@ -64,7 +64,7 @@ def ideal_gas(temperature, par, i):
     return h, s, cp
 
 
-@kernel("UniTuple(float64, 3)(float64, float64[:, ::1], int64)")
+@inner
 def _psat_inside(t, par, i):
     """ln(Psat/Pa) with first and second temperature derivative, inside the range of the correlation."""
     form = int(par[PS_FORM, i])
@@ -105,7 +105,7 @@ def _psat_inside(t, par, i):
     )
 
 
-@kernel("UniTuple(float64, 3)(float64, float64[:, ::1], int64)")
+@inner
 def log_vapour_pressure(t, par, i):
     """ln(Psat/Pa), d/dT (1/K), d2/dT2 (1/K2).
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.layout import IDEAL, LIQUID, NO_SUCH_STATE, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, PC, STABLE, TC, VAPOUR
 from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
@@ -18,7 +18,7 @@ LOG_T_LOW, LOG_T_HIGH = math.log(20.0), math.log(5000.0)
 LOG_P_LOW, LOG_P_HIGH = math.log(1e-12), math.log(1e10)
 
 
-@kernel("float64(int64, float64, float64, float64, float64[::1], float64[:, ::1], float64[::1])")
+@inner
 def _fraction_gap(kind, t, p, vf, z, par, log_k):
     """Sum of y - x at vapour fraction ``vf`` with ideal or Wilson K values; falls with P, rises with T."""
     if kind == IDEAL:
@@ -34,7 +34,7 @@ def _fraction_gap(kind, t, p, vf, z, par, log_k):
     return total
 
 
-@kernel("float64(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[::1])")
+@inner
 def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
     """ln T or ln P at which ideal K values give ``vf``, by bisection (the gap is monotone)."""
     low, high = (LOG_T_LOW, LOG_T_HIGH) if find_t else (LOG_P_LOW, LOG_P_HIGH)
@@ -54,7 +54,7 @@ def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
     return 0.5 * (low + high)
 
 
-@kernel("Tuple((int64, float64))(int64, boolean, float64, float64[::1], float64[:, ::1], float64[:, ::1],float64[:, :, ::1], float64[::1])")
+@inner
 def _pure(kind, find_t, given, z, par, kij, ctx, scratch):
     """Saturation of one component of a cubic model: the border between liquid-like and vapour-like stable root."""
     if given >= (par[PC, 0] if find_t else par[TC, 0]):
@@ -74,10 +74,7 @@ def _pure(kind, find_t, given, z, par, kij, ctx, scratch):
     return OK, math.exp(0.5 * (low + high))
 
 
-@kernel(
-    "Tuple((int64, float64))(int64, boolean, float64, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1],"
-    "float64[:, :, ::1], float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, work, hess):
     """Newton in (ln K, ln T or ln P) with analytic derivatives (Michelsen 1980) from the estimates handed in."""
     n = z.shape[0]
@@ -156,19 +153,14 @@ def _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, wor
     return NOT_CONVERGED, unknown
 
 
-@kernel(
-    "float64(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess):
     """Vapour fraction of an isothermal flash; two liquids hold no vapour."""
     status, beta = isothermal(kind, t, p, z, par, ctx, x, y, work, hess)
     return 0.0 if status == OK_TWO_LIQUIDS else beta
 
 
-@kernel(
-    "Tuple((int64, float64))(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1],"
-    "float64[:, :, ::1], float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _by_flashes(kind, find_t, given, vf, z, par, kij, ctx, x, y, work, hess):
     """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval."""
     low, high = (math.log(30.0), math.log(2500.0)) if find_t else (math.log(1e-3), math.log(1e9))
@@ -210,10 +202,7 @@ def _by_flashes(kind, find_t, given, vf, z, par, kij, ctx, x, y, work, hess):
     return OK, math.log(t) if find_t else math.log(p)
 
 
-@kernel(
-    "int64(int64, float64, float64, float64, float64[::1], float64[::1], float64[::1], float64[:, ::1],"
-    "float64[:, :, ::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess):
     """Accept a Newton answer only as vapour over liquid, both on stable roots, that an isothermal flash finds too."""
     liquid = log_phi(kind, LIQUID, t, p, x, par, ctx, work[0])

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.layout import BAD_AMOUNTS, COVOLUME, IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, STABLE, VAPOUR, R
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
@@ -20,7 +20,7 @@ CRITICAL_VOLUME_RATIO = 3.92
 LIQUID_VOLUME_RATIO = 2.2
 
 
-@kernel("float64(float64[::1], float64[::1], float64)")
+@inner
 def rachford_rice(z, k, beta):
     """Phase fraction of the phase y = k x; outside 0..1 for a negative flash (Whitson, Michelsen 1989). ``beta`` is where to start.
 
@@ -59,10 +59,7 @@ def rachford_rice(z, k, beta):
     return beta
 
 
-@kernel(
-    "UniTuple(float64, 2)(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64,"
-    "float64[::1], float64[::1], float64[:, ::1])"
-)
+@inner
 def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
     """Accelerated successive substitution from ln K in ``work[0]``. Returns (beta, largest ln-fugacity gap)."""
     n = z.shape[0]
@@ -125,7 +122,7 @@ def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
     return beta, gap
 
 
-@kernel("float64(float64[::1], float64[::1], float64[::1], float64[::1], float64[::1], float64[::1])")
+@inner
 def _gibbs(v, liquid, x, y, lnphi_x, lnphi_y):
     value = 0.0
     for i in range(v.shape[0]):
@@ -133,10 +130,7 @@ def _gibbs(v, liquid, x, y, lnphi_x, lnphi_y):
     return value
 
 
-@kernel(
-    "UniTuple(float64, 2)(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64,"
-    "float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess):
     """Newton on the Gibbs energy in the amounts of phase y, with a trust region and a line of falling energy.
 
@@ -247,7 +241,7 @@ def _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess):
     return beta, gap
 
 
-@kernel("float64(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64[::1])")
+@inner
 def volume_ratio(kind, t, p, x, par, ctx, scratch):
     """Molar volume of the stable root over the covolume; infinite-like for the ideal model's vapour."""
     z = log_phi(kind, STABLE, t, p, x, par, ctx, scratch)
@@ -257,7 +251,7 @@ def volume_ratio(kind, t, p, x, par, ctx, scratch):
     return z * R * t / p / b
 
 
-@kernel("Tuple((int64, float64))(float64, float64[::1], float64[:, :, ::1], float64[::1], float64[::1], float64[:, ::1])")
+@inner
 def _isothermal_ideal(p, z, ctx, x, y, work):
     n = z.shape[0]
     k = work[3]
@@ -278,10 +272,7 @@ def _isothermal_ideal(p, z, ctx, x, y, work):
     return OK, beta
 
 
-@kernel(
-    "Tuple((int64, float64))(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1],"
-    "float64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def isothermal(kind, t, p, z, par, ctx, x, y, work, hess):
     """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, vapour fraction); fills ``x`` and ``y``.
 

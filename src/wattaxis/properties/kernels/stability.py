@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import kernel
+from wattaxis.properties.kernels import inner
 from wattaxis.properties.kernels.layout import COVOLUME, OMEGA, PC, ROOT_A, STABLE, TC
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties
@@ -14,14 +14,14 @@ from wattaxis.properties.kernels.phase import log_phi, phase_properties
 STARTS = 8
 
 
-@kernel("void(float64, float64, float64[:, ::1], float64[::1])")
+@inner
 def wilson_log_k(t, p, par, out):
     """ln K of Wilson's correlation, the usual start: ln(Pc/P) + 5.373 (1 + omega)(1 - Tc/T)."""
     for i in range(par.shape[1]):
         out[i] = math.log(par[PC, i] / p) + 5.373 * (1.0 + par[OMEGA, i]) * (1.0 - par[TC, i] / t)
 
 
-@kernel("void(int64, float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[::1])")
+@inner
 def _start(which, z, d, log_k, par, w):
     """Write the trial phase number ``which`` (unnormalised mole numbers) into ``w``."""
     n = z.shape[0]
@@ -55,7 +55,7 @@ def _start(which, z, d, log_k, par, w):
         w[i] /= total
 
 
-@kernel("float64(float64[::1], float64[::1], float64[::1])")
+@inner
 def _distance(w, lnphi, d):
     value = 1.0
     for i in range(w.shape[0]):
@@ -63,9 +63,7 @@ def _distance(w, lnphi, d):
     return value
 
 
-@kernel(
-    "float64(int64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
     """Minimise the tangent-plane distance with a trust-region Newton method in alpha = 2 sqrt(W)."""
     n = z.shape[0]
@@ -140,9 +138,7 @@ def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
     return value
 
 
-@kernel(
-    "float64(int64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
     """Follow one trial phase from ``w`` down the tangent-plane distance.
 
@@ -207,9 +203,7 @@ def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
     return _newton(kind, t, p, z, d, par, ctx, w, work, hess)
 
 
-@kernel(
-    "float64(int64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[:, :, ::1],float64[::1], float64[:, ::1], float64[:, ::1])"
-)
+@inner
 def unstable(kind, t, p, z, d, par, ctx, w, work, hess):
     """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero.
 
