@@ -1,6 +1,6 @@
 # demo: set everything up and start with demo data.  test: set everything up and run every test.
-# lint: style and types only.  bench: speed as ratios, in one table.
-.PHONY: demo test lint bench
+# lint: style and types only.  bench: speed as ratios, in one table.  soak: 200 kills of server and solver during editing.
+.PHONY: demo test lint bench soak
 
 demo:
 	@bash tools/setup.sh demo
@@ -21,3 +21,7 @@ bench:
 	@bash tools/setup.sh test
 	@.venv/bin/python benchmarks/flashes.py
 	@.venv/bin/python benchmarks/page.py
+
+soak:
+	@bash tools/setup.sh test
+	@WATTAXIS_KILLS=200 .venv/bin/python -m pytest tests/web/test_survival.py

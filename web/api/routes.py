@@ -25,7 +25,7 @@ from projects.models import Membership, Revision, Variant
 from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, stream_xlsx
-from wattaxis.flowsheet import Document, DocumentError, EditError, dump, load, pair_table
+from wattaxis.flowsheet import Document, DocumentError, EditError, dump, json_schema, load, pair_table
 from wattaxis.flowsheet.document import LARGEST, load_data
 from wattaxis.quantities import KINDS, QuantityError, parse, to_si
 from wattaxis.quantities.quantity import dimension_si
@@ -252,6 +252,12 @@ def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> H
 def get_catalogue(request: HttpRequest) -> dict[str, Any]:
     """Unit types, kinds of quantity, unit sets, property models."""
     return catalogue()
+
+
+@api.get("document-schema", response=dict[str, Any])
+def get_document_schema(request: HttpRequest) -> dict[str, Any]:
+    """The JSON Schema of the flowsheet document."""
+    return json_schema()
 
 
 @api.get("components", response=list[schemas.ComponentOut])

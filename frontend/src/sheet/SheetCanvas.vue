@@ -95,7 +95,7 @@ const edges = computed<Edge[]>(() => {
       target: s.target.unit,
       sourceHandle: s.source.port,
       targetHandle: s.target.port,
-      data: { points, label: labelPlace(points) },
+      data: { points, label: labelPlace(points, s.tag, boxes) },
     }
   })
 })
