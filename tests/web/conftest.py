@@ -66,8 +66,10 @@ def as_(people, variant, client):
 @pytest.fixture(autouse=True)
 def solvers():
     """Solver processes are shared by the tests; what they keep of a variant is not, since ids repeat."""
+    from django.core.cache import cache
     from runs.service import service
 
+    cache.clear()
     for variant_id in range(1, 50):
         service.forget(variant_id)
     return service

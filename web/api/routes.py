@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import logging
 from typing import Any
 
+from accounts.audit import record
 from accounts.throttle import SignInThrottle
 from api import schemas
 from api.access import member
 from api.catalogue import catalogue, component_data
+from api.people import router as people
 from django.contrib.auth import authenticate, login, logout
 from django.db.models import Max
 from django.http import HttpRequest, HttpResponse
@@ -31,9 +32,9 @@ from wattaxis.quantities import KINDS, QuantityError, parse, to_si
 from wattaxis.quantities.quantity import dimension_si
 from wattaxis.substances import component, search
 
-log = logging.getLogger("wattaxis.api")
 api = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None)
 throttle = SignInThrottle()
+api.add_router("", people)
 
 
 @api.exception_handler(EditError)
@@ -95,17 +96,18 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     user = authenticate(request, username=body.username, password=body.password)
     if user is None:
         throttle.failed(who)
-        log.info("sign-in refused for %r", body.username[:150])
+        record(request, "sign-in refused", body.username)
         return Status(401, {"message": "This name and password do not fit together."})
     throttle.succeeded(who)
     login(request, user)
-    log.info("signed in %s", user.get_username())
+    record(request, "signed in")
     return {"person": {"username": user.get_username(), "staff": user.is_staff}}
 
 
 @api.delete("session", response=schemas.SessionOut)
 def sign_out(request: HttpRequest) -> dict[str, Any]:
     """Sign out."""
+    record(request, "signed out")
     logout(request)
     return {"person": None}
 
@@ -114,9 +116,13 @@ def sign_out(request: HttpRequest) -> dict[str, Any]:
 
 
 @api.get("projects", response=list[schemas.ProjectOut])
-def list_projects(request: HttpRequest) -> list[dict[str, Any]]:
-    """The person's projects with their variants."""
-    memberships = Membership.objects.filter(user=request.user, project__archived=False).select_related("project").order_by("project__name")
+def list_projects(request: HttpRequest, archived: bool = False) -> list[dict[str, Any]]:
+    """The person's projects with their variants; archived ones on request."""
+    memberships = (
+        Membership.objects.filter(user=request.user, project__archived=archived, project__deleted=None)
+        .select_related("project")
+        .order_by("project__name")
+    )
     return [_project(m) for m in memberships]
 
 

@@ -52,6 +52,54 @@ class ProjectIn(Schema):
     name: str
 
 
+class ProjectChange(Schema):
+    """What an owner may change of a project; what is left out stays."""
+
+    name: str | None = None
+    archived: bool | None = None
+
+
+class MemberIn(Schema):
+    """A person and their role."""
+
+    username: str
+    role: Literal["owner", "editor", "reader"]
+
+
+class MemberOut(Schema):
+    """A person of a project."""
+
+    username: str
+    role: str
+
+
+class VariantIn(Schema):
+    """The name of a new variant."""
+
+    name: str
+
+
+class PasswordChange(Schema):
+    """The password now and the next one."""
+
+    old: str
+    new: str
+
+
+class PasswordForgotten(Schema):
+    """Whose password is forgotten."""
+
+    username: str
+
+
+class PasswordReset(Schema):
+    """From the link in the mail, with the new password."""
+
+    person: str
+    token: str
+    password: str
+
+
 class VariantShort(Schema):
     """A variant in the list of projects."""
 

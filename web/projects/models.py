@@ -12,6 +12,8 @@ class Project(models.Model):
     name = models.CharField(max_length=120)
     created = models.DateTimeField(auto_now_add=True)
     archived = models.BooleanField(default=False)
+    #: Set by "delete"; an owner can bring the project back.
+    deleted = models.DateTimeField(null=True, blank=True)
     members: models.ManyToManyField = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="projects")
 
     def __str__(self) -> str:

@@ -41,6 +41,15 @@ def create_project(name: str, owner: AbstractBaseUser, document: Document) -> Va
     return variant
 
 
+def branch(variant: Variant, name: str, author: AbstractBaseUser) -> Revision:
+    """A new variant of the same project; its first revision is the newest document of the other."""
+    with transaction.atomic():
+        source = latest(variant)
+        copy = Variant.objects.create(project=variant.project, name=name)
+        label = f"branched from {variant.name}, revision {source.number}"
+        return Revision.objects.create(variant=copy, number=1, document=source.document, label=label, author=author)
+
+
 def latest(variant: Variant) -> Revision:
     """The newest revision of a variant."""
     return Revision.objects.filter(variant=variant).order_by("-number").select_related("author").first()

@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, sentence, type Project } from '../api/client'
 import { useSession } from '../stores/session'
+import PasswordDialog from './PasswordDialog.vue'
+import ProjectPanel from './ProjectPanel.vue'
 import { useTheme } from './theme'
 
 const session = useSession()
@@ -13,10 +15,45 @@ const name = ref('')
 const message = ref('')
 const file = ref<HTMLInputElement | null>(null)
 
-onMounted(async () => {
-  const answer = await api.GET('/api/projects')
-  projects.value = answer.data ?? []
+const managed = ref<Project | null>(null)
+const password = ref(false)
+const archived = ref(false)
+const query = ref('')
+const gone = ref<Project | null>(null)
+const shown = computed(() => {
+  const words = query.value.toLowerCase()
+  return (projects.value ?? []).filter(
+    (p) => p.name.toLowerCase().includes(words) || p.variants.some((v) => v.name.toLowerCase().includes(words)),
+  )
 })
+
+async function load() {
+  const answer = await api.GET('/api/projects', { params: { query: { archived: archived.value } } })
+  projects.value = answer.data ?? []
+}
+onMounted(load)
+watch(archived, load)
+
+async function branch(project: Project, variant: number) {
+  const source = project.variants.find((v) => v.id === variant)
+  const answer = await api.POST('/api/variants/{variant_id}/branch', {
+    params: { path: { variant_id: variant } },
+    body: { name: `${source?.name}, branch ${project.variants.length}` },
+  })
+  message.value = answer.data ? '' : sentence(answer.error)
+  await load()
+}
+async function deleted(project: Project) {
+  managed.value = null
+  gone.value = project
+  await load()
+}
+async function bringBack() {
+  if (!gone.value) return
+  await api.POST('/api/projects/{project_id}/restore', { params: { path: { project_id: gone.value.id } } })
+  gone.value = null
+  await load()
+}
 
 async function create() {
   message.value = ''
@@ -58,12 +95,20 @@ async function leave() {
       <span class="font-semibold tracking-wide">Wattaxis</span>
       <span class="ml-auto text-ink2">{{ session.person?.username }}</span>
       <a v-if="session.person?.staff" class="link" href="/admin/">People</a>
+      <button class="btn" @click="password = true">Password</button>
       <button class="btn" @click="toggle">{{ dark ? 'Light' : 'Dark' }}</button>
       <button class="btn" @click="leave">Sign out</button>
     </header>
-    <main class="mx-auto grid max-w-[1000px] grid-cols-[1fr_300px] gap-10 px-4 py-8">
+    <main class="mx-auto grid max-w-[1160px] grid-cols-[1fr_270px] gap-10 px-4 py-8">
       <section aria-labelledby="projects-title">
-        <h1 id="projects-title" class="mb-3 text-[18px] font-semibold">Projects</h1>
+        <div class="mb-3 flex items-center gap-4">
+          <h1 id="projects-title" class="text-[18px] font-semibold">Projects</h1>
+          <input v-model="query" class="input ml-auto w-[170px]!" placeholder="Search" aria-label="Search projects" />
+          <label class="flex items-center gap-2"><input v-model="archived" type="checkbox" /> Archived</label>
+        </div>
+        <p v-if="gone" role="status" class="mb-3 border-l-3 border-act bg-actsoft px-3 py-2">
+          {{ gone.name }} is deleted. <button class="link" @click="bringBack">Bring it back</button>
+        </p>
         <p v-if="projects && !projects.length" class="border border-dashed border-rule px-4 py-6 text-ink2">
           No project yet. Name one on the right, or bring a flowsheet document from a file.
         </p>
@@ -76,10 +121,11 @@ async function leave() {
               <th class="head py-1 text-right">Revision</th>
               <th class="head py-1 pl-6">Changed</th>
               <th class="head py-1">You are</th>
+              <th><span class="sr-only">Actions</span></th>
             </tr>
           </thead>
           <tbody>
-            <template v-for="project in projects" :key="project.id">
+            <template v-for="project in shown" :key="project.id">
               <tr v-for="v in project.variants" :key="v.id" class="border-b border-rule2">
                 <td class="py-2">
                   <RouterLink class="link" :to="`/plant/${v.id}/sheet`">{{ project.name }}</RouterLink>
@@ -89,6 +135,12 @@ async function leave() {
                 <td class="text-right">{{ v.revision }}</td>
                 <td class="pl-6 text-ink2">{{ new Date(v.changed).toLocaleString('en-GB') }}</td>
                 <td class="text-ink2">{{ project.role }}</td>
+                <td class="text-right whitespace-nowrap">
+                  <button v-if="project.role !== 'reader'" class="link" @click="branch(project, v.id)">Branch</button>
+                  <button class="link ml-3" :aria-label="`Manage ${project.name}`" @click="managed = project">
+                    Manage
+                  </button>
+                </td>
               </tr>
             </template>
           </tbody>
@@ -120,5 +172,7 @@ async function leave() {
         <p v-if="message" role="alert" class="border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
       </section>
     </main>
+    <ProjectPanel :project="managed" @close="managed = null" @changed="load" @deleted="deleted" />
+    <PasswordDialog v-model:open="password" />
   </div>
 </template>

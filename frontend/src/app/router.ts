@@ -5,6 +5,8 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/sign-in', component: () => import('./SignIn.vue') },
+    { path: '/reset', component: () => import('./ResetPassword.vue'), meta: { open: true } },
+    { path: '/reset/:person/:token', component: () => import('./ResetPassword.vue'), meta: { open: true } },
     { path: '/', component: () => import('./Projects.vue') },
     {
       path: '/plant/:id(\\d+)',
@@ -22,7 +24,8 @@ export const router = createRouter({
 router.beforeEach(async (to) => {
   const session = useSession()
   await session.load()
-  if (!session.person && to.path !== '/sign-in') return { path: '/sign-in', query: { to: to.fullPath } }
+  if (!session.person && to.path !== '/sign-in' && !to.meta.open)
+    return { path: '/sign-in', query: { to: to.fullPath } }
   if (session.person && to.path === '/sign-in') return '/'
   return true
 })

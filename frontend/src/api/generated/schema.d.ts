@@ -84,6 +84,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Password
+         * @description Change one's own password; the session goes on.
+         */
+        post: operations["api_people_change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password/forgotten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forgot Password
+         * @description Send a link by mail; the answer is the same whether the person exists or not.
+         */
+        post: operations["api_people_forgot_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reset Password
+         * @description Set a password by the link from the mail.
+         */
+        post: operations["api_people_reset_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -93,7 +153,7 @@ export interface paths {
         };
         /**
          * List Projects
-         * @description The person's projects with their variants.
+         * @description The person's projects with their variants; archived ones on request.
          */
         get: operations["api_routes_list_projects"];
         put?: never;
@@ -122,6 +182,94 @@ export interface paths {
          * @description A new project from a flowsheet document.
          */
         post: operations["api_routes_upload_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Project
+         * @description Delete; :func:`restore_project` brings it back.
+         */
+        delete: operations["api_people_delete_project"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Project
+         * @description Rename, archive or take out of the archive.
+         */
+        patch: operations["api_people_change_project"];
+        trace?: never;
+    };
+    "/api/projects/{project_id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Members
+         * @description The people of a project.
+         */
+        get: operations["api_people_list_members"];
+        /**
+         * Set Member
+         * @description Invite a person, or change their role.
+         */
+        put: operations["api_people_set_member"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/members/{username}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Member
+         * @description Take a person out; anybody may take themselves out.
+         */
+        delete: operations["api_people_remove_member"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Project
+         * @description Undo a deletion.
+         */
+        post: operations["api_people_restore_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -190,6 +338,26 @@ export interface paths {
         get: operations["api_routes_get_variant"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/branch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Branch Variant
+         * @description A new variant that starts from the newest revision of another.
+         */
+        post: operations["api_people_branch_variant"];
         delete?: never;
         options?: never;
         head?: never;
@@ -610,6 +778,29 @@ export interface components {
             offset: number;
         };
         /**
+         * MemberIn
+         * @description A person and their role.
+         */
+        MemberIn: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "editor" | "reader";
+            /** Username */
+            username: string;
+        };
+        /**
+         * MemberOut
+         * @description A person of a project.
+         */
+        MemberOut: {
+            /** Role */
+            role: string;
+            /** Username */
+            username: string;
+        };
+        /**
          * Message
          * @description Something to tell, in a sentence.
          */
@@ -699,6 +890,36 @@ export interface components {
             si_unit?: string;
         };
         /**
+         * PasswordChange
+         * @description The password now and the next one.
+         */
+        PasswordChange: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
+        /**
+         * PasswordForgotten
+         * @description Whose password is forgotten.
+         */
+        PasswordForgotten: {
+            /** Username */
+            username: string;
+        };
+        /**
+         * PasswordReset
+         * @description From the link in the mail, with the new password.
+         */
+        PasswordReset: {
+            /** Password */
+            password: string;
+            /** Person */
+            person: string;
+            /** Token */
+            token: string;
+        };
+        /**
          * PersonOut
          * @description Who is signed in.
          */
@@ -728,6 +949,16 @@ export interface components {
             place: number[];
             /** Title */
             title: string;
+        };
+        /**
+         * ProjectChange
+         * @description What an owner may change of a project; what is left out stays.
+         */
+        ProjectChange: {
+            /** Archived */
+            archived?: boolean | null;
+            /** Name */
+            name?: string | null;
         };
         /**
          * ProjectIn
@@ -967,6 +1198,14 @@ export interface components {
             type: string;
         };
         /**
+         * VariantIn
+         * @description The name of a new variant.
+         */
+        VariantIn: {
+            /** Name */
+            name: string;
+        };
+        /**
          * VariantOut
          * @description A variant as a page needs it.
          */
@@ -1114,9 +1353,83 @@ export interface operations {
             };
         };
     };
-    api_routes_list_projects: {
+    api_people_change_password: {
         parameters: {
             query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_people_forgot_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordForgotten"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_people_reset_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordReset"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_routes_list_projects: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1197,6 +1510,147 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_people_delete_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_people_change_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_people_list_members: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    api_people_set_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MemberIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    api_people_remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_people_restore_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1330,6 +1784,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VariantOut"];
+                };
+            };
+        };
+    };
+    api_people_branch_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantShort"];
                 };
             };
         };

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { computed, ref, watch } from 'vue'
+import { api, sentence, type Project } from '../api/client'
+
+/** People, name, archive and deletion of one project. */
+const props = defineProps<{ project: Project | null }>()
+const emit = defineEmits<{ close: []; changed: []; deleted: [project: Project] }>()
+const people = ref<{ username: string; role: string }[]>([])
+const name = ref('')
+const guest = ref('')
+const role = ref<'owner' | 'editor' | 'reader'>('editor')
+const message = ref('')
+const owner = computed(() => props.project?.role === 'owner')
+const path = computed(() => ({ path: { project_id: props.project?.id ?? 0 } }))
+const ROLES = ['owner', 'editor', 'reader'] as const
+
+watch(
+  () => props.project,
+  async (project) => {
+    message.value = ''
+    guest.value = ''
+    name.value = project?.name ?? ''
+    people.value = []
+    if (!project) return
+    const answer = await api.GET('/api/projects/{project_id}/members', { params: path.value })
+    people.value = answer.data ?? []
+  },
+)
+async function setRole(username: string, next: string) {
+  const body = { username, role: next as (typeof ROLES)[number] }
+  const answer = await api.PUT('/api/projects/{project_id}/members', { params: path.value, body })
+  message.value = answer.data ? '' : sentence(answer.error)
+  if (answer.data) {
+    people.value = answer.data
+    guest.value = ''
+  } else {
+    const again = await api.GET('/api/projects/{project_id}/members', { params: path.value })
+    people.value = again.data ?? []
+  }
+}
+async function takeOut(username: string) {
+  const params = { path: { ...path.value.path, username } }
+  const answer = await api.DELETE('/api/projects/{project_id}/members/{username}', { params })
+  message.value = answer.data ? '' : sentence(answer.error)
+  if (answer.data) people.value = people.value.filter((p) => p.username !== username)
+}
+async function change(body: { name?: string; archived?: boolean }) {
+  const answer = await api.PATCH('/api/projects/{project_id}', { params: path.value, body })
+  message.value = answer.data ? '' : sentence(answer.error)
+  if (!answer.data) return
+  emit('changed')
+  emit('close')
+}
+async function remove() {
+  const answer = await api.DELETE('/api/projects/{project_id}', { params: path.value })
+  message.value = answer.data ? '' : sentence(answer.error)
+  if (answer.data && props.project) emit('deleted', props.project)
+}
+</script>
+
+<template>
+  <Dialog :open="!!project" class="relative z-50" @close="emit('close')">
+    <div class="fixed inset-0 bg-black/25" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center">
+      <DialogPanel class="w-[520px] border border-rule bg-paper p-6 text-ink shadow-xl">
+        <div class="mb-4 flex items-center justify-between">
+          <DialogTitle class="text-[16px] font-semibold">{{ project?.name }}</DialogTitle>
+          <button class="btn" @click="emit('close')">Close</button>
+        </div>
+        <p v-if="message" role="alert" class="mb-3 border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
+        <form v-if="owner" class="mb-5 flex items-end gap-2" @submit.prevent="change({ name })">
+          <label class="flex-1">
+            <span class="mb-1 block text-ink2">Name</span>
+            <input v-model="name" class="input" name="rename-project" maxlength="120" />
+          </label>
+          <button class="btn">Rename</button>
+        </form>
+        <h3 class="head mb-1">People</h3>
+        <ul class="mb-2">
+          <li v-for="p in people" :key="p.username" class="flex items-center gap-3 border-b border-rule2 py-1">
+            <span class="flex-1">{{ p.username }}</span>
+            <select
+              class="input w-auto! py-[2px]!"
+              :value="p.role"
+              :disabled="!owner"
+              :aria-label="`Role of ${p.username}`"
+              @change="setRole(p.username, ($event.target as HTMLSelectElement).value)"
+            >
+              <option v-for="r in ROLES" :key="r">{{ r }}</option>
+            </select>
+            <button
+              v-if="owner"
+              class="btn py-[2px]!"
+              :aria-label="`Take ${p.username} out`"
+              @click="takeOut(p.username)"
+            >
+              Take out
+            </button>
+          </li>
+        </ul>
+        <form v-if="owner" class="mb-5 flex items-end gap-2" @submit.prevent="setRole(guest, role)">
+          <label class="flex-1">
+            <span class="mb-1 block text-ink2">Invite by name</span>
+            <input v-model="guest" class="input" name="invite" />
+          </label>
+          <select v-model="role" class="input w-auto!" aria-label="Role of the invited person">
+            <option v-for="r in ROLES" :key="r">{{ r }}</option>
+          </select>
+          <button class="btn" :disabled="!guest.trim()">Invite</button>
+        </form>
+        <div v-if="owner" class="flex gap-2 border-t border-rule pt-3">
+          <button class="btn" @click="change({ archived: true })">Archive</button>
+          <button class="btn" @click="change({ archived: false })">Out of the archive</button>
+          <button class="btn ml-auto" @click="remove">Delete project</button>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>
