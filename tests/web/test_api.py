@@ -44,6 +44,20 @@ def test_undo_and_redo_belong_to_the_person_and_last(as_):
     assert len(egon.get("/history").json()) == 5  # append-only: nothing was taken away
 
 
+def test_history_jumps_back_and_forth(as_):
+    olga = as_("olga")
+    start = olga.get().json()["document"]
+    for number, value in enumerate(("45 degC", "50 degC", "55 degC"), 1):
+        olga.edit(number, "set_values", unit="E-103", values={"outlet_temperature": q(value)})
+    olga.edit(4, "remove_unit", tag="V-101")
+    back = olga.post("/back/1").json()
+    assert back["document"] == start
+    assert back["undo"] == "back to revision 1"
+    assert "V-101" not in [u["tag"] for u in olga.post("/undo").json()["document"]["units"]]
+    assert olga.post("/back/99").status_code == 422
+    assert as_("rita").post("/back/1").status_code == 403
+
+
 def test_edits_that_do_not_touch_are_merged_and_quarrels_are_shown(as_):
     olga, egon = as_("olga"), as_("egon")
     assert olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")}).status_code == 200

@@ -207,6 +207,13 @@ def post_redo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     return _edited(request, variant, role, editing.redo(variant, request.user))
 
 
+@api.post("variants/{int:variant_id}/back/{int:number}", response={200: schemas.VariantOut, 422: schemas.Message})
+def post_back(request: HttpRequest, variant_id: int, number: int) -> dict[str, Any]:
+    """Go back to an earlier revision, by a new one."""
+    variant, role = member(request, variant_id, "editor")
+    return _edited(request, variant, role, editing.go_back(variant, request.user, number))
+
+
 def _edited(request: HttpRequest, variant: Variant, role: str, revision: Revision) -> dict[str, Any]:
     body = _variant(variant, role, request)
     notice = {"kind": "revision", "revision": revision.number, "label": revision.label, "author": _name(revision.author)}

@@ -13,6 +13,8 @@ from wattaxis.flowsheet import Document, EditError, apply, edit_from_json
 from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.flowsheet.edits import quarrel
 
+MOST_STEPS_BACK = 500
+
 
 class Quarrel(Exception):
     """The edit starts from an older revision and touches what was changed since."""
@@ -91,6 +93,20 @@ def redo(variant: Variant, author: AbstractBaseUser) -> Revision:
             raise EditError("There is nothing of yours to redo.")
         label = f"redo: {target.undoes.label if target.undoes else target.label}"
         return _append(latest(variant), edit_from_json(target.inverse), author, redoes=target, label=label)
+
+
+def go_back(variant: Variant, author: AbstractBaseUser, number: int) -> Revision:
+    """Make the document of an earlier revision the newest one, as one edit that can be undone. Raises EditError."""
+    with transaction.atomic():
+        newest = latest(variant)
+        later = Revision.objects.filter(variant=variant, number__gt=number).exclude(inverse=None).order_by("-number")
+        if not 1 <= number < newest.number:
+            raise EditError(f"There is no earlier revision {number}.")
+        if later.count() > MOST_STEPS_BACK:
+            raise EditError(f"Revision {number} lies more than {MOST_STEPS_BACK} edits back; go there in two steps.")
+        label = f"back to revision {number}"
+        way = edit_from_json({"kind": "batch", "edits": [r.inverse for r in later.defer("document")], "label": label})
+        return _append(newest, way, author)
 
 
 def steps(variant: Variant, author: AbstractBaseUser) -> Steps:

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, sentence, type Project } from '../api/client'
 
 /** People, name, archive and deletion of one project. */
-const props = defineProps<{ project: Project | null }>()
+const props = defineProps<{ project: Project | null; archived: boolean }>()
 const emit = defineEmits<{ close: []; changed: []; deleted: [project: Project] }>()
 const people = ref<{ username: string; role: string }[]>([])
 const name = ref('')
@@ -110,8 +110,9 @@ async function remove() {
           <button class="btn" :disabled="!guest.trim()">Invite</button>
         </form>
         <div v-if="owner" class="flex gap-2 border-t border-rule pt-3">
-          <button class="btn" @click="change({ archived: true })">Archive</button>
-          <button class="btn" @click="change({ archived: false })">Out of the archive</button>
+          <button class="btn" @click="change({ archived: !archived })">
+            {{ archived ? 'Out of the archive' : 'Archive' }}
+          </button>
           <button class="btn ml-auto" @click="remove">Delete project</button>
         </div>
       </DialogPanel>

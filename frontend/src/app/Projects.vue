@@ -172,7 +172,7 @@ async function leave() {
         <p v-if="message" role="alert" class="border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
       </section>
     </main>
-    <ProjectPanel :project="managed" @close="managed = null" @changed="load" @deleted="deleted" />
+    <ProjectPanel :project="managed" :archived="archived" @close="managed = null" @changed="load" @deleted="deleted" />
     <PasswordDialog v-model:open="password" />
   </div>
 </template>

@@ -25,6 +25,16 @@ watch(
       <span class="w-[34px] text-right text-ink2">{{ r.number }}</span>
       <span class="flex-1">{{ r.label }}</span>
       <span class="text-ink2">{{ r.author }}, {{ new Date(r.created).toLocaleTimeString('en-GB') }}</span>
+      <span class="w-[86px] text-right">
+        <button
+          v-if="plant.editable && r.number < plant.revision"
+          class="link"
+          :aria-label="`Back to revision ${r.number}`"
+          @click="plant.step(r.number)"
+        >
+          Back to here
+        </button>
+      </span>
     </li>
   </ol>
 </template>

@@ -119,16 +119,16 @@ export const usePlant = defineStore('plant', () => {
     }
     return notice.value
   }
-  function step(way: 'undo' | 'redo'): Promise<string> {
-    const id = variant.value?.id ?? 0
-    const params = { params: { path: { variant_id: id } } }
-    const next = chain.then(() =>
-      run(() =>
-        way === 'undo'
-          ? api.POST('/api/variants/{variant_id}/undo', params)
-          : api.POST('/api/variants/{variant_id}/redo', params),
-      ),
-    )
+  /** Undo, redo, or back to an earlier revision; after the edits that are under way. */
+  function step(way: 'undo' | 'redo' | number): Promise<string> {
+    const variant_id = variant.value?.id ?? 0
+    const call = () => {
+      const params = { params: { path: { variant_id } } }
+      if (way === 'undo') return api.POST('/api/variants/{variant_id}/undo', params)
+      if (way === 'redo') return api.POST('/api/variants/{variant_id}/redo', params)
+      return api.POST('/api/variants/{variant_id}/back/{number}', { params: { path: { variant_id, number: way } } })
+    }
+    const next = chain.then(() => run(call))
     chain = next.catch(() => undefined)
     return next
   }
