@@ -143,7 +143,11 @@ class PropertyModel:
             raise self._failure(status, known)
         if active is not None:
             x, y = self._spread(active, x), self._spread(active, y)
-        return State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS)
+        state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS)
+        if "VF" in known and beta in (0.0, 1.0):
+            # On the boundary both roots have the same Gibbs energy: the one that was asked for is taken.
+            state.root = layout.VAPOUR if beta == 1.0 else layout.LIQUID
+        return state
 
     def _spread(self, active: np.ndarray, values: Vector) -> Vector:
         full = np.zeros(len(self.components))

@@ -83,7 +83,9 @@ def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pres
     if change is not None:
         temperature = inlet.state.temperature + change
         if temperature <= 0.0:
-            raise UnitFault(f"The temperature change would lead to {temperature:.4g} K, below absolute zero.", "", "temperature_change")
+            raise UnitFault(
+                f"The temperature change would lead to {temperature:.4g} K, below absolute zero.", "Give a smaller change.", "temperature_change"
+            )
     try:
         if temperature is not None:
             return model.flash(z, T=temperature, P=pressure)
