@@ -74,7 +74,7 @@ def rss(pid: int) -> int:
 if __name__ == "__main__":
     folder = tempfile.mkdtemp(prefix="wattaxis-bench-")
     arguments = ["-q", "-s", "-p", "no:cacheprovider", f"--basetemp={folder}/base", "--rootdir", str(ROOT), str(Path(__file__))]
-    sys.path[:0] = [str(ROOT / "tests" / "browser"), str(ROOT / "tests")]
+    sys.path[:0] = [str(ROOT / "tests" / "browser"), str(ROOT / "tests" / "support")]
     import conftest
 
     sys.exit(pytest.main(arguments, plugins=[conftest]))

@@ -6,4 +6,4 @@ import tempfile
 from pathlib import Path
 
 os.environ.setdefault("WATTAXIS_VAR", tempfile.mkdtemp(prefix="wattaxis-test-"))
-sys.path.insert(0, str(Path(__file__).parent / "core"))
+sys.path.insert(0, str(Path(__file__).parent / "support"))

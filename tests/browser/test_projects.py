@@ -1,0 +1,136 @@
+"""Projects and people in the browser: naming, branching, archiving, deleting, passwords, two people at one plant."""
+
+import email
+import re
+
+import pytest
+from page import Page, browser
+from people import add_person
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+pytestmark = pytest.mark.browser
+
+
+def manage(page, name):
+    page.find(f"[aria-label='Manage {name}']").click()
+    page.find("[role=dialog] [name=rename-project]")
+
+
+def button(page, text):
+    return page.wait(lambda: page.driver.find_element(By.XPATH, f"//button[normalize-space()='{text}']"), message=text)
+
+
+def links(page):
+    return [e.text for e in page.driver.find_elements(By.CSS_SELECTOR, "table a.link")]
+
+
+def test_create_rename_branch_archive_delete_and_bring_back(page):
+    page.sign_in()
+    page.find("[name=project-name]").send_keys("Trial", Keys.ENTER)
+    page.text("Start here")
+    page.driver.get(page.address + "/")
+    manage(page, "Trial")
+    name = page.find("[name=rename-project]")
+    name.clear()
+    name.send_keys("Trial two", Keys.ENTER)
+    page.wait(lambda: "Trial two" in links(page))
+    row = page.wait(lambda: page.driver.find_element(By.XPATH, "//tr[contains(., 'Trial two')]"))
+    row.find_element(By.XPATH, ".//button[text()='Branch']").click()
+    page.text("Base, branch 1")
+    manage(page, "Trial two")
+    button(page, "Archive").click()
+    page.wait(lambda: "Trial two" not in links(page))
+    archived = page.find("input[type=checkbox]")
+    archived.click()
+    page.wait(lambda: "Trial two" in links(page))
+    manage(page, "Trial two")
+    button(page, "Out of the archive").click()
+    page.wait(lambda: "Trial two" not in links(page))
+    archived.click()
+    page.wait(lambda: "Trial two" in links(page))
+    manage(page, "Trial two")
+    button(page, "Delete project").click()
+    page.text("Trial two is deleted.")
+    assert "Trial two" not in links(page)
+    button(page, "Bring it back").click()
+    page.wait(lambda: "Trial two" in links(page))
+    page.find("[aria-label='Search projects']").send_keys("sandl")
+    page.wait(lambda: set(links(page)) == {"Sandlark Bay"})
+
+
+def test_a_forgotten_password_is_set_by_the_link_in_the_mail(page, server_folder):
+    add_person(server_folder, "petra", "first-long-word")
+    page.driver.get(page.address + "/reset")
+    page.find("[name=text]").send_keys("petra", Keys.ENTER)
+    page.text("a mail with a link is on its way")
+    newest = max((server_folder / "mail").iterdir(), key=lambda path: path.stat().st_mtime)
+    body = email.message_from_bytes(newest.read_bytes()).get_payload(decode=True).decode()
+    page.driver.get(re.search(r"http://\S+/reset/\S+", body).group())
+    page.find("[name=text]").send_keys("short", Keys.ENTER)
+    page.text("too short")
+    page.find("[name=text]").clear()
+    page.find("[name=text]").send_keys("second-long-word", Keys.ENTER)
+    page.text("The password is set")
+    page.sign_in("petra", "second-long-word")
+    page.text("No project yet")
+
+
+@pytest.fixture
+def other(server):
+    """A second browser of another person."""
+    chrome = browser()
+    second = Page(chrome, server)
+    second.size()
+    yield second
+    chrome.quit()
+
+
+def test_two_people_at_one_plant_merge_quarrel_and_lose_nothing(page, other, server_folder):
+    add_person(server_folder, "rolf", "rolfs-long-word")
+    page.sign_in()
+    manage(page, "Sandlark Bay")
+    page.find("[name=invite]").send_keys("nobody", Keys.ENTER)
+    page.text("There is nobody named")
+    page.find("[name=invite]").clear()
+    page.find("[name=invite]").send_keys("rolf", Keys.ENTER)
+    role = page.find("[aria-label='Role of rolf']")
+    assert Select(role).first_selected_option.text == "editor"
+    button(page, "Close").click()
+    page.driver.find_element(By.LINK_TEXT, "Sandlark Bay").click()
+    page.in_date()
+    other.sign_in("rolf", "rolfs-long-word")
+    other.wait(lambda: other.driver.find_element(By.LINK_TEXT, "Sandlark Bay")).click()
+    other.in_date()
+    page.select("E-103")
+    page.type_value("outlet_temperature", "42 degC")
+    other.wait(lambda: other.table()["Temperature"][1] == "42.00")
+    other.select("VL-101")
+    other.type_value("outlet_pressure", "1.25 bar")
+    page.wait(lambda: page.table()["Pressure"][4] == "1.2500")
+    page.press(Keys.ESCAPE)
+    page.chord("z")  # one's own edit, not the other's
+    page.wait(lambda: page.table()["Temperature"][1] == "35.00")
+    assert page.table()["Pressure"][4] == "1.2500"
+    other.press(Keys.ESCAPE)
+    other.chord("z")
+    page.wait(lambda: page.table()["Pressure"][4] == "1.1000")
+
+
+def test_a_reader_sees_everything_and_changes_nothing(page, other, server_folder):
+    add_person(server_folder, "lea", "leas-long-word")
+    page.sign_in()
+    manage(page, "Sandlark Bay")
+    page.find("[name=invite]").send_keys("lea")
+    Select(page.find("[aria-label='Role of the invited person']")).select_by_visible_text("reader")
+    button(page, "Invite").click()
+    page.find("[aria-label='Role of lea']")
+    other.sign_in("lea", "leas-long-word")
+    other.wait(lambda: other.driver.find_element(By.LINK_TEXT, "Sandlark Bay")).click()
+    other.in_date()
+    other.select("E-103")
+    field = other.find("[data-field=outlet_temperature] input")
+    assert field.get_attribute("value") == "35 °C"
+    assert not field.is_enabled()
+    assert not other.driver.find_elements(By.XPATH, "//aside//button[text()='Remove']")

@@ -1,0 +1,130 @@
+"""A browser tab at 1280 x 800 and the moves that journeys are made of."""
+
+from __future__ import annotations
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--no-first-run",
+    "--disable-sync",
+)
+
+
+def browser() -> webdriver.Chrome:
+    """Debian's Chromium, headless, with its console kept."""
+    options = webdriver.ChromeOptions()
+    for flag in FLAGS:
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    return webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+
+
+class Page:
+    """A browser tab with the few moves that journeys are made of."""
+
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver = driver
+        self.address = address
+
+    def size(self):
+        """The page itself is 1280 x 800; a window size would count the frame in."""
+        screen = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", screen)
+
+    def wait(self, condition, seconds=20, message=""):
+        return WebDriverWait(self.driver, seconds, poll_frequency=0.03, ignored_exceptions=(Exception,)).until(lambda _: condition(), message)
+
+    def find(self, selector, seconds=20):
+        return self.wait(lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, selector) if e.is_displayed()), None), seconds, selector)
+
+    def text(self, text, seconds=20):
+        """Wait until the page shows a text."""
+        return self.wait(lambda: text in self.driver.execute_script("return document.body.innerText"), seconds, f"the page never showed {text!r}")
+
+    def shows(self, text):
+        return text in self.driver.execute_script("return document.body.innerText")
+
+    def press(self, *keys):
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def chord(self, key):
+        """Control with a key, on the sheet rather than in a field."""
+        self.leave_field()
+        ActionChains(self.driver).key_down(Keys.CONTROL).send_keys(key).key_up(Keys.CONTROL).perform()
+
+    def sign_in(self, name="engineer", password="sandlark-bay"):
+        self.driver.get(self.address + "/sign-in")
+        self.find("[name=username]").send_keys(name)
+        self.find("[name=password]").send_keys(password, Keys.ENTER)
+        self.text("Projects")
+
+    def leave_field(self):
+        """Escape, where a field has the focus; on the sheet itself it would select nothing."""
+        if self.driver.execute_script("return !!document.activeElement.closest('input, select')"):
+            self.press(Keys.ESCAPE)
+
+    def do(self, text):
+        """By keyboard: open the palette, type, take the first hit."""
+        self.leave_field()
+        self.press("/")
+        field = self.find("[aria-label='Find or do']")
+        field.send_keys(text)
+        words = text.lower().split()
+
+        def hit():
+            first = self.driver.find_elements(By.CSS_SELECTOR, "[role=option]")[0].text.lower()
+            return field.get_attribute("value") == text and all(word in first for word in words)
+
+        self.wait(hit, message=f"nothing in the palette for {text!r}")
+        field.send_keys(Keys.ENTER)
+        self.wait(lambda: not self.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"))
+
+    def select(self, tag):
+        self.do(f"Find {tag},")
+        self.wait(lambda: self.find("[aria-label=Inspector] button.tag").text == tag)
+
+    def to_field(self, field):
+        """By keyboard: from the sheet into the inspector, then Tab to the field."""
+        self.leave_field()
+        self.press(Keys.ENTER)
+        for _ in range(60):
+            here = self.driver.execute_script("return document.activeElement.closest('[data-field]')?.dataset.field ?? ''")
+            if here == field:
+                return
+            self.press(Keys.TAB)
+        raise AssertionError(f"Tab never reached {field}")
+
+    def type_value(self, field, text, wait=True):
+        """By keyboard: a value into a field of the selected unit; waits until the server has taken it."""
+        self.to_field(field)
+        before = self.revision()
+        self.press(text, Keys.ENTER)
+        if wait:
+            self.wait(lambda: self.revision() > before, message=f"{field} = {text!r} was not taken: {self.alerts()}")
+
+    def revision(self):
+        strip = self.driver.execute_script("return document.body.innerText.match(/revision (\\d+)/)?.[1] ?? '0'")
+        return int(strip)
+
+    def alerts(self):
+        return [e.text for e in self.driver.find_elements(By.CSS_SELECTOR, "[role=alert]") if e.is_displayed()]
+
+    def in_date(self):
+        return self.wait(lambda: "in date" in self.find("[data-test=status]").text, message="the results never came in date")
+
+    def table(self):
+        """The stream table as rows of texts by title."""
+        rows = self.driver.execute_script(
+            "return [...document.querySelectorAll('[data-test=stream-rows] tr')].map(r => [...r.children].map(c => c.innerText))"
+        )
+        return {row[0]: row[2:] for row in rows}

@@ -1,0 +1,104 @@
+"""The solver process on its own, and the events that reach the pages."""
+
+import asyncio
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from asgiref.sync import async_to_sync
+from plants import demo, q
+
+from wattaxis import edit
+from wattaxis.flowsheet.document import to_data
+
+WORKER = Path(__file__).resolve().parents[2] / "web" / "runs" / "worker.py"
+
+
+@pytest.fixture
+def worker():
+    process = subprocess.Popen([sys.executable, str(WORKER), "1500"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    assert json.loads(process.stdout.readline())["kind"] == "ready"
+    yield process
+    process.kill()
+    process.wait()
+
+
+def request(variant, revision, document):
+    return json.dumps({"variant": variant, "revision": revision, "document": to_data(document)}) + "\n"
+
+
+def test_the_worker_answers_and_a_newer_request_supersedes(worker):
+    document = demo()
+    hotter = edit(document, "set_values", unit="E-103", values={"outlet_temperature": q("60 degC")})
+    worker.stdin.write(request(1, 1, document) + request(2, 5, document) + request(1, 2, document) + request(1, 3, hotter))
+    worker.stdin.flush()
+    answers = [json.loads(worker.stdout.readline()) for _ in range(2)]
+    assert {(a["variant"], a["revision"]) for a in answers} == {(1, 3), (2, 5)}
+    first = next(a for a in answers if a["variant"] == 1)
+    assert first["result"]["streams"]["S-07"]["temperature"] == pytest.approx(333.15)
+    worker.stdin.write(request(1, 4, hotter))
+    worker.stdin.flush()
+    again = json.loads(worker.stdout.readline())
+    assert again["result"] == first["result"]
+    assert again["seconds"] < 5
+
+
+def test_the_worker_ends_with_its_server(worker):
+    worker.stdin.close()
+    assert worker.wait(timeout=10) == 0
+
+
+def test_events_reach_every_page_of_a_variant_and_no_other():
+    from runs.service import Broadcaster
+
+    async def run():
+        broadcaster = Broadcaster()
+        mine, also, other = (broadcaster.subscribe(v) for v in (1, 1, 2))
+        await asyncio.to_thread(broadcaster.publish, 1, {"kind": "solving"})
+        broadcaster.unsubscribe(1, also)
+        await asyncio.to_thread(broadcaster.publish, 1, {"kind": "result"})
+        await asyncio.sleep(0.05)
+        return mine.qsize(), also.qsize(), other.qsize()
+
+    assert async_to_sync(run)() == (2, 1, 0)
+
+
+def test_a_page_that_does_not_keep_up_loses_events_but_holds_nobody_up():
+    from runs.service import Broadcaster
+
+    async def run():
+        broadcaster = Broadcaster()
+        slow = broadcaster.subscribe(1)
+        for number in range(1000):
+            broadcaster.publish(1, {"number": number})
+        await asyncio.sleep(0.05)
+        return slow.qsize()
+
+    assert async_to_sync(run)() == 200
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_stream_of_a_variant_starts_with_the_newest_answer(people, variant):
+    from django.test import AsyncClient
+    from runs.service import service
+
+    answer = {"kind": "result", "variant": variant.id, "revision": 7, "seconds": 0.1, "result": None}
+    service.finished(answer)
+
+    async def run():
+        client = AsyncClient()
+        await client.aforce_login(people["rita"])
+        reply = await client.get(f"/api/variants/{variant.id}/events")
+        assert reply["Content-Type"] == "text/event-stream"
+        chunks = reply.streaming_content
+        first = await anext(chunks)
+        service.events.publish(variant.id, {"kind": "revision", "revision": 8})
+        second = await asyncio.wait_for(anext(chunks), 5)
+        await chunks.aclose()
+        return [json.loads(c.decode().removeprefix("data: ")) for c in (first, second)]
+
+    first, second = async_to_sync(run)()
+    assert first == answer
+    assert second == {"kind": "revision", "revision": 8}
