@@ -47,6 +47,7 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
         autocomplete="off"
         :display-value="() => query"
         @change="typed"
+        @keydown.esc="found = []"
       />
       <ComboboxOptions
         v-if="found.length"

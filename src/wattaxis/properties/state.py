@@ -44,7 +44,8 @@ class State:
 
     Attributes: ``temperature`` K, ``pressure`` Pa, ``vapour_fraction`` (mole), ``fractions`` z, ``liquid_fractions`` x and
     ``vapour_fractions`` y (also of the incipient phase at a bubble or dew point), each of shape (components,). With ``two_liquids`` the
-    mixture is two liquids without vapour: y is then the lighter liquid and ``light_fraction`` its mole share.
+    mixture is two liquids without vapour: y is then the more expanded liquid (larger volume over covolume) and
+    ``light_fraction`` its mole share.
     """
 
     __slots__ = (

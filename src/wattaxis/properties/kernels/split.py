@@ -277,7 +277,7 @@ def isothermal(kind, t, p, z, par, ctx, x, y, work, hess):
     """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, vapour fraction); fills ``x`` and ``y``.
 
     A single phase gives exactly 0 or 1 with both compositions equal to the feed. Two liquids come back with their own status;
-    ``y`` is then the lighter liquid and the fraction is its share.
+    ``y`` is then the more expanded liquid and the fraction is its share.
     """
     n = z.shape[0]
     for i in range(n):
