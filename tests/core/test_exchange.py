@@ -1,0 +1,70 @@
+"""Tables that leave the program: every unit set, hostile names, missing values."""
+
+import csv
+import io
+
+import pytest
+from openpyxl import load_workbook
+from plants import demo, feed, plant, q
+
+from wattaxis import edit, from_si, solve
+from wattaxis.exchange import stream_csv, stream_rows, stream_xlsx
+from wattaxis.quantities import KINDS, UNIT_SETS
+from wattaxis.quantities.quantity import linear
+
+CHECKED = [
+    ("Temperature", "temperature", "temperature"),
+    ("Pressure", "pressure", "pressure"),
+    ("Mole flow", "mole_flow", "mole_flow"),
+    ("Mass flow", "mass_flow", "mass_flow"),
+    ("Enthalpy flow", "enthalpy_flow", "power"),
+    ("Molar entropy", "molar_entropy", "molar_entropy"),
+    ("Density", "density", "density"),
+]
+
+
+@pytest.mark.parametrize("unit_set", sorted(UNIT_SETS))
+def test_every_unit_set_shows_the_same_plant(unit_set):
+    document = edit(demo(), "set_unit_set", name=unit_set)
+    result = solve(document)
+    rows = {row[0]: row for row in stream_rows(document, result)}
+    for title, attribute, kind in CHECKED:
+        unit = UNIT_SETS[unit_set].get(kind, KINDS[kind].units[0])
+        assert rows[title][1] == unit
+        for tag, shown in zip(rows["Stream"][2:], rows[title][2:], strict=True):
+            assert shown == pytest.approx(from_si(getattr(result.streams[tag], attribute), unit), rel=1e-12)
+    fractions = [rows[f"{c.id}, mole fraction"][2:] for c in document.chemistry.components]
+    assert [sum(column) for column in zip(*fractions, strict=True)] == pytest.approx([1.0] * 7, rel=1e-12)
+
+
+def test_every_display_unit_is_a_line_through_si():
+    for kind in KINDS.values():
+        for unit in kind.units:
+            factor, offset = linear(unit, difference=kind.difference)
+            assert factor > 0
+            assert from_si(3.0 * factor + offset, unit, difference=kind.difference) == pytest.approx(3.0, rel=1e-12)
+            assert offset == 0.0 or kind.key in ("temperature", "pressure")
+
+
+def test_a_name_that_looks_like_a_formula_stays_text():
+    components = [("=HYPERLINK(1)", "74-98-6"), ("+butane", "106-97-8")]
+    spec = {**feed()[1], "composition": {"basis": "mole_fraction", "values": {name: q("0.5") for name, _ in components}}}
+    document = plant(components, {"F": ("feed", spec), "Z": ("product", {})}, ["S: F.outlet -> Z.inlet"])
+    result = solve(document)
+    assert result.complete
+    titles = [row[0] for row in csv.reader(io.StringIO(stream_csv(document, result)))]
+    assert not any(t[:1] in "=+-@" for t in titles)
+    sheet = load_workbook(io.BytesIO(stream_xlsx(document, result))).active
+    assert all(cell.data_type != "f" for row in sheet.iter_rows() for cell in row)
+
+
+def test_what_a_model_does_not_know_is_blank_not_zero():
+    document = edit(demo(), "set_model", model="ideal")
+    result = solve(document)
+    assert result.complete
+    rows = {row[0]: row for row in stream_rows(document, result)}
+    liquid = rows["Stream"].index("S-09")
+    assert rows["Density"][liquid] is None
+    assert rows["Volume flow"][liquid] is None
+    table = list(csv.reader(io.StringIO(stream_csv(document, result))))
+    assert next(row for row in table if row[0] == "Density")[liquid] == ""
