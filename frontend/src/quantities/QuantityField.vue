@@ -41,6 +41,7 @@ const reading = computed(() => {
 const text = computed({ get: () => draft.value ?? reading.value, set: (value: string) => (draft.value = value) })
 const look = computed(() => {
   if (props.given || draft.value !== null) return 'font-semibold'
+  if (!reading.value) return ''
   return props.assumed
     ? 'border-dashed! text-assumed font-medium'
     : 'border-transparent! bg-transparent! hover:border-rule!'
