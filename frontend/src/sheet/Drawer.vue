@@ -18,7 +18,6 @@ const tabs = computed(() => [
   { title: 'Assumptions', count: assumptions.value.length },
   { title: 'History', count: 0 },
 ])
-defineExpose({ show: (index: number) => (chosen.value = index) })
 </script>
 
 <template>

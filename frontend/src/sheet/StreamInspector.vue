@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Stream } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
@@ -11,7 +11,6 @@ const props = defineProps<{ stream: Stream }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
-const title = ref<InstanceType<typeof TagTitle> | null>(null)
 const state = computed(() => plant.result?.streams[props.stream.tag])
 const rows = computed(() => {
   const s = state.value
@@ -43,13 +42,12 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
   const value = fractions?.[id]
   return value === undefined ? '–' : value !== 0 && value < 1e-4 ? value.toExponential(1) : value.toFixed(4)
 }
-defineExpose({ rename: () => title.value?.start() })
 </script>
 
 <template>
   <div>
     <div class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
-      <TagTitle ref="title" :tag="stream.tag" />
+      <TagTitle :tag="stream.tag" />
       <span class="pt-[5px] text-ink2">Stream, {{ state?.phase ?? 'not calculated' }}</span>
       <button v-if="plant.editable" class="btn ml-auto" @click="actions.remove(stream.tag)">Remove</button>
     </div>

@@ -33,7 +33,6 @@ function abandon() {
   draft.value = null
   refusal.value = ''
 }
-defineExpose({ start })
 </script>
 
 <template>

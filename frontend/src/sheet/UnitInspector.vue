@@ -14,7 +14,6 @@ const props = defineProps<{ unit: Unit }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
-const title = ref<InstanceType<typeof TagTitle> | null>(null)
 const released = ref('')
 const type = computed(() => catalogue.type(props.unit.type))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
@@ -84,13 +83,12 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
   }
   return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: changes })
 }
-defineExpose({ rename: () => title.value?.start() })
 </script>
 
 <template>
   <div>
     <div class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
-      <TagTitle ref="title" :tag="unit.tag" />
+      <TagTitle :tag="unit.tag" />
       <span class="pt-[5px] text-ink2">{{ type?.title }}</span>
       <button v-if="plant.editable" class="btn ml-auto" title="Delete" @click="actions.remove(unit.tag)">Remove</button>
     </div>
