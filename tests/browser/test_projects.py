@@ -57,7 +57,7 @@ def test_create_rename_branch_archive_delete_and_bring_back(page):
     button(page, "Bring it back").click()
     page.wait(lambda: "Trial two" in links(page))
     page.find("[aria-label='Search projects']").send_keys("sandl")
-    page.wait(lambda: set(links(page)) == {"Sandlark Bay"})
+    page.wait(lambda: links(page) and all("sandl" in name.lower() for name in links(page)))
 
 
 def test_a_forgotten_password_is_set_by_the_link_in_the_mail(page, server_folder):
