@@ -11,7 +11,7 @@ pytestmark = pytest.mark.browser
 @pytest.fixture
 def demo(page):
     page.sign_in()
-    page.wait(lambda: page.driver.find_element(By.LINK_TEXT, "Sandlark Bay")).click()
+    page.click("//a[text()='Sandlark Bay']")
     page.in_date()
     page.wait(lambda: page.table().get("Temperature"))
     yield page
@@ -48,7 +48,7 @@ def test_a_pair_is_typed_changes_results_and_goes_back(demo):
 def test_another_model_gives_other_results_and_says_its_limits(demo):
     before = demo.table()
     demo.press("1")
-    demo.wait(lambda: demo.driver.find_element(By.XPATH, "//button[@role='radio'][contains(., 'Ideal')]")).click()
+    demo.click("//button[@role='radio'][contains(., 'Ideal')]")
     demo.text("No azeotropes, no two liquids")
     demo.text("An ideal model has no pairs")
     demo.press("2")
@@ -71,7 +71,7 @@ def test_components_are_searched_and_taken_out_without_touching_flows(demo):
     demo.find("[aria-label='Remove water']").click()
     demo.wait(lambda: not demo.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Remove water']"))
     demo.press("2")
-    demo.wait(lambda: demo.driver.find_element(By.XPATH, "//button[contains(., 'Asks and findings')]")).click()
+    demo.click("//button[contains(., 'Asks and findings')]")
     demo.text("Values for water are kept but not used")
     demo.chord("z")
     demo.in_date()
@@ -134,10 +134,10 @@ def test_renaming_refuses_a_taken_tag_and_reaches_every_stream(demo):
 def test_history_goes_back(demo):
     demo.select("E-103")
     demo.type_value("outlet_temperature", "44 degC")
-    demo.driver.find_element(By.XPATH, "//button[contains(., 'History')]").click()
+    demo.click("//button[contains(., 'History')]")
     demo.text("35 degC -> 44 degC")
     start = demo.revision() - 1
     demo.find(f"[aria-label='Back to revision {start}']").click()
     demo.text(f"back to revision {start}")
-    demo.driver.find_element(By.XPATH, "//button[normalize-space()='Streams']").click()
+    demo.click("//button[normalize-space()='Streams']")
     demo.wait(lambda: demo.table()["Temperature"][1] == "35.00")

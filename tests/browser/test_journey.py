@@ -13,7 +13,7 @@ pytestmark = pytest.mark.browser
 
 def open_demo(page):
     page.sign_in()
-    page.wait(lambda: page.driver.find_element(By.LINK_TEXT, "Sandlark Bay")).click()
+    page.click("//a[text()='Sandlark Bay']")
     page.in_date()
 
 
@@ -51,7 +51,7 @@ def test_units_asks_findings_and_history(page):
     page.wait(lambda: page.table()["Temperature"][1] == "35.00")
     page.select("E-103")
     page.type_value("outlet_temperature", Keys.BACKSPACE)
-    page.driver.find_element(By.XPATH, "//button[contains(., 'Asks and findings')]").click()
+    page.click("//button[contains(., 'Asks and findings')]")
     page.text("E-103 needs one value for its outlet: outlet temperature, temperature change, heat removed or outlet vapour fraction.")
     page.press(Keys.ESCAPE)
     page.press(Keys.ESCAPE)
@@ -59,9 +59,9 @@ def test_units_asks_findings_and_history(page):
     page.wait(lambda: page.driver.execute_script("return document.activeElement.closest('[data-field]')?.dataset.field") == "outlet_temperature")
     page.press("35 degC", Keys.ENTER)
     page.in_date()
-    page.driver.find_element(By.XPATH, "//button[contains(., 'History')]").click()
+    page.click("//button[contains(., 'History')]")
     page.text("E-103 outlet temperature blank -> 35 degC")
-    page.driver.find_element(By.XPATH, "//button[contains(., 'Assumptions')]").click()
+    page.click("//button[contains(., 'Assumptions')]")
     page.text("no pressure loss was given")
 
 

@@ -26,7 +26,7 @@ WRONG = [
 @pytest.fixture
 def demo(page):
     page.sign_in()
-    page.wait(lambda: page.driver.find_element("link text", "Sandlark Bay")).click()
+    page.click("//a[text()='Sandlark Bay']")
     page.in_date()
     return page
 
@@ -70,7 +70,7 @@ def test_fractions_that_sum_to_nothing_or_to_three(demo, values, says):
     demo.text(says)
     assert demo.find("[data-field='composition.propane'] input").get_attribute("value") == values[0]
     if says == "sum to 3":
-        demo.wait(lambda: demo.driver.find_element("xpath", "//button[text()='Normalise']")).click()
+        demo.click("//button[text()='Normalise']")
         demo.wait(lambda: not demo.shows("sum to 3"))
         assert demo.find("[data-field='composition.propane'] input").get_attribute("value") == "1.5"
 

@@ -54,6 +54,10 @@ class Page:
     def shows(self, text):
         return text in self.driver.execute_script("return document.body.innerText")
 
+    def click(self, xpath):
+        """Find and click in one go, again where the page redraws in between."""
+        self.wait(lambda: self.driver.find_element(By.XPATH, xpath).click() or True, message=xpath)
+
     def press(self, *keys):
         ActionChains(self.driver).send_keys(*keys).perform()
 
