@@ -26,7 +26,7 @@ from projects.models import Membership, Revision, Variant
 from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, stream_xlsx
-from wattaxis.flowsheet import Document, DocumentError, EditError, dump, json_schema, load, pair_table
+from wattaxis.flowsheet import Chemistry, Document, DocumentError, EditError, dump, json_schema, load, pair_table
 from wattaxis.flowsheet.document import LARGEST, load_data
 from wattaxis.quantities import KINDS, QuantityError, parse, to_si
 from wattaxis.quantities.quantity import dimension_si
@@ -162,7 +162,6 @@ def _variant(variant: Variant, role: str, request: HttpRequest) -> dict[str, Any
     newest = editing.latest(variant)
     solving.request(variant.id, newest.number, newest.document)
     steps = editing.steps(variant, request.user)
-    document = load_data(newest.document)
     answer = solving.latest(variant.id)
     return {
         "id": variant.id,
@@ -173,7 +172,7 @@ def _variant(variant: Variant, role: str, request: HttpRequest) -> dict[str, Any
         "document": newest.document,
         "undo": steps.undo.label if steps.undo else None,
         "redo": (steps.redo.undoes.label if steps.redo.undoes else steps.redo.label) if steps.redo else None,
-        "pairs": pair_table(document.chemistry),
+        "pairs": pair_table(Chemistry.model_validate(newest.document["chemistry"])),
         "answer": answer,
     }
 

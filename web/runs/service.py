@@ -86,7 +86,7 @@ class Solver(threading.Thread):
                 self.service.finished(message)
             late = [v for v, (deadline, _) in waiting.items() if time.monotonic() > deadline]
             if late or (self.process is not None and self.process.poll() is not None):
-                self._replace(waiting, bool(late))
+                self._replace(waiting, late)
         if self.process is not None:
             self.process.kill()
             self.process.wait()
@@ -112,24 +112,24 @@ class Solver(threading.Thread):
         except OSError:
             log.warning("solver %s is gone before a request", self.name)
 
-    def _replace(self, waiting: dict[int, tuple[float, dict[str, Any]]], late: bool) -> None:
+    def _replace(self, waiting: dict[int, tuple[float, dict[str, Any]]], late: list[int]) -> None:
+        """A new process. What ran too long is told as failed; what only waited behind it, or met a death, is tried once more."""
         assert self.process is not None
         self.process.kill()
         self.process.wait()
-        reason = (
-            f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended." if late else "The solver process died and was replaced."
-        )
-        log.warning("%s: %s", self.name, reason)
+        died = "The solver process died and was replaced."
+        hung = f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended."
+        log.warning("%s: %s", self.name, hung if late else died)
         self._launch()
         for variant, (_, request) in list(waiting.items()):
-            if not late and not request.get("again"):
-                # The request may be innocent: one more try in the new process.
+            if variant not in late and not request.get("again"):
                 again = {**request, "again": True}
                 self._send(again)
                 waiting[variant] = (time.monotonic() + settings.RUN_SECONDS, again)
                 continue
             del waiting[variant]
-            self.service.finished({"kind": "failed", "variant": variant, "revision": request["revision"], "text": reason})
+            text = hung if variant in late else died
+            self.service.finished({"kind": "failed", "variant": variant, "revision": request["revision"], "text": text})
 
 
 class SolverService:
