@@ -44,6 +44,17 @@ def test_undo_and_redo_belong_to_the_person_and_last(as_):
     assert len(egon.get("/history").json()) == 5  # append-only: nothing was taken away
 
 
+def test_undo_never_takes_back_what_somebody_else_typed_since(as_):
+    olga, egon = as_("olga"), as_("egon")
+    olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")})
+    egon.edit(2, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
+    refused = olga.post("/undo")
+    assert (refused.status_code, "45 degC -> 50 degC by somebody else" in refused.json()["message"]) == (422, True)
+    assert egon.post("/undo").status_code == 200
+    specs = {u["tag"]: u["spec"] for u in egon.get().json()["document"]["units"]}
+    assert specs["E-103"]["outlet_temperature"]["value"] == 45
+
+
 def test_history_jumps_back_and_forth(as_):
     olga = as_("olga")
     start = olga.get().json()["document"]

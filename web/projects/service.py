@@ -82,6 +82,7 @@ def undo(variant: Variant, author: AbstractBaseUser) -> Revision:
         target = steps(variant, author).undo
         if target is None:
             raise EditError("There is nothing of yours to undo.")
+        _nobody_else_since(target, author)
         return _append(latest(variant), edit_from_json(target.inverse), author, undoes=target, label=f"undo: {target.label}")
 
 
@@ -91,8 +92,18 @@ def redo(variant: Variant, author: AbstractBaseUser) -> Revision:
         target = steps(variant, author).redo
         if target is None:
             raise EditError("There is nothing of yours to redo.")
+        _nobody_else_since(target, author)
         label = f"redo: {target.undoes.label if target.undoes else target.label}"
         return _append(latest(variant), edit_from_json(target.inverse), author, redoes=target, label=label)
+
+
+def _nobody_else_since(target: Revision, author: AbstractBaseUser) -> None:
+    """Taking an edit back must not silently take back what somebody else has typed at the same place since. Raises EditError."""
+    way = edit_from_json(target.inverse)
+    others = Revision.objects.filter(variant=target.variant, number__gt=target.number).exclude(author=author).exclude(edit=None)
+    for revision in others.defer("document"):
+        if quarrel(way, edit_from_json(revision.edit)):
+            raise EditError(f"{revision.label} by somebody else came after it and changes the same place; change it by hand instead.")
 
 
 def go_back(variant: Variant, author: AbstractBaseUser, number: int) -> Revision:
