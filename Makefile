@@ -1,5 +1,5 @@
 # demo: set everything up and start with demo data.  test: set everything up and run every test.
-# lint: style and types only.  bench: speed as ratios, in one table.  soak: 200 kills of server and solver during editing.
+# lint: style and types only.  bench: speed as ratios, in one table.  soak: 200 kills of server and solver, eight people, fifty pages, 100 000 nonsense requests.
 .PHONY: demo test lint bench soak
 
 demo:
@@ -24,4 +24,7 @@ bench:
 
 soak:
 	@bash tools/setup.sh test
-	@WATTAXIS_KILLS=200 .venv/bin/python -m pytest tests/web/test_survival.py
+	@rm -f var/soak.md; mkdir -p var
+	@WATTAXIS_REPORT=var/soak.md WATTAXIS_KILLS=200 WATTAXIS_NONSENSE=100000 WATTAXIS_CROWD_SECONDS=60 \
+	  .venv/bin/python -m pytest tests/web/test_survival.py tests/web/test_crowd.py tests/web/test_access.py
+	@cat var/soak.md

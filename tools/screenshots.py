@@ -8,6 +8,7 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 BASE = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000"
@@ -63,6 +64,27 @@ def main() -> None:
     time.sleep(1)
     click("[aria-label='Pair butanone and water']")
     shot("chemistry")
+    click("[role=radio][aria-checked=false]:nth-of-type(6)")  # UNIFAC, taken back below
+    driver.find_element(By.LINK_TEXT, "Diagrams").click()
+    driver.find_element(By.XPATH, "//button[@role='radio'][contains(., 'Residue curves')]").click()
+    Select(driver.find_element(By.XPATH, "//label[contains(., 'Component 3')]//select")).select_by_visible_text("water")
+    time.sleep(3)
+    shot("residue-curves")
+    driver.find_element(By.XPATH, "//header//button[normalize-space()='Undo']").click()
+    driver.find_element(By.LINK_TEXT, "Data and fits").click()
+    Select(driver.find_element(By.CSS_SELECTOR, "aside select")).select_by_visible_text("Margules")
+    driver.find_element(By.XPATH, "//button[normalize-space()='Fit']").click()
+    driver.find_element(By.CSS_SELECTOR, "[data-test=fit]")
+    shot("fit")
+    driver.get(BASE)
+    driver.find_element(By.XPATH, "//tr[contains(., 'Alcohol recycle')]//a").click()
+    time.sleep(3)
+    click("[data-test=unit-R-201]")
+    driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Loops')]").click()
+    shot("loop")
+    driver.get(BASE + "/help/guide#pins")
+    time.sleep(1)
+    shot("help")
     driver.quit()
 
 

@@ -2,12 +2,15 @@
 
 The public names, all in SI units unless a unit is typed beside the number:
 
-- ``PropertyModel``, ``Component``, ``HeatCapacity``, ``VapourPressure``, ``FlashError``: properties and flashes
-- ``component``, ``search``: the component bank
+- ``model_infos``, ``PropertyModel``, ``Component``, ``HeatCapacity``, ``VapourPressure``, ``FlashError``: properties and flashes
+- ``boiling_diagram``, ``vapour_over_liquid``, ``mixing_diagram``, ``pure_diagram``, ``property_table``, ``phase_envelope``, ``azeotropes``,
+  ``liquid_liquid_diagram``, ``residue_curve_map``, ``residue_curve``: diagrams and their numbers
+- ``DataSet``, ``Free``, ``fit_pairs``, ``Fit``: pair parameters fitted to measured equilibria
+- ``component``, ``search``: the component bank; ``component_from_groups``, ``component_from_boiling``, ``cuts_from_distillation``: estimated ones
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
 - ``edit``: change a document by an editing operation
-- ``check``, ``solve``, ``Memory``: what is missing, and the results
+- ``check``, ``solve``, ``Memory``, ``pair_influence``: what is missing, the results, and how far doubtful pairs matter
 
 >>> import wattaxis
 >>> model = wattaxis.PropertyModel("peng-robinson", ["propane", "n-butane"])
@@ -24,10 +27,27 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Document, DocumentError, EditError, dump, json_schema, load
     from wattaxis.flowsheet.edits import edit
-    from wattaxis.properties import FlashError, PropertyModel, State
+    from wattaxis.properties import FlashError, PropertyModel, State, model_infos
+    from wattaxis.properties.diagrams import (
+        AzeotropeSearch,
+        Diagram,
+        Envelope,
+        azeotropes,
+        boiling_diagram,
+        liquid_liquid_diagram,
+        mixing_diagram,
+        phase_envelope,
+        property_table,
+        pure_diagram,
+        residue_curve,
+        residue_curve_map,
+        vapour_over_liquid,
+    )
+    from wattaxis.properties.fitting import DataSet, Fit, Free, fit_pairs
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
-    from wattaxis.solving import Memory, SolveResult, check, solve
+    from wattaxis.solving import Memory, SolveResult, check, pair_influence, solve
     from wattaxis.substances import Component, HeatCapacity, VapourPressure, component, search
+    from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
 __version__ = "0.1.0"
 
@@ -35,19 +55,44 @@ __version__ = "0.1.0"
 _HOMES = {
     "wattaxis.flowsheet": ("Document", "DocumentError", "EditError", "dump", "json_schema", "load"),
     "wattaxis.flowsheet.edits": ("edit",),
-    "wattaxis.properties": ("FlashError", "PropertyModel", "State"),
+    "wattaxis.properties": ("FlashError", "PropertyModel", "State", "model_infos"),
+    "wattaxis.properties.diagrams": (
+        "AzeotropeSearch",
+        "Diagram",
+        "Envelope",
+        "azeotropes",
+        "boiling_diagram",
+        "liquid_liquid_diagram",
+        "mixing_diagram",
+        "phase_envelope",
+        "property_table",
+        "pure_diagram",
+        "residue_curve",
+        "residue_curve_map",
+        "vapour_over_liquid",
+    ),
+    "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "fit_pairs"),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
-    "wattaxis.solving": ("Memory", "SolveResult", "check", "solve"),
+    "wattaxis.solving": ("Memory", "SolveResult", "check", "pair_influence", "solve"),
+    "wattaxis.substances.estimates": ("Cut", "Estimated", "component_from_boiling", "component_from_groups", "cuts_from_distillation"),
     "wattaxis.substances": ("Component", "HeatCapacity", "VapourPressure", "component", "search"),
 }
 _WHERE = {name: home for home, names in _HOMES.items() for name in names}
 
 __all__ = [
+    "AzeotropeSearch",
     "Component",
+    "Cut",
+    "DataSet",
+    "Diagram",
     "Document",
     "DocumentError",
     "EditError",
+    "Envelope",
+    "Estimated",
+    "Fit",
     "FlashError",
+    "Free",
     "HeatCapacity",
     "Memory",
     "PropertyModel",
@@ -56,17 +101,33 @@ __all__ = [
     "SolveResult",
     "State",
     "VapourPressure",
+    "azeotropes",
+    "boiling_diagram",
     "check",
     "component",
+    "component_from_boiling",
+    "component_from_groups",
+    "cuts_from_distillation",
     "dump",
     "edit",
+    "fit_pairs",
     "from_si",
     "json_schema",
+    "liquid_liquid_diagram",
     "load",
+    "mixing_diagram",
+    "model_infos",
+    "pair_influence",
     "parse",
+    "phase_envelope",
+    "property_table",
+    "pure_diagram",
+    "residue_curve",
+    "residue_curve_map",
     "search",
     "solve",
     "to_si",
+    "vapour_over_liquid",
 ]
 
 

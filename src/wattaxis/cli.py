@@ -62,7 +62,7 @@ def _run(command: str, path: Path, as_json: bool) -> int:
 def _warm() -> int:
     print("Compiling the property kernels ", end="", flush=True)
     started = time.perf_counter()
-    for name in ("linear", "pure", "phase", "stability", "split", "energy", "saturation"):
+    for name in ("linear", "pure", "phase", "stability", "split", "energy", "saturation", "boil"):
         __import__(f"wattaxis.properties.kernels.{name}")
         print(".", end="", flush=True)
     print(f" ready after {time.perf_counter() - started:.0f} s")

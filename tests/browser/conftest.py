@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 from page import Page, browser
+from patience import PATIENCE
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -33,21 +34,21 @@ def server(server_folder):
     """Address of a server with a database of its own and the demo data; its log must hold no traceback at the end."""
     folder = server_folder
     port = free_port()
-    environment = {**os.environ, "WATTAXIS_VAR": str(folder), "WATTAXIS_PORT": str(port)}
+    environment = {**os.environ, "WATTAXIS_VAR": str(folder), "WATTAXIS_PORT": str(port), "WATTAXIS_RUN_SECONDS": str(PATIENCE)}
     for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
         subprocess.run([sys.executable, "web/manage.py", *command], cwd=ROOT, env=environment, check=True, capture_output=True)
     log = (folder / "log").open("w+")
     process = subprocess.Popen([sys.executable, "tools/serve.py"], cwd=ROOT, env=environment, stdout=log, stderr=subprocess.STDOUT)
     address = f"http://127.0.0.1:{port}"
-    for _ in range(200):
+    for _ in range(2000):
         try:
-            urllib.request.urlopen(address + "/healthz", timeout=5).read()
+            urllib.request.urlopen(address + "/healthz", timeout=PATIENCE).read()
             break
         except OSError:
             time.sleep(0.1)
     yield address
     process.terminate()
-    process.wait(timeout=20)
+    process.wait(timeout=PATIENCE)
     log.seek(0)
     text = log.read()
     assert "Traceback" not in text, text[-3000:]
@@ -63,10 +64,11 @@ def driver():
 
 @pytest.fixture
 def page(driver, server):
-    driver.delete_all_cookies()
+    driver.execute_cdp_cmd("Network.clearBrowserCookies", {})  # whatever page is open
     one = Page(driver, server)
     one.size()
     yield one
+    driver.get("about:blank")  # what the page still wants to ask must not come without its sign-in
     errors = [entry["message"] for entry in driver.get_log("browser") if entry["level"] == "SEVERE"]
     unexpected = [m for m in errors if not any(code in m for code in ("422", "409", "401", "404 (Not Found)"))]
     assert not unexpected, unexpected

@@ -73,8 +73,13 @@ EDITS = st.one_of(
     ),
     st.builds(lambda m: {"kind": "set_model", "model": m}, st.sampled_from(["ideal", "soave-redlich-kwong"])),
     st.builds(
-        lambda k: {"kind": "set_pair", "first": "water", "second": "butanone", "pair": k and {"first": "water", "second": "butanone", "kij": k}},
+        lambda k: {"kind": "set_pair", "first": "water", "second": "butanone", "values": k and {"kij": k}},
         st.one_of(st.none(), st.floats(-0.5, 0.5)),
+    ),
+    st.builds(
+        lambda n, f: {"kind": "set_pin", "name": n, "formula": f},
+        st.sampled_from(["one", "two"]),
+        st.sampled_from([None, "S-06.mass_flow", "E-103.duty / S-09.pressure", "X-1.outlet_pressure"]),
     ),
     st.just({"kind": "add_unit", "unit": {"tag": "X-1", "type": "valve", "spec": {}}}),
     st.just({"kind": "connect", "stream": {"tag": "X-2", "source": {"unit": "V-102", "port": "vapour"}, "target": {"unit": "X-1", "port": "inlet"}}}),

@@ -5,10 +5,10 @@ import json
 import pytest
 from plants import demo, q
 
-from wattaxis.flowsheet import EditError, apply, edit_from_json
+from wattaxis.flowsheet import Document, EditError, apply, edit_from_json
+from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.edits import touches
 
-PAIR = {"first": "water", "second": "butanone", "kij": 0.1}
 VALVE = {"tag": "VL-9", "type": "valve", "spec": {"outlet_pressure": q("2 bar")}}
 CASES = [
     ({"kind": "set_title", "title": "B"}, lambda d: d.title == "B", "title -> B"),
@@ -21,9 +21,14 @@ CASES = [
     ),
     ({"kind": "remove_component", "id": "hydrogen"}, lambda d: len(d.chemistry.components) == 3, "removed component hydrogen"),
     (
-        {"kind": "set_pair", "first": "water", "second": "butanone", "pair": PAIR},
+        {"kind": "set_pair", "first": "water", "second": "butanone", "values": {"kij": 0.1}},
         lambda d: d.chemistry.pairs != (),
-        "water / butanone -> 0.1",
+        "water / butanone -> kij 0.1",
+    ),
+    (
+        {"kind": "set_pin", "name": "Share", "formula": "S-08.mass_flow / S-06.mass_flow"},
+        lambda d: "Share" in [p.name for p in d.pins],
+        "pin Share = S-08",
     ),
     ({"kind": "add_unit", "unit": VALVE}, lambda d: d.unit("VL-9") is not None, "added valve VL-9"),
     ({"kind": "remove_unit", "tag": "V-101"}, lambda d: d.unit("V-101") is None and len(d.streams) == 4, "removed V-101"),
@@ -36,6 +41,7 @@ CASES = [
     ({"kind": "rename", "tag": "V-101", "new": "V-7"}, lambda d: d.stream("S-08").source.unit == "V-7", "renamed V-101 -> V-7"),
     ({"kind": "rename", "tag": "S-08", "new": "offgas"}, lambda d: d.stream("offgas") is not None, "renamed S-08 -> offgas"),
     ({"kind": "move", "places": {"V-101": [1.0, 2.0]}}, lambda d: (d.unit("V-101").x, d.unit("V-101").y) == (1.0, 2.0), "moved V-101"),
+    ({"kind": "replace_all", "document": to_data(Document(title="Other"))}, lambda d: d.title == "Other" and not d.units, "replaced the whole"),
     (
         {"kind": "batch", "edits": [{"kind": "set_title", "title": "C"}, {"kind": "remove_unit", "tag": "Z-101"}]},
         lambda d: d.title == "C" and d.unit("Z-101") is None,
@@ -67,12 +73,16 @@ def test_an_edit_and_its_way_back(data, holds, label):
         ({"kind": "rename", "tag": "Q", "new": "R"}, "Nothing on the sheet"),
         ({"kind": "move", "places": {"V-101": [1e9, 0]}}, "off the sheet"),
         ({"kind": "set_pair", "first": "water", "second": "water"}, "two different components"),
-        ({"kind": "set_pair", "first": "water", "second": "hydrogen", "pair": PAIR}, "same two components"),
-        ({"kind": "set_pair", "first": "water", "second": "butanone", "pair": {**PAIR, "kij": 7}}, "less than 1"),
+        ({"kind": "set_pair", "first": "water", "second": "hydrogen", "values": {"tau": 1}}, "no pair parameter 'tau'; it has kij"),
+        ({"kind": "set_pair", "first": "water", "second": "butanone", "values": {"kij": 7}}, "between -2 and 0.999"),
+        ({"kind": "set_pair", "first": "water", "second": "butanone", "model": "ideal", "values": {"kij": 0}}, "no pair parameters"),
+        ({"kind": "set_pin", "name": "X", "formula": "S-01.mass_flow +"}, "missing .at character 17."),
+        ({"kind": "set_pin", "name": "X"}, "no pin 'X'"),
         ({"kind": "add_unit", "unit": {**VALVE, "tag": "V-101"}}, "used twice"),
         ({"kind": "add_unit", "unit": {**VALVE, "spec": {"outlet_pressure": q("2 kg/h")}}}, "unit of"),
         ({"kind": "move", "places": {"V-101": [float("nan"), 0]}}, "off the sheet"),
         ({"kind": "set_values", "unit": "E-103", "values": {"duty": {"value": float("inf"), "unit": "W"}}}, "finite"),
+        ({"kind": "replace_all", "document": {"format": "x"}}, "not a Wattaxis flowsheet"),
         ({"kind": "unknown"}, "tag"),
         (None, "valid"),
     ],

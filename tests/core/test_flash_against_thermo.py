@@ -22,7 +22,7 @@ def thermo_flash(model, kind, liquids=1):
     )
     capacities = [HeatCapacityGas(poly_fit=(50.0, 1500.0, list(c.heat_capacity.coefficients[::-1]))) for c in parts]
     correlations = PropertyCorrelationsPackage(constants=constants, HeatCapacityGases=capacities, skip_missing=True)
-    eos = {"Tcs": constants.Tcs, "Pcs": constants.Pcs, "omegas": constants.omegas, "kijs": model.kij.tolist()}
+    eos = {"Tcs": constants.Tcs, "Pcs": constants.Pcs, "omegas": constants.omegas, "kijs": model.pairs[0].tolist()}
     shared = {"eos_kwargs": eos, "HeatCapacityGases": capacities}
     liquid, gas = CEOSLiquid(equation, **shared), CEOSGas(equation, **shared)
     if liquids > 1:

@@ -133,14 +133,6 @@ def test_too_many_values_quarrel_at_once_with_a_repair():
     assert solve(edit(document, **finding.repair[0])).units["U"].mark == "current"
 
 
-def test_loops_are_named_and_the_rest_is_calculated():
-    units = {"F": feed(), "M": ("mixer", {}), "N": ("splitter", {"share_1": q("0.5")}), "Z": ("product", {})}
-    streams = ["1: F.outlet -> M.inlet", "2: M.outlet -> N.inlet", "3: N.outlet_1 -> M.inlet", "4: N.outlet_2 -> Z.inlet"]
-    result = solve(plant(C4, units, streams))
-    assert any("loop" in f.text and "M, N" in f.text for f in result.findings)
-    assert "1" in result.streams
-
-
 def test_memory_changes_nothing_and_recalculates_only_what_an_edit_reaches():
     memory = Memory()
     document = demo()

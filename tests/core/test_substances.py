@@ -66,5 +66,7 @@ def test_constants_of_well_known_substances(name, critical_temperature, critical
 
 
 def test_pairs_of_the_bank():
-    assert bank_pair("peng_robinson", "74-82-8", "124-38-9") == pytest.approx(0.09, abs=0.03)
-    assert bank_pair("peng_robinson", "74-82-8", "74-82-8") is None
+    assert bank_pair("peng-robinson", "74-82-8", "124-38-9").values["kij"] == pytest.approx(0.09, abs=0.03)
+    assert bank_pair("peng-robinson", "74-82-8", "74-82-8") is None
+    ethanol_water, turned = bank_pair("nrtl", "64-17-5", "7732-18-5"), bank_pair("nrtl", "7732-18-5", "64-17-5")
+    assert (ethanol_water.values["b12"], ethanol_water.values["alpha"]) == (turned.values["b21"], turned.values["alpha"])

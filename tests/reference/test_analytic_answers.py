@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from wattaxis import Component, HeatCapacity, PropertyModel, VapourPressure
-from wattaxis.properties.kernels.layout import R
+from wattaxis.properties.layout import R
 
 #: ln(Psat/Pa) = a - b/T with round numbers, so that everything follows on paper.
 A = (25.0, 4000.0)

@@ -20,7 +20,7 @@ def their_equation(model, kind, t, p, x):
         Tcs=[c.critical_temperature for c in parts],
         Pcs=[c.critical_pressure for c in parts],
         omegas=[c.acentric_factor for c in parts],
-        kijs=model.kij.tolist(),
+        kijs=model.pairs[0].tolist(),
         zs=list(x),
         T=t,
         P=p,

@@ -3,11 +3,19 @@
 import time
 
 import pytest
+from patience import PATIENCE
 from plants import demo
 
 
+@pytest.fixture(autouse=True)
+def _patient(settings):
+    """A calculation is not ended on a busy machine, unless a test wants just that."""
+    settings.RUN_SECONDS = PATIENCE
+
+
 @pytest.fixture
-def people(django_user_model):
+def people(django_user_model, settings):
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]  # the real one is slow on purpose
     return {name: django_user_model.objects.create_user(name, password="long-enough-word") for name in ("olga", "egon", "rita", "nemo")}
 
 
@@ -40,7 +48,7 @@ class Person:
     def post(self, path):
         return self.client.post(self.path + path, content_type="application/json")
 
-    def result(self, revision, seconds=40):
+    def result(self, revision, seconds=PATIENCE):
         """Wait for the results of a revision."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:

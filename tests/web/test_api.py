@@ -11,7 +11,7 @@ from plants import demo, q
 from wattaxis import dump, load
 
 SECOND_STREAM = {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}
-NEWER = dump(demo()).replace('"version": 1', '"version": 9').encode()
+NEWER = dump(demo()).replace('"version": 3', '"version": 9').encode()
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -69,6 +69,17 @@ def test_history_jumps_back_and_forth(as_):
     assert as_("rita").post("/back/1").status_code == 403
 
 
+def test_going_back_again_and_again_stays_small(as_):
+    from projects.models import Revision
+
+    olga = as_("olga")
+    for k in range(12):
+        olga.edit(2 * k + 1, "set_title", title=f"Title {k}")
+        assert olga.post("/back/1").json()["revision"] == 2 * k + 3
+    sizes = [len(json.dumps(r.inverse)) for r in Revision.objects.filter(label="back to revision 1").order_by("number")]
+    assert max(sizes) < 1.1 * min(sizes)
+
+
 def test_edits_that_do_not_touch_are_merged_and_quarrels_are_shown(as_):
     olga, egon = as_("olga"), as_("egon")
     assert olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")}).status_code == 200
@@ -79,7 +90,8 @@ def test_edits_that_do_not_touch_are_merged_and_quarrels_are_shown(as_):
     assert fight.status_code == 409
     body = fight.json()
     assert body["author"] == "olga"
-    assert "45 degC" in body["label"]
+    assert "35 degC -> 45 degC" in body["theirs"]
+    assert "45 degC -> 50 degC" in body["yours"]
     assert body["variant"]["revision"] == 3
     assert egon.get().json()["revision"] == 3
 

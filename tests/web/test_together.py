@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from patience import PATIENCE
 from plants import demo
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -30,7 +31,7 @@ from django.contrib.auth import get_user_model
 from django.db import connection
 from projects import service
 from projects.models import Variant
-variant, person, number = Variant.objects.get(), get_user_model().objects.get(), int(sys.argv[1])
+variant, person, number = Variant.objects.order_by("id")[0], get_user_model().objects.get(), int(sys.argv[1])
 places = eval(sys.argv[2])
 unit, field, label, start = places[number]
 base = service.latest(variant).number
@@ -95,7 +96,9 @@ def test_a_busy_port_is_told_in_words(tmp_path):
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         environment = {**os.environ, "WATTAXIS_VAR": str(tmp_path), "WATTAXIS_PORT": str(taken.getsockname()[1])}
-        done = subprocess.run([sys.executable, "tools/serve.py"], cwd=ROOT, env=environment, capture_output=True, text=True, check=False, timeout=30)
+        done = subprocess.run(
+            [sys.executable, "tools/serve.py"], cwd=ROOT, env=environment, capture_output=True, text=True, check=False, timeout=PATIENCE
+        )
     assert done.returncode == 1
     assert "is in use" in done.stderr
     assert "Traceback" not in done.stderr
@@ -110,6 +113,8 @@ def test_set_up_says_what_is_too_old(tmp_path, tool, script, says):
     fake.write_text(script)
     fake.chmod(0o755)
     environment = {**os.environ, "PATH": f"{tmp_path}:{os.environ['PATH']}"}
-    done = subprocess.run(["bash", "tools/setup.sh", "demo"], cwd=ROOT, env=environment, capture_output=True, text=True, check=False, timeout=60)
+    done = subprocess.run(
+        ["bash", "tools/setup.sh", "demo"], cwd=ROOT, env=environment, capture_output=True, text=True, check=False, timeout=PATIENCE
+    )
     assert done.returncode == 1
     assert says in done.stderr

@@ -1,12 +1,15 @@
 """What the page needs to know of the core once: unit types, kinds, unit sets, models, the component bank."""
 
+from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
-from wattaxis.properties import MODELS
+from wattaxis.properties import model_infos
+from wattaxis.properties.fitting import DATA_KINDS
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 from wattaxis.substances import Component
+from wattaxis.substances.estimates import joback_groups
 from wattaxis.unitops import unit_types
 from wattaxis.unitops.composition import BASIS_TITLES
 
@@ -33,8 +36,17 @@ def catalogue() -> dict[str, Any]:
         "unit_types": [_unit_type(operation) for operation in unit_types().values()],
         "kinds": kinds,
         "unit_sets": {name: {k.key: chosen.get(k.key, k.units[0]) for k in KINDS.values()} for name, chosen in UNIT_SETS.items()},
-        "models": [vars(m) for m in MODELS.values()],
+        "models": [asdict(m) for m in model_infos().values()],
         "bases": dict(BASIS_TITLES),
+        "joback_groups": {number: group.name for number, group in joback_groups().items() if None not in group.values},
+        "data_kinds": [
+            {
+                "key": key,
+                "title": kind.title,
+                "columns": [{"key": name, **asdict(column), "needed": name in kind.needed} for name, column in kind.columns.items()],
+            }
+            for key, kind in DATA_KINDS.items()
+        ],
     }
 
 

@@ -1,4 +1,4 @@
-"""People and projects: passwords, members and their roles, archiving, deleting with a way back, branching variants."""
+"""People and projects: passwords, members and their roles, archiving, deleting with a way back."""
 
 from __future__ import annotations
 
@@ -7,7 +7,8 @@ from typing import Any
 from accounts.audit import record
 from accounts.throttle import SignInThrottle
 from api import schemas
-from api.access import member, project_member
+from api.access import project_member
+from api.variants import title
 from django.contrib.auth import get_user_model, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
@@ -17,16 +18,16 @@ from django.http import HttpRequest
 from django.utils import timezone
 from django.utils.encoding import force_bytes, force_str
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
-from ninja import Router, Status
+from ninja import Router
 from ninja.errors import HttpError
 from projects.models import Membership, Project
-from projects.service import branch
 
 router = Router()
 throttle = SignInThrottle()
 
 
-def _accept_password(password: str, user: Any) -> None:
+def accept_password(password: str, user: Any) -> None:
+    """Refuse a password that is easily guessed, with the reason."""
     try:
         validate_password(password, user)
     except ValidationError as error:
@@ -39,7 +40,7 @@ def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[
     user: Any = request.user
     if not user.check_password(body.old):
         raise HttpError(422, "The present password is not right.")
-    _accept_password(body.new, user)
+    accept_password(body.new, user)
     user.set_password(body.new)
     user.save()
     update_session_auth_hash(request, user)
@@ -73,28 +74,26 @@ def reset_password(request: HttpRequest, body: schemas.PasswordReset) -> dict[st
         user = None
     if user is None or not default_token_generator.check_token(user, body.token):
         raise HttpError(422, "This link is used up or too old. Ask for a new one.")
-    _accept_password(body.password, user)
+    accept_password(body.password, user)
     user.set_password(body.password)
     user.save()
     record(request, "reset password", user.get_username())
     return {"message": "The password is set. Sign in with it."}
 
 
-@router.patch("projects/{int:project_id}", response=schemas.Message)
-def change_project(request: HttpRequest, project_id: int, body: schemas.ProjectChange) -> dict[str, str]:
+@router.patch("projects/{id:project_id}", response=schemas.Message)
+def change_project(request: HttpRequest, project_id: int, body: schemas.NameAndPlace) -> dict[str, str]:
     """Rename, archive or take out of the archive."""
     project, _ = project_member(request, project_id, "owner")
     if body.name is not None:
-        if not 1 <= len(body.name.strip()) <= 120:
-            raise HttpError(422, "A project needs a name of at most 120 characters.")
-        project.name = body.name.strip()
+        project.name = title(body.name, "project")
     if body.archived is not None:
         project.archived = body.archived
     project.save()
     return {"message": f"{project.name} is {'archived' if project.archived else 'kept'}."}
 
 
-@router.delete("projects/{int:project_id}", response=schemas.Message)
+@router.delete("projects/{id:project_id}", response=schemas.Message)
 def delete_project(request: HttpRequest, project_id: int) -> dict[str, str]:
     """Delete; :func:`restore_project` brings it back."""
     project, _ = project_member(request, project_id, "owner")
@@ -104,7 +103,7 @@ def delete_project(request: HttpRequest, project_id: int) -> dict[str, str]:
     return {"message": f"{project.name} is deleted."}
 
 
-@router.post("projects/{int:project_id}/restore", response=schemas.Message)
+@router.post("projects/{id:project_id}/restore", response=schemas.Message)
 def restore_project(request: HttpRequest, project_id: int) -> dict[str, str]:
     """Undo a deletion."""
     project, _ = project_member(request, project_id, "owner", deleted=True)
@@ -114,7 +113,7 @@ def restore_project(request: HttpRequest, project_id: int) -> dict[str, str]:
     return {"message": f"{project.name} is back."}
 
 
-@router.get("projects/{int:project_id}/members", response=list[schemas.MemberOut])
+@router.get("projects/{id:project_id}/members", response=list[schemas.MemberOut])
 def list_members(request: HttpRequest, project_id: int) -> list[dict[str, str]]:
     """The people of a project."""
     project, _ = project_member(request, project_id)
@@ -122,13 +121,13 @@ def list_members(request: HttpRequest, project_id: int) -> list[dict[str, str]]:
     return [{"username": m.user.get_username(), "role": m.role} for m in rows]
 
 
-@router.put("projects/{int:project_id}/members", response=list[schemas.MemberOut])
+@router.put("projects/{id:project_id}/members", response=list[schemas.MemberOut])
 def set_member(request: HttpRequest, project_id: int, body: schemas.MemberIn) -> Any:
     """Invite a person, or change their role."""
     project, _ = project_member(request, project_id, "owner")
     user = get_user_model().objects.filter(username=body.username[:150], is_active=True).first()
     if user is None:
-        raise HttpError(422, f"There is nobody named {body.username[:150]!r} here; people are added under People.")
+        raise HttpError(422, f"There is nobody named {body.username[:150]!r} here; invite by mail address instead.")
     if body.role != "owner":
         _keep_an_owner(project, user)
     Membership.objects.update_or_create(project=project, user=user, defaults={"role": body.role})
@@ -136,7 +135,7 @@ def set_member(request: HttpRequest, project_id: int, body: schemas.MemberIn) ->
     return list_members(request, project_id)
 
 
-@router.delete("projects/{int:project_id}/members/{username}", response=schemas.Message)
+@router.delete("projects/{id:project_id}/members/{username}", response=schemas.Message)
 def remove_member(request: HttpRequest, project_id: int, username: str) -> dict[str, str]:
     """Take a person out; anybody may take themselves out."""
     project, _ = project_member(request, project_id, "reader" if username == request.user.get_username() else "owner")
@@ -154,15 +153,3 @@ def _keep_an_owner(project: Project, leaving: Any) -> None:
     mine = Membership.objects.filter(project=project, role=Membership.Role.OWNER, user=leaving)
     if mine.exists() and not others.exists():
         raise HttpError(422, "A project needs an owner: make somebody else one first.")
-
-
-@router.post("variants/{int:variant_id}/branch", response={201: schemas.VariantShort})
-def branch_variant(request: HttpRequest, variant_id: int, body: schemas.VariantIn) -> Any:
-    """A new variant that starts from the newest revision of another."""
-    variant, _ = member(request, variant_id, "editor")
-    name = body.name.strip()
-    if not 1 <= len(name) <= 120:
-        raise HttpError(422, "A variant needs a name of at most 120 characters.")
-    revision = branch(variant, name, request.user)
-    size = len(revision.document.get("units", []))
-    return Status(201, {"id": revision.variant_id, "name": name, "units": size, "revision": revision.number, "changed": revision.created})

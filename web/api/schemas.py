@@ -5,9 +5,13 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, Literal
 
+from api.chemistry_schemas import DataKindOut
 from ninja import Schema
 
-from wattaxis.solving.results import Assumption, Balance, StreamResult, UnitState
+from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.guide import Answer
+from wattaxis.properties.catalogue import PairParameter
+from wattaxis.solving.results import Assumption, Balance, LoopResult, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding
 
 
@@ -21,7 +25,8 @@ class QuarrelOut(Schema):
     """Two edits of one place: what came in between, and the newer state."""
 
     message: str
-    label: str
+    theirs: str
+    yours: str
     author: str
     variant: VariantOut
 
@@ -34,9 +39,10 @@ class PersonOut(Schema):
 
 
 class SessionOut(Schema):
-    """The signed-in person, if any."""
+    """The signed-in person, if any; else the variant that a share link lets this browser read, if any."""
 
     person: PersonOut | None
+    shared: int | None = None
 
 
 class SignIn(Schema):
@@ -46,14 +52,14 @@ class SignIn(Schema):
     password: str
 
 
-class ProjectIn(Schema):
-    """A new project."""
+class NameIn(Schema):
+    """The name of something new."""
 
     name: str
 
 
-class ProjectChange(Schema):
-    """What an owner may change of a project; what is left out stays."""
+class NameAndPlace(Schema):
+    """What may be changed of a project or a variant; what is left out stays."""
 
     name: str | None = None
     archived: bool | None = None
@@ -73,10 +79,49 @@ class MemberOut(Schema):
     role: str
 
 
-class VariantIn(Schema):
-    """The name of a new variant."""
+class ShareOut(Schema):
+    """A link that lets others read a variant."""
 
-    name: str
+    id: int
+    address: str
+    created: datetime
+    author: str
+
+
+class SharedOut(Schema):
+    """Where a share link leads."""
+
+    variant: int
+
+
+class InvitationIn(Schema):
+    """Whom to invite, as what."""
+
+    mail: str
+    role: Literal["owner", "editor", "reader"]
+
+
+class InvitationOut(Schema):
+    """An invitation that nobody has followed yet."""
+
+    id: int
+    mail: str
+    role: str
+
+
+class InvitedOut(Schema):
+    """What the holder of an invitation is invited to."""
+
+    project: str
+    role: str
+    mail: str
+
+
+class Acceptance(Schema):
+    """Name and password of a new account; blank for who is signed in."""
+
+    username: str = ""
+    password: str = ""
 
 
 class PasswordChange(Schema):
@@ -108,6 +153,7 @@ class VariantShort(Schema):
     units: int
     revision: int
     changed: datetime
+    archived: bool
 
 
 class ProjectOut(Schema):
@@ -139,16 +185,20 @@ class PairOut(Schema):
 
     first: str
     second: str
-    kij: float
+    model: str
+    values: dict[str, float]
     source: str = ""
+    quality: str = "typed in"
 
 
 class ChemistryOut(Schema):
-    """Components, model, typed pairs."""
+    """Components, model, typed pairs, measured data, fits that were kept."""
 
     components: list[DocumentComponentOut] = []
     model: str
     pairs: list[PairOut] = []
+    data: list[Measured] = []
+    fits: list[KeptFit] = []
 
 
 class EndOut(Schema):
@@ -176,6 +226,20 @@ class StreamOut(Schema):
     target: EndOut
 
 
+class PinOut(Schema):
+    """A value kept in sight."""
+
+    name: str
+    formula: str
+
+
+class FeedTableOut(Schema):
+    """A composition read from a table, and the lines that were left out."""
+
+    composition: dict[str, Any]
+    left_out: list[str]
+
+
 class DocumentOut(Schema):
     """The flowsheet document."""
 
@@ -186,6 +250,7 @@ class DocumentOut(Schema):
     chemistry: ChemistryOut
     units: list[UnitOut] = []
     streams: list[StreamOut] = []
+    pins: list[PinOut] = []
 
 
 class ResultOut(Schema):
@@ -199,6 +264,47 @@ class ResultOut(Schema):
     assumptions: list[Assumption]
     balance: Balance
     model: str
+    pins: list[PinResult] = []
+    loops: list[LoopResult] = []
+
+
+class ProposalOut(Schema):
+    """A model with the reasons for it and what to mind."""
+
+    key: str
+    title: str
+    rank: int
+    reasons: list[str]
+    cautions: list[str]
+
+
+class GuideOut(Schema):
+    """What was found about the chemistry, and the models in order."""
+
+    answers: list[Answer]
+    proposals: list[ProposalOut]
+
+
+class EstimatedOut(Schema):
+    """The plant with estimated pairs, and the pairs that could not be estimated."""
+
+    variant: VariantOut
+    left_out: list[str]
+
+
+class HelpOut(Schema):
+    """A page of the documentation as HTML, with the list of all pages."""
+
+    slug: str
+    html: str
+    pages: list[HelpPage]
+
+
+class HelpPage(Schema):
+    """A page in the list."""
+
+    slug: str
+    title: str
 
 
 class AnswerOut(Schema):
@@ -216,7 +322,7 @@ class PairRow(Schema):
 
     first: str
     second: str
-    kij: float | None
+    values: dict[str, float]
     source: str
     quality: str
 
@@ -303,6 +409,7 @@ class FieldOut(Schema):
     title: str
     kind: str
     help: str
+    each: bool
 
 
 class ChoiceOut(Schema):
@@ -336,7 +443,7 @@ class ModelOut(Schema):
     source: str
     use: str
     limits: str
-    pairs: bool
+    parameters: list[PairParameter]
 
 
 class CatalogueOut(Schema):
@@ -347,6 +454,8 @@ class CatalogueOut(Schema):
     unit_sets: dict[str, dict[str, str]]
     models: list[ModelOut]
     bases: dict[str, str]
+    data_kinds: list[DataKindOut]
+    joback_groups: dict[int, str]
 
 
 class ConstantOut(Schema):

@@ -5,7 +5,7 @@ import json
 from collections.abc import AsyncIterator
 from typing import Any
 
-from api.access import member
+from api.access import guest, member
 from asgiref.sync import sync_to_async
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from ninja.errors import HttpError
@@ -17,8 +17,10 @@ HEARTBEAT = 15.0
 async def events(request: HttpRequest, variant_id: int) -> HttpResponse | StreamingHttpResponse:
     """An endless stream; the newest answer comes first, so that a page that reconnects catches up."""
     request.user = await request.auser()
-    if not request.user.is_authenticated:
+    if not (request.user.is_authenticated or await sync_to_async(guest)(request)):
         return HttpResponse("Sign in first.", status=401)
+    if service.events.full():
+        return HttpResponse("Too many pages are open; close some and reload.", status=503)
     try:
         await sync_to_async(member)(request, variant_id)
     except HttpError as error:

@@ -1,6 +1,11 @@
-"""Headers on every answer, and plain words when the CSRF check fails."""
+"""Headers on every answer, a number and a log line for every request, and plain words when the CSRF check fails."""
 
+import logging
+import re
+import time
+import uuid
 from collections.abc import Awaitable, Callable
+from contextvars import ContextVar
 from inspect import iscoroutinefunction
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
@@ -10,24 +15,49 @@ POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
+#: The request that the running code works for; every log line carries it.
+request_id: ContextVar[str] = ContextVar("request_id", default="-")
+log = logging.getLogger("wattaxis.requests")
+
+
+class RequestId(logging.Filter):
+    """Puts the number of the running request on log lines."""
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Never holds a line back."""
+        record.request_id = request_id.get()
+        return True
+
+
+def _begin(request: HttpRequest) -> float:
+    given = request.headers.get("X-Request-Id", "")
+    request_id.set(given if re.fullmatch(r"[\w-]{1,64}", given) else uuid.uuid4().hex)
+    return time.perf_counter()
+
+
+def _end(request: HttpRequest, response: HttpResponseBase, started: float) -> HttpResponseBase:
+    response.headers.setdefault("Content-Security-Policy", POLICY)
+    response.headers["X-Request-Id"] = request_id.get()
+    milliseconds = round(1000 * (time.perf_counter() - started), 1)
+    what = {"method": request.method, "path": request.path[:200], "status": response.status_code, "milliseconds": milliseconds}
+    log.info("request", extra=what)
+    return response
 
 
 @sync_and_async_middleware
-def ContentSecurityPolicy(get_response: Callable[[HttpRequest], HttpResponseBase | Awaitable[HttpResponseBase]]) -> Callable:  # noqa: N802
-    """Everything is served by ourselves; inline styles are needed for positions on the sheet."""
+def Envelope(get_response: Callable[[HttpRequest], HttpResponseBase | Awaitable[HttpResponseBase]]) -> Callable:  # noqa: N802
+    """Around everything: request number, log line, content security policy (inline styles place symbols on the sheet)."""
     if iscoroutinefunction(get_response):
 
         async def answer(request: HttpRequest) -> HttpResponseBase:
-            response = await get_response(request)
-            response.headers.setdefault("Content-Security-Policy", POLICY)
-            return response
+            started = _begin(request)
+            return _end(request, await get_response(request), started)
 
     else:
 
         def answer(request: HttpRequest) -> HttpResponseBase:
-            response = get_response(request)
-            response.headers.setdefault("Content-Security-Policy", POLICY)
-            return response
+            started = _begin(request)
+            return _end(request, get_response(request), started)
 
     return answer
 

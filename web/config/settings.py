@@ -4,6 +4,9 @@ WATTAXIS_VAR: folder for the database, the secret key and outgoing mail (default
 WATTAXIS_HOSTS: comma-separated host names the server answers to (default: local ones).
 WATTAXIS_PRODUCTION: "1" behind HTTPS: secure cookies, redirects, HSTS.
 WATTAXIS_SOLVERS: number of solver processes (default 2). WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation.
+WATTAXIS_REQUESTS: requests a minute that one person may make (default 1800; a quarter of it without a sign-in).
+WATTAXIS_PAGES: open pages that receive live results, at most (default 500).
+WATTAXIS_LOG: "console" for the log as JSON lines on standard error; default is the file wattaxis.log in WATTAXIS_VAR.
 """
 
 import os
@@ -43,9 +46,9 @@ INSTALLED_APPS = [
     "runs",
 ]
 MIDDLEWARE = [
+    "config.middleware.Envelope",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "config.middleware.ContentSecurityPolicy",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -118,11 +121,27 @@ SOLVERS = int(os.environ.get("WATTAXIS_SOLVERS", "2"))
 RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
 RUN_MEGABYTES = int(os.environ.get("WATTAXIS_RUN_MEGABYTES", "1500"))
 
+REQUESTS_A_MINUTE = int(os.environ.get("WATTAXIS_REQUESTS", "1800"))
+MOST_PAGES = int(os.environ.get("WATTAXIS_PAGES", "500"))
+
+_FILE = {"class": "logging.handlers.RotatingFileHandler", "filename": VAR / "wattaxis.log", "maxBytes": 10_000_000, "backupCount": 5, "delay": True}
+_LINES = {"class": "logging.StreamHandler"} if os.environ.get("WATTAXIS_LOG") == "console" else _FILE
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"wattaxis": {"handlers": ["console"], "level": "INFO", "propagate": False}},
+    "filters": {"request": {"()": "config.middleware.RequestId"}},
+    "formatters": {
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "fmt": "%(asctime)s %(levelname)s %(name)s %(message)s %(request_id)s",
+            "rename_fields": {"asctime": "time", "levelname": "level", "name": "logger"},
+        },
+        "words": {"format": "%(levelname)s %(name)s %(message)s"},
+    },
+    "handlers": {
+        "lines": {**_LINES, "formatter": "json", "filters": ["request"]},
+        "console": {"class": "logging.StreamHandler", "formatter": "words", "level": "WARNING"},
+    },
+    "root": {"handlers": ["lines"] if os.environ.get("WATTAXIS_LOG") == "console" else ["lines", "console"], "level": "WARNING"},
+    "loggers": {"wattaxis": {"level": "INFO"}},
 }

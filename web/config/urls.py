@@ -28,7 +28,7 @@ def health(request: HttpRequest) -> HttpResponse:
 
 
 urlpatterns = [
-    path("api/variants/<int:variant_id>/events", events),
+    path("api/variants/<id:variant_id>/events", events),
     path("api/", api.urls),
     path("admin/", admin.site.urls),
     path("healthz", health),

@@ -44,9 +44,41 @@ class Variant(models.Model):
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="variants")
     name = models.CharField(max_length=120, default="Base")
     created = models.DateTimeField(auto_now_add=True)
+    archived = models.BooleanField(default=False)
+    #: Set by "delete"; an editor can bring the variant back.
+    deleted = models.DateTimeField(null=True, blank=True)
 
     def __str__(self) -> str:
         return f"{self.project} / {self.name}"
+
+
+class ShareLink(models.Model):
+    """Lets whoever holds the link read one variant without an account, until it is withdrawn."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="share_links")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+    withdrawn = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"link to {self.variant}"
+
+
+class Invitation(models.Model):
+    """A seat in a project kept for a mail address whose owner has no account yet."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="invitations")
+    mail = models.EmailField()
+    role = models.CharField(max_length=10, choices=Membership.Role.choices)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+    accepted = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "mail"], name="one_invitation_per_mail")]
+
+    def __str__(self) -> str:
+        return f"{self.mail} into {self.project}"
 
 
 class Revision(models.Model):

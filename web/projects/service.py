@@ -9,19 +9,18 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from projects.models import Membership, Project, Revision, Variant
 
-from wattaxis.flowsheet import Document, EditError, apply, edit_from_json
+from wattaxis.flowsheet import Document, EditError, apply, edit_from_json, migrate
 from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.flowsheet.edits import quarrel
 
-MOST_STEPS_BACK = 500
-
 
 class Quarrel(Exception):
-    """The edit starts from an older revision and touches what was changed since."""
+    """The edit starts from an older revision and touches what was changed since. ``yours`` says what it would do to the newest state."""
 
-    def __init__(self, parts: set[str], newer: Revision) -> None:
+    def __init__(self, parts: set[str], newer: Revision, yours: str) -> None:
         self.parts = parts
         self.newer = newer
+        self.yours = yours
         super().__init__(f"{newer.label or 'Another edit'} came in between and changes the same place.")
 
 
@@ -38,8 +37,14 @@ def create_project(name: str, owner: AbstractBaseUser, document: Document) -> Va
     with transaction.atomic():
         project = Project.objects.create(name=name)
         Membership.objects.create(project=project, user=owner, role=Membership.Role.OWNER)
-        variant = Variant.objects.create(project=project, name="Base")
-        Revision.objects.create(variant=variant, number=1, document=to_data(document), label="created", author=owner)
+        return add_variant(project, "Base", document, owner)
+
+
+def add_variant(project: Project, name: str, document: Document, author: AbstractBaseUser) -> Variant:
+    """A variant of a project with a document of its own as revision 1."""
+    with transaction.atomic():
+        variant = Variant.objects.create(project=project, name=name)
+        Revision.objects.create(variant=variant, number=1, document=to_data(document), label="created", author=author)
     return variant
 
 
@@ -52,9 +57,23 @@ def branch(variant: Variant, name: str, author: AbstractBaseUser) -> Revision:
         return Revision.objects.create(variant=copy, number=1, document=source.document, label=label, author=author)
 
 
+def copy_project(project: Project, name: str, owner: AbstractBaseUser) -> Project:
+    """A project of the person's own with the newest document of every living variant; people and history stay behind."""
+    with transaction.atomic():
+        copy = Project.objects.create(name=name)
+        Membership.objects.create(project=copy, user=owner, role=Membership.Role.OWNER)
+        for variant in project.variants.filter(deleted=None).order_by("id"):
+            source, twin = latest(variant), Variant.objects.create(project=copy, name=variant.name, archived=variant.archived)
+            label = f"copied from {project.name}, {variant.name}, revision {source.number}"
+            Revision.objects.create(variant=twin, number=1, document=source.document, label=label, author=owner)
+    return copy
+
+
 def latest(variant: Variant) -> Revision:
-    """The newest revision of a variant."""
-    return Revision.objects.filter(variant=variant).order_by("-number").select_related("author").first()
+    """The newest revision of a variant, its document in today's format."""
+    revision = Revision.objects.filter(variant=variant).order_by("-number").select_related("author").first()
+    revision.document = migrate(revision.document)
+    return revision
 
 
 def submit(variant: Variant, author: AbstractBaseUser, base: int, data: Any) -> Revision:
@@ -72,7 +91,7 @@ def submit(variant: Variant, author: AbstractBaseUser, base: int, data: Any) -> 
         for revision in between:
             parts = quarrel(edit, edit_from_json(revision.edit))
             if parts:
-                raise Quarrel(parts, revision)
+                raise Quarrel(parts, revision, _intent(newest, edit))
         return _append(newest, edit, author)
 
 
@@ -97,11 +116,22 @@ def redo(variant: Variant, author: AbstractBaseUser) -> Revision:
         return _append(latest(variant), edit_from_json(target.inverse), author, redoes=target, label=label)
 
 
+def _intent(newest: Revision, edit: Any) -> str:
+    try:
+        return apply(load_data(newest.document), edit)[2]
+    except EditError as error:
+        return f"no longer possible: {error}"
+
+
 def _nobody_else_since(target: Revision, author: AbstractBaseUser) -> None:
     """Taking an edit back must not silently take back what somebody else has typed at the same place since. Raises EditError."""
     way = edit_from_json(target.inverse)
     others = Revision.objects.filter(variant=target.variant, number__gt=target.number).exclude(author=author).exclude(edit=None)
-    for revision in others.defer("document"):
+    standing: dict[int, Revision] = {}
+    for revision in others.defer("document").order_by("number"):
+        if standing.pop(revision.undoes_id or 0, None) is None:  # what they have taken back themselves stands in nobody's way
+            standing[revision.id] = revision
+    for revision in standing.values():
         if quarrel(way, edit_from_json(revision.edit)):
             raise EditError(f"{revision.label} by somebody else came after it and changes the same place; change it by hand instead.")
 
@@ -110,34 +140,43 @@ def go_back(variant: Variant, author: AbstractBaseUser, number: int) -> Revision
     """Make the document of an earlier revision the newest one, as one edit that can be undone. Raises EditError."""
     with transaction.atomic():
         newest = latest(variant)
-        later = Revision.objects.filter(variant=variant, number__gt=number).exclude(inverse=None).order_by("-number")
-        if not 1 <= number < newest.number:
+        target = Revision.objects.filter(variant=variant, number=number).first() if number < newest.number else None
+        if target is None:
             raise EditError(f"There is no earlier revision {number}.")
-        if later.count() > MOST_STEPS_BACK:
-            raise EditError(f"Revision {number} lies more than {MOST_STEPS_BACK} edits back; go there in two steps.")
-        label = f"back to revision {number}"
-        way = edit_from_json({"kind": "batch", "edits": [r.inverse for r in later.defer("document")], "label": label})
-        return _append(newest, way, author)
+        way = edit_from_json({"kind": "replace_all", "document": migrate(target.document)})
+        return _append(newest, way, author, label=f"back to revision {number}")
 
 
 def steps(variant: Variant, author: AbstractBaseUser) -> Steps:
-    """The next undo and redo of a person, from the revisions alone, so that they last across sessions."""
-    undos: list[Revision] = []
-    redos: list[Revision] = []
-    rows = Revision.objects.filter(variant=variant, author=author).exclude(edit=None).defer("document").order_by("number")
-    for revision in rows:
+    """The next undo and redo of a person, from the revisions alone, so that they last across sessions.
+
+    Read from the newest backwards and no further than needed: every undo met on the way skips the edit that it took back, and the other way round.
+    """
+    if not author.is_authenticated:
+        return Steps(None, None)
+    mine = Revision.objects.filter(variant=variant, author=author).exclude(edit=None).defer("document").order_by("-number")
+    undo = redo = None
+    skipped = 0
+    for revision in mine.iterator(chunk_size=40):
         if revision.undoes_id:
-            if undos:
-                undos.pop()
-            redos.append(revision)
-        elif revision.redoes_id:
-            if redos:
-                redos.pop()
-            undos.append(revision)
+            skipped += 1
+        elif skipped:
+            skipped -= 1
         else:
-            undos.append(revision)
-            redos.clear()
-    return Steps(undos[-1] if undos else None, redos[-1] if redos else None)
+            undo = revision
+            break
+    skipped = 0
+    for revision in mine.iterator(chunk_size=40):
+        if revision.redoes_id:
+            skipped += 1
+        elif not revision.undoes_id:
+            break  # a new edit ends what could be done again
+        elif skipped:
+            skipped -= 1
+        else:
+            redo = revision
+            break
+    return Steps(undo, redo)
 
 
 def _append(newest: Revision, edit: Any, author: AbstractBaseUser, label: str = "", **links: Revision) -> Revision:

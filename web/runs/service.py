@@ -7,6 +7,7 @@ one. A process that hangs beyond its time limit or dies is replaced, and the pag
 from __future__ import annotations
 
 import asyncio
+import itertools
 import json
 import logging
 import queue
@@ -14,6 +15,7 @@ import subprocess
 import sys
 import threading
 import time
+from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
 
@@ -29,6 +31,11 @@ class Broadcaster:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._subscribers: dict[int, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]]] = {}
+
+    def full(self) -> bool:
+        """Whether as many pages listen as may."""
+        with self._lock:
+            return sum(len(entries) for entries in self._subscribers.values()) >= settings.MOST_PAGES
 
     def subscribe(self, variant: int) -> asyncio.Queue[dict[str, Any]]:
         """A queue that receives the variant's events; call from the event loop."""
@@ -56,6 +63,14 @@ def _offer(events: asyncio.Queue[dict[str, Any]], event: dict[str, Any]) -> None
         events.put_nowait(event)
 
 
+#: What a request is known by: results by their variant, questions by their number.
+Key = tuple[str, int]
+
+
+def _key(message: dict[str, Any]) -> Key:
+    return ("job", message["job"]) if "job" in message else ("variant", message["variant"])
+
+
 class Solver(threading.Thread):
     """One solver process with the thread that feeds and watches it. Requests and answers come by one inbox."""
 
@@ -68,7 +83,7 @@ class Solver(threading.Thread):
     def run(self) -> None:
         """Feed requests, pass answers on, keep the time limit, replace the process when it fails."""
         self._launch()
-        waiting: dict[int, tuple[float, dict[str, Any]]] = {}
+        waiting: dict[Key, tuple[float, dict[str, Any]]] = {}
         while True:
             try:
                 what, message = self.inbox.get(timeout=0.2 if waiting else 1.0)
@@ -78,13 +93,13 @@ class Solver(threading.Thread):
                 break
             if what == "request":
                 self._send(message)
-                waiting[message["variant"]] = (time.monotonic() + settings.RUN_SECONDS, message)
+                waiting[_key(message)] = (time.monotonic() + settings.RUN_SECONDS, message)
             elif what == "answer":
-                pending = waiting.get(message["variant"])
-                if pending is not None and pending[1]["revision"] == message["revision"]:
-                    del waiting[message["variant"]]
+                pending = waiting.get(_key(message))
+                if pending is not None and pending[1].get("revision") == message.get("revision"):
+                    del waiting[_key(message)]
                 self.service.finished(message)
-            late = [v for v, (deadline, _) in waiting.items() if time.monotonic() > deadline]
+            late = [key for key, (deadline, _) in waiting.items() if time.monotonic() > deadline]
             if late or (self.process is not None and self.process.poll() is not None):
                 self._replace(waiting, late)
         if self.process is not None:
@@ -100,7 +115,9 @@ class Solver(threading.Thread):
         assert process.stdout is not None
         for line in process.stdout:
             answer = json.loads(line)
-            if answer["kind"] != "ready":
+            if answer["kind"] == "partial":
+                self.service.events.publish(answer["variant"], answer)
+            elif answer["kind"] != "ready":
                 self.inbox.put(("answer", answer))
 
     def _send(self, request: dict[str, Any]) -> None:
@@ -112,7 +129,7 @@ class Solver(threading.Thread):
         except OSError:
             log.warning("solver %s is gone before a request", self.name)
 
-    def _replace(self, waiting: dict[int, tuple[float, dict[str, Any]]], late: list[int]) -> None:
+    def _replace(self, waiting: dict[Key, tuple[float, dict[str, Any]]], late: list[Key]) -> None:
         """A new process. What ran too long is told as failed; what only waited behind it, or met a death, is tried once more."""
         assert self.process is not None
         self.process.kill()
@@ -121,15 +138,15 @@ class Solver(threading.Thread):
         hung = f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended."
         log.warning("%s: %s", self.name, hung if late else died)
         self._launch()
-        for variant, (_, request) in list(waiting.items()):
-            if variant not in late and not request.get("again"):
+        for key, (_, request) in list(waiting.items()):
+            if key not in late and not request.get("again"):
                 again = {**request, "again": True}
                 self._send(again)
-                waiting[variant] = (time.monotonic() + settings.RUN_SECONDS, again)
+                waiting[key] = (time.monotonic() + settings.RUN_SECONDS, again)
                 continue
-            del waiting[variant]
-            text = hung if variant in late else died
-            self.service.finished({"kind": "failed", "variant": variant, "revision": request["revision"], "text": text})
+            del waiting[key]
+            named = {name: request[name] for name in ("variant", "revision", "job") if name in request}
+            self.service.finished({"kind": "failed", **named, "text": hung if key in late else died})
 
 
 class SolverService:
@@ -141,6 +158,8 @@ class SolverService:
         self._lock = threading.Lock()
         self._latest: dict[int, dict[str, Any]] = {}
         self._asked: dict[int, int] = {}
+        self._jobs = itertools.count(1)
+        self._answers: dict[int, Future[dict[str, Any]]] = {}
 
     def start(self) -> None:
         """Launch the processes; they warm up in the background."""
@@ -170,12 +189,36 @@ class SolverService:
         solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
         self.events.publish(variant, {"kind": "solving", "revision": revision})
 
+    def ask(self, variant: int, **question: Any) -> dict[str, Any]:
+        """Put a question and wait for its answer; a text in it says why there is none.
+
+        It goes to the neighbour of the variant's own process, so that live results do not wait for it.
+        """
+        self.start()
+        answered: Future[dict[str, Any]] = Future()
+        with self._lock:
+            job = next(self._jobs)
+            self._answers[job] = answered
+            solver = self._solvers[(variant + 1) % len(self._solvers)]
+        solver.inbox.put(("request", {"variant": variant, "job": job, **question}))
+        try:
+            return answered.result(timeout=2 * settings.RUN_SECONDS + 5)
+        except TimeoutError:
+            return {"text": "The question waited too long behind others; ask again."}
+        finally:
+            self._answers.pop(job, None)
+
     def latest(self, variant: int) -> dict[str, Any] | None:
         """The newest answer for a variant: kind "result" or "failed", with its revision."""
         return self._latest.get(variant)
 
     def finished(self, answer: dict[str, Any]) -> None:
-        """Keep an answer and tell the pages."""
+        """Keep a result and tell the pages; hand an answer to whoever asked."""
+        if "job" in answer:
+            waits = self._answers.get(answer["job"])
+            if waits is not None:
+                waits.set_result(answer)
+            return
         with self._lock:
             known = self._latest.get(answer["variant"])
             if known is None or known["revision"] <= answer["revision"]:

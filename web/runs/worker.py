@@ -12,7 +12,11 @@ import select
 import sys
 import time
 from collections import OrderedDict
+from dataclasses import asdict
 from typing import Any
+
+#: Seconds between two messages of units that are done.
+EVERY = 0.1
 
 
 class Requests:
@@ -30,13 +34,16 @@ class Requests:
         return self._waiting
 
     def take(self) -> dict[str, Any] | None:
-        """The next request, the newest of its variant; None when the server has gone."""
+        """The next request, the newest of its variant; questions one by one. None when the server has gone."""
         while not self._waiting:
             if not self._read():
                 return None
-        first = self._waiting[0]["variant"]
-        mine = [r for r in self.peek() if r["variant"] == first]
-        self._waiting = [r for r in self._waiting if r["variant"] != first]
+        first = self._waiting[0]
+        if "job" in first:
+            return self._waiting.pop(0)
+        self.peek()
+        mine = [r for r in self._waiting if supersedes(r, first["variant"])]
+        self._waiting = [r for r in self._waiting if r not in mine]
         return mine[-1]
 
     def _read(self) -> bool:
@@ -48,10 +55,57 @@ class Requests:
         return True
 
 
+def supersedes(request: dict[str, Any], variant: int) -> bool:
+    """Whether a request asks for newer results of a variant."""
+    return request["variant"] == variant and "job" not in request
+
+
 def answer(**message: Any) -> None:
     """One line to the server."""
     sys.stdout.write(json.dumps(message) + "\n")
     sys.stdout.flush()
+
+
+class Told:
+    """Sends units on as they are calculated: all that came in since the last time, a few times a second at most."""
+
+    def __init__(self, variant: int, revision: int) -> None:
+        self.variant, self.revision = variant, revision
+        self.waiting: dict[str, Any] = {}
+        self.streams: set[str] = set()
+        self.last = time.perf_counter()
+
+    def unit(self, state: Any, result: Any) -> None:
+        """One more unit."""
+        self.waiting[state.tag] = asdict(state)
+        if time.perf_counter() - self.last < EVERY:
+            return
+        new = {tag: asdict(stream) for tag, stream in result.streams.items() if tag not in self.streams}
+        answer(kind="partial", variant=self.variant, revision=self.revision, units=self.waiting, streams=new)
+        self.streams |= new.keys()
+        self.waiting = {}
+        self.last = time.perf_counter()
+
+
+def question(request: dict[str, Any]) -> dict[str, Any]:
+    """The answer to a question about a chemistry: a diagram, a fit, what its pairs matter, or why there is none."""
+    from wattaxis.flowsheet import Chemistry
+    from wattaxis.flowsheet.document import load_data
+    from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
+    from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
+    from wattaxis.solving import pair_influence
+
+    try:
+        if "document" in request:
+            return {"influences": [i.to_data() for i in pair_influence(load_data(request["document"]))]}
+        chemistry = Chemistry.model_validate(request["chemistry"])
+        if "fit" in request:
+            return {"fit": run_fit(chemistry, fit_question_from_json(request["fit"]))}
+        return {"diagram": draw(chemistry, question_from_json(request["question"])).to_data()}
+    except (QuestionError, ValueError) as error:
+        return {"text": str(error)}
+    except MemoryError:
+        return {"text": "The answer needed more memory than it may have."}
 
 
 def main() -> None:
@@ -67,14 +121,21 @@ def main() -> None:
     answer(kind="ready")
     while (request := requests.take()) is not None:
         variant = request["variant"]
+        if "job" in request:
+            told = {"kind": "answer", "variant": variant, "job": request["job"]}
+            answer(**told, **question(request))
+            continue
         memory = memories.setdefault(variant, Memory())
         memories.move_to_end(variant)
         while len(memories) > 20:
             memories.popitem(last=False)
         started = time.perf_counter()
+        progress = Told(variant, request["revision"])
 
-        def unless_superseded(*_: Any, variant: int = variant) -> bool:
-            return all(r["variant"] != variant for r in requests.peek())
+        def unless_superseded(*unit: Any, variant: int = variant, progress: Told = progress) -> bool:
+            if unit:
+                progress.unit(*unit)
+            return not any(supersedes(r, variant) for r in requests.peek())
 
         try:
             result = solve(load_data(request["document"]), memory=memory, progress=unless_superseded)

@@ -3,6 +3,7 @@ import type { components, paths } from './generated/schema'
 
 type Schemas = components['schemas']
 export type Variant = Schemas['VariantOut']
+export type Quarrel = Schemas['QuarrelOut']
 export type Plant = Schemas['DocumentOut']
 export type Unit = Schemas['UnitOut']
 export type Stream = Schemas['StreamOut']
@@ -17,8 +18,21 @@ export type Catalogue = Schemas['CatalogueOut']
 export type UnitType = Schemas['UnitTypeOut']
 export type FieldInfo = Schemas['FieldOut']
 export type Choice = Schemas['ChoiceOut']
+export type EstimatedComponent = Schemas['EstimatedComponent']
+export type PlantComponent = Schemas['DocumentComponentOut']
 export type BankComponent = Schemas['ComponentOut']
+export type Guide = Schemas['GuideOut']
 export type PairRow = Schemas['PairRow']
+export type Measured = Schemas['Measured']
+export type FitAnswer = Schemas['FitOut']
+export type Influence = Schemas['InfluenceOut']
+export type Diagram = Schemas['DiagramOut']
+/** Units and streams of a calculation under way. */
+export interface Partial {
+  revision: number
+  units: Result['units']
+  streams: Result['streams']
+}
 export type Edit = { kind: string; [key: string]: unknown }
 
 export const api = createClient<paths>({ baseUrl: window.location.origin })

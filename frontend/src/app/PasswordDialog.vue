@@ -2,6 +2,7 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { ref } from 'vue'
 import { api, sentence } from '../api/client'
+import MessageLine from './MessageLine.vue'
 
 const open = defineModel<boolean>('open', { required: true })
 const old = ref('')
@@ -37,14 +38,7 @@ async function submit() {
             <button type="button" class="btn" @click="open = false">Close</button>
           </div>
         </form>
-        <p
-          v-if="message"
-          :role="done ? 'status' : 'alert'"
-          class="mt-3 border-l-3 px-3 py-2"
-          :class="done ? 'border-act bg-actsoft' : 'border-warn bg-warnsoft'"
-        >
-          {{ message }}
-        </p>
+        <MessageLine class="mt-3" :text="message" :good="done" />
       </DialogPanel>
     </div>
   </Dialog>

@@ -6,6 +6,7 @@ import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { inField, provideCommands, type Command } from './commands'
 import Palette from './Palette.vue'
+import QuarrelDialog from './QuarrelDialog.vue'
 import Shortcuts from './Shortcuts.vue'
 import { useTheme } from './theme'
 
@@ -48,6 +49,10 @@ function openPalette(start = '') {
   paletteStart.value = start
   palette.value = true
 }
+/** The guide at the place that fits the page. */
+function help() {
+  window.open(`/help/guide#${route.path.includes('/chemistry') ? 'chemistry' : 'sheet'}`, 'wattaxis-help')
+}
 function download(path: string) {
   const link = window.document.createElement('a')
   link.href = `/api/variants/${plant.variant?.id}/${path}`
@@ -62,6 +67,8 @@ const commands = (): Command[] => [
     keys: String(k + 1),
     run: () => go(s.key),
   })),
+  { id: 'go-data', title: 'Data and fits', group: 'Go to', run: () => go('chemistry/data') },
+  { id: 'go-diagrams', title: 'Diagrams', group: 'Go to', run: () => go('chemistry/diagrams') },
   { id: 'projects', title: 'Projects', group: 'Go to', run: () => router.push('/') },
   ...(plant.variant?.undo
     ? [
@@ -95,6 +102,7 @@ const commands = (): Command[] => [
     run: () => plant.edit({ kind: 'set_unit_set', name }),
   })),
   { id: 'theme', title: dark.value ? 'Light theme' : 'Dark theme', group: 'Look', run: toggle },
+  { id: 'help', title: 'Help on this page', group: 'Help', keys: 'F1', run: help },
   { id: 'keys', title: 'All keys', group: 'Help', keys: '?', run: () => (shortcuts.value = true) },
 ]
 onBeforeUnmount(provideCommands(commands))
@@ -111,7 +119,10 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     event.preventDefault()
     openPalette()
   } else if (!control && !event.altKey && !inField(event)) {
-    if (event.key === '/') {
+    if (event.key === 'F1') {
+      event.preventDefault()
+      help()
+    } else if (event.key === '/') {
       event.preventDefault()
       openPalette()
     } else if (event.key === '?') shortcuts.value = true
@@ -168,6 +179,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         >
           Find or do <kbd class="tag rounded border border-rule px-1 text-[11px] text-ink2">/</kbd>
         </button>
+        <button class="btn" title="Help on this page (F1)" @click="help">Help</button>
         <label class="flex items-center gap-1 text-ink2">
           Units
           <select
@@ -213,6 +225,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     </div>
     <RouterView v-else-if="plant.document && catalogue.data" />
     <p v-else class="p-8 text-ink2">Opening…</p>
+    <QuarrelDialog />
     <Palette v-model:open="palette" :start="paletteStart" />
     <Shortcuts v-model:open="shortcuts" />
   </div>

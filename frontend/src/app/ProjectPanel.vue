@@ -2,6 +2,7 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
 import { api, sentence, type Project } from '../api/client'
+import MessageLine from './MessageLine.vue'
 
 /** People, name, archive and deletion of one project. */
 const props = defineProps<{ project: Project | null; archived: boolean }>()
@@ -11,6 +12,8 @@ const name = ref('')
 const guest = ref('')
 const role = ref<'owner' | 'editor' | 'reader'>('editor')
 const message = ref('')
+const good = ref(false)
+const invitations = ref<{ id: number; mail: string; role: string }[]>([])
 const owner = computed(() => props.project?.role === 'owner')
 const path = computed(() => ({ path: { project_id: props.project?.id ?? 0 } }))
 const ROLES = ['owner', 'editor', 'reader'] as const
@@ -19,14 +22,40 @@ watch(
   () => props.project,
   async (project) => {
     message.value = ''
+    good.value = false
     guest.value = ''
+    invitations.value = []
     name.value = project?.name ?? ''
     people.value = []
     if (!project) return
     const answer = await api.GET('/api/projects/{project_id}/members', { params: path.value })
     people.value = answer.data ?? []
+    if (!owner.value) return
+    const waiting = await api.GET('/api/projects/{project_id}/invitations', { params: path.value })
+    invitations.value = waiting.data ?? []
   },
 )
+/** A name is somebody who has an account; a mail address gets a link that makes one. */
+async function invite() {
+  good.value = false
+  if (!guest.value.includes('@')) {
+    await setRole(guest.value, role.value)
+    return
+  }
+  const body = { mail: guest.value.trim(), role: role.value }
+  const answer = await api.POST('/api/projects/{project_id}/invitations', { params: path.value, body })
+  good.value = !!answer.data
+  message.value = answer.data ? `A mail with a link is on its way to ${body.mail}.` : sentence(answer.error)
+  invitations.value = answer.data ?? invitations.value
+  if (answer.data) guest.value = ''
+}
+async function takeBack(id: number) {
+  const params = { path: { ...path.value.path, invitation_id: id } }
+  const answer = await api.DELETE('/api/projects/{project_id}/invitations/{invitation_id}', { params })
+  good.value = false
+  message.value = answer.data ? '' : sentence(answer.error)
+  invitations.value = answer.data ?? invitations.value
+}
 async function setRole(username: string, next: string) {
   const body = { username, role: next as (typeof ROLES)[number] }
   const answer = await api.PUT('/api/projects/{project_id}/members', { params: path.value, body })
@@ -68,7 +97,7 @@ async function remove() {
           <DialogTitle class="text-[16px] font-semibold">{{ project?.name }}</DialogTitle>
           <button class="btn" @click="emit('close')">Close</button>
         </div>
-        <p v-if="message" role="alert" class="mb-3 border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
+        <MessageLine class="mb-3" :text="message" :good="good" />
         <form v-if="owner" class="mb-5 flex items-end gap-2" @submit.prevent="change({ name })">
           <label class="flex-1">
             <span class="mb-1 block text-ink2">Name</span>
@@ -98,10 +127,20 @@ async function remove() {
               Take out
             </button>
           </li>
+          <li
+            v-for="i in invitations"
+            :key="i.mail"
+            class="flex items-center gap-3 border-b border-rule2 py-1 text-ink2"
+          >
+            <span class="flex-1">{{ i.mail }}, invited as {{ i.role }}</span>
+            <button class="btn py-[2px]!" :aria-label="`Take back the invitation of ${i.mail}`" @click="takeBack(i.id)">
+              Take back
+            </button>
+          </li>
         </ul>
-        <form v-if="owner" class="mb-5 flex items-end gap-2" @submit.prevent="setRole(guest, role)">
+        <form v-if="owner" class="mb-5 flex items-end gap-2" @submit.prevent="invite">
           <label class="flex-1">
-            <span class="mb-1 block text-ink2">Invite by name</span>
+            <span class="mb-1 block text-ink2">Invite by name or mail address</span>
             <input v-model="guest" class="input" name="invite" />
           </label>
           <select v-model="role" class="input w-auto!" aria-label="Role of the invited person">

@@ -5,6 +5,8 @@ import { api, sentence, type Project } from '../api/client'
 import { useSession } from '../stores/session'
 import PasswordDialog from './PasswordDialog.vue'
 import ProjectPanel from './ProjectPanel.vue'
+import MessageLine from './MessageLine.vue'
+import VariantPanel from './VariantPanel.vue'
 import { useTheme } from './theme'
 
 const session = useSession()
@@ -19,11 +21,18 @@ const managed = ref<Project | null>(null)
 const password = ref(false)
 const archived = ref(false)
 const query = ref('')
-const gone = ref<Project | null>(null)
+type Short = Project['variants'][number]
+const tended = ref<{ project: Project; variant: Short } | null>(null)
+/** What was deleted last, with the way back. */
+const gone = ref<{ name: string; back: () => Promise<unknown> } | null>(null)
+/** Rows of the table: archived variants stand with the archived projects; a search looks at both names. */
 const shown = computed(() => {
   const words = query.value.toLowerCase()
-  return (projects.value ?? []).filter(
-    (p) => p.name.toLowerCase().includes(words) || p.variants.some((v) => v.name.toLowerCase().includes(words)),
+  return (projects.value ?? []).flatMap((project) =>
+    project.variants
+      .filter((v) => archived.value || !v.archived)
+      .filter((v) => `${project.name} ${v.name}`.toLowerCase().includes(words))
+      .map((variant) => ({ project, variant })),
   )
 })
 
@@ -43,14 +52,26 @@ async function branch(project: Project, variant: number) {
   message.value = answer.data ? '' : sentence(answer.error)
   await load()
 }
+async function copy(project: Project) {
+  const params = { path: { project_id: project.id } }
+  const answer = await api.POST('/api/projects/{project_id}/copy', { params, body: { name: `${project.name}, copy` } })
+  message.value = answer.data ? '' : sentence(answer.error)
+  await load()
+}
 async function deleted(project: Project) {
   managed.value = null
-  gone.value = project
+  const params = { path: { project_id: project.id } }
+  gone.value = { name: project.name, back: () => api.POST('/api/projects/{project_id}/restore', { params }) }
+  await load()
+}
+async function variantDeleted(variant: Short) {
+  tended.value = null
+  const params = { path: { variant_id: variant.id } }
+  gone.value = { name: variant.name, back: () => api.POST('/api/variants/{variant_id}/restore', { params }) }
   await load()
 }
 async function bringBack() {
-  if (!gone.value) return
-  await api.POST('/api/projects/{project_id}/restore', { params: { path: { project_id: gone.value.id } } })
+  await gone.value?.back()
   gone.value = null
   await load()
 }
@@ -95,11 +116,12 @@ async function leave() {
       <span class="font-semibold tracking-wide">Wattaxis</span>
       <span class="ml-auto text-ink2">{{ session.person?.username }}</span>
       <a v-if="session.person?.staff" class="link" href="/admin/">People</a>
+      <RouterLink class="link" to="/help">Help</RouterLink>
       <button class="btn" @click="password = true">Password</button>
       <button class="btn" @click="toggle">{{ dark ? 'Light' : 'Dark' }}</button>
       <button class="btn" @click="leave">Sign out</button>
     </header>
-    <main class="mx-auto grid max-w-[1160px] grid-cols-[1fr_270px] gap-10 px-4 py-8">
+    <main class="mx-auto grid max-w-[1160px] grid-cols-[1fr_240px] gap-10 px-4 py-8">
       <section aria-labelledby="projects-title">
         <div class="mb-3 flex items-center gap-4">
           <h1 id="projects-title" class="text-[18px] font-semibold">Projects</h1>
@@ -125,24 +147,32 @@ async function leave() {
             </tr>
           </thead>
           <tbody>
-            <template v-for="project in shown" :key="project.id">
-              <tr v-for="v in project.variants" :key="v.id" class="border-b border-rule2">
-                <td class="py-2">
-                  <RouterLink class="link" :to="`/plant/${v.id}/sheet`">{{ project.name }}</RouterLink>
-                </td>
-                <td>{{ v.name }}</td>
-                <td class="text-right">{{ v.units }}</td>
-                <td class="text-right">{{ v.revision }}</td>
-                <td class="pl-6 text-ink2">{{ new Date(v.changed).toLocaleString('en-GB') }}</td>
-                <td class="text-ink2">{{ project.role }}</td>
-                <td class="text-right whitespace-nowrap">
-                  <button v-if="project.role !== 'reader'" class="link" @click="branch(project, v.id)">Branch</button>
-                  <button class="link ml-3" :aria-label="`Manage ${project.name}`" @click="managed = project">
-                    Manage
+            <tr v-for="{ project, variant: v } in shown" :key="v.id" class="border-b border-rule2">
+              <td class="py-2">
+                <RouterLink class="link" :to="`/plant/${v.id}/sheet`">{{ project.name }}</RouterLink>
+              </td>
+              <td>{{ v.name }}<span v-if="v.archived" class="text-ink2">, archived</span></td>
+              <td class="text-right">{{ v.units }}</td>
+              <td class="text-right">{{ v.revision }}</td>
+              <td class="pl-6 text-ink2">{{ new Date(v.changed).toLocaleString('en-GB') }}</td>
+              <td class="text-ink2">{{ project.role }}</td>
+              <td class="text-right whitespace-nowrap">
+                <template v-if="project.role !== 'reader'">
+                  <button class="link" @click="branch(project, v.id)">Branch</button>
+                  <button
+                    class="link ml-3"
+                    :aria-label="`Variant ${v.name} of ${project.name}`"
+                    @click="tended = { project, variant: v }"
+                  >
+                    Variant
                   </button>
-                </td>
-              </tr>
-            </template>
+                </template>
+                <button class="link ml-3" :aria-label="`Copy ${project.name}`" @click="copy(project)">Copy</button>
+                <button class="link ml-3" :aria-label="`Manage ${project.name}`" @click="managed = project">
+                  Manage
+                </button>
+              </td>
+            </tr>
           </tbody>
         </table>
       </section>
@@ -169,10 +199,17 @@ async function leave() {
             @change="upload"
           />
         </div>
-        <p v-if="message" role="alert" class="border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
+        <MessageLine :text="message" />
       </section>
     </main>
     <ProjectPanel :project="managed" :archived="archived" @close="managed = null" @changed="load" @deleted="deleted" />
+    <VariantPanel
+      :project="tended?.project ?? null"
+      :variant="tended?.variant ?? null"
+      @close="tended = null"
+      @changed="load"
+      @deleted="variantDeleted"
+    />
     <PasswordDialog v-model:open="password" />
   </div>
 </template>

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, sentence } from '../api/client'
+import MessageLine from './MessageLine.vue'
 
 /** With a link from the mail: set the password. Without one: ask for the mail. */
 const route = useRoute()
@@ -30,14 +31,7 @@ async function submit() {
         <input v-model="text" class="input" name="text" :type="withLink ? 'password' : 'text'" required autofocus />
       </label>
       <button class="btn btn-main w-full" :disabled="done">{{ withLink ? 'Set it' : 'Send me a link' }}</button>
-      <p
-        v-if="message"
-        :role="done ? 'status' : 'alert'"
-        class="mt-3 border-l-3 px-3 py-2"
-        :class="done ? 'border-act bg-actsoft' : 'border-warn bg-warnsoft'"
-      >
-        {{ message }}
-      </p>
+      <MessageLine class="mt-3" :text="message" :good="done" />
       <RouterLink class="link mt-3 inline-block" to="/sign-in">To the sign-in</RouterLink>
     </form>
   </main>

@@ -8,6 +8,7 @@ const groups: [string, [string, string][]][] = [
     [
       ['/', 'Find a unit or stream, or do anything by typing'],
       ['?', 'This list'],
+      ['F1', 'The guide at the place of this page'],
       ['Ctrl Z', 'Undo'],
       ['Ctrl Y', 'Redo'],
       ['1', 'Chemistry'],

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useSession } from '../stores/session'
+import MessageLine from './MessageLine.vue'
 
 const session = useSession()
 const router = useRouter()
@@ -49,7 +50,7 @@ async function submit() {
         />
       </label>
       <button class="btn btn-main w-full" :disabled="busy">Sign in</button>
-      <p v-if="message" role="alert" class="mt-3 border-l-3 border-warn bg-warnsoft px-3 py-2">{{ message }}</p>
+      <MessageLine class="mt-3" :text="message" />
       <RouterLink class="link mt-3 inline-block" to="/reset">Password forgotten</RouterLink>
     </form>
   </main>

@@ -7,13 +7,26 @@ export const router = createRouter({
     { path: '/sign-in', component: () => import('./SignIn.vue') },
     { path: '/reset', component: () => import('./ResetPassword.vue'), meta: { open: true } },
     { path: '/reset/:person/:token', component: () => import('./ResetPassword.vue'), meta: { open: true } },
+    { path: '/shared/:token', component: () => import('./SharedLink.vue'), meta: { open: true } },
+    { path: '/invited/:token', component: () => import('./Invited.vue'), meta: { open: true } },
+    { path: '/help', redirect: '/help/guide' },
+    { path: '/help/:slug', component: () => import('./HelpPage.vue'), meta: { shared: true } },
     { path: '/', component: () => import('./Projects.vue') },
     {
       path: '/plant/:id(\\d+)',
       component: () => import('./PlantFrame.vue'),
+      meta: { shared: true },
       children: [
         { path: '', redirect: (to) => `${to.path.replace(/\/$/, '')}/sheet` },
-        { path: 'chemistry', component: () => import('../chemistry/ChemistryPage.vue') },
+        {
+          path: 'chemistry',
+          component: () => import('../chemistry/ChemistryFrame.vue'),
+          children: [
+            { path: '', component: () => import('../chemistry/ChemistryPage.vue') },
+            { path: 'data', component: () => import('../data/DataPage.vue') },
+            { path: 'diagrams', component: () => import('../diagrams/DiagramPage.vue') },
+          ],
+        },
         { path: 'sheet', component: () => import('../sheet/SheetPage.vue') },
       ],
     },
@@ -24,8 +37,8 @@ export const router = createRouter({
 router.beforeEach(async (to) => {
   const session = useSession()
   await session.load()
-  if (!session.person && to.path !== '/sign-in' && !to.meta.open)
-    return { path: '/sign-in', query: { to: to.fullPath } }
-  if (session.person && to.path === '/sign-in') return '/'
+  const admitted = session.person || to.meta.open || (session.shared && to.meta.shared)
+  if (!admitted && to.path !== '/sign-in') return { path: '/sign-in', query: { to: to.fullPath } }
+  if (session.person && to.path === '/sign-in') return String(to.query.to ?? '/')
   return true
 })

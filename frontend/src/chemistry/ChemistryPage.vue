@@ -5,13 +5,17 @@ import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import ComponentPanel from './ComponentPanel.vue'
 import ComponentSearch from './ComponentSearch.vue'
+import OwnComponent from './OwnComponent.vue'
+import ModelGuide from './ModelGuide.vue'
 import PairMatrix from './PairMatrix.vue'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
 const chosen = ref<string | null>(null)
+const making = ref(false)
 const details = ref<BankComponent | null>(null)
 const components = computed(() => plant.document?.chemistry.components ?? [])
+const item = computed(() => components.value.find((c) => c.id === chosen.value))
 const model = computed(() => catalogue.data?.models.find((m) => m.key === plant.document?.chemistry.model))
 const counts = computed(() => {
   const rows = plant.document?.units ?? []
@@ -21,14 +25,14 @@ const counts = computed(() => {
 watch(
   () => [chosen.value, components.value] as const,
   async () => {
-    const item = components.value.find((c) => c.id === chosen.value) ?? components.value[0]
-    if (item && chosen.value !== item.id) chosen.value = item.id
-    if (!item?.cas) {
+    const first = item.value ?? components.value[0]
+    if (first && chosen.value !== first.id) chosen.value = first.id
+    if (!first?.cas) {
       details.value = null
       return
     }
-    if (details.value?.cas === item.cas) return
-    const answer = await api.GET('/api/components/{cas}', { params: { path: { cas: item.cas } } })
+    if (details.value?.cas === first.cas) return
+    const answer = await api.GET('/api/components/{cas}', { params: { path: { cas: first.cas } } })
     details.value = answer.data ?? null
   },
   { immediate: true },
@@ -42,7 +46,10 @@ function remove(id: string) {
   <main class="grid min-h-0 grid-cols-[300px_minmax(0,1fr)_330px]">
     <section class="min-h-0 overflow-auto border-r border-rule px-4 py-3" aria-labelledby="components-title">
       <h1 id="components-title" class="head mb-1">Components</h1>
-      <ComponentSearch v-if="plant.editable" />
+      <template v-if="plant.editable">
+        <ComponentSearch />
+        <button class="link mt-1" @click="making = true">Own component…</button>
+      </template>
       <p v-if="!components.length" class="mt-4 border border-dashed border-rule px-3 py-4 text-ink2">
         Start here: type a name, formula or CAS number above and take the substances of your plant.
       </p>
@@ -52,7 +59,7 @@ function remove(id: string) {
             class="min-w-0 flex-1 px-1 py-[6px] text-left"
             :class="chosen === c.id ? 'bg-actsoft' : ''"
             :aria-pressed="chosen === c.id"
-            @click="chosen = c.id"
+            @click="((chosen = c.id), (making = false))"
           >
             <span class="flex justify-between gap-2">
               <b class="truncate font-medium">{{ c.id }}</b><span class="text-ink2">{{ c.cas || 'own' }}</span>
@@ -82,28 +89,30 @@ function remove(id: string) {
     </section>
     <section class="min-h-0 overflow-auto px-5 py-3" aria-labelledby="model-title">
       <h2 id="model-title" class="head mb-2">Property model</h2>
-      <div role="radiogroup" aria-label="Property model" class="mb-3 grid grid-cols-3 gap-2">
+      <div role="radiogroup" aria-label="Property model" class="mb-3 flex flex-wrap gap-[6px]">
         <button
           v-for="m in catalogue.data?.models ?? []"
           :key="m.key"
           role="radio"
           :aria-checked="m.key === model?.key"
           :disabled="!plant.editable"
-          class="border px-3 py-2 text-left"
+          class="border px-3 py-[5px]"
           :class="m.key === model?.key ? 'border-act bg-actsoft' : 'border-rule hover:border-act'"
           @click="m.key !== model?.key && plant.edit({ kind: 'set_model', model: m.key })"
         >
-          <b class="block font-medium">{{ m.title }}</b>
-          <span class="text-[12px] text-ink2">{{ m.source }}</span>
+          {{ m.title }}
         </button>
       </div>
       <p v-if="model" class="mb-5 border-l-3 border-act bg-actsoft px-3 py-2">
-        <b class="font-medium">For:</b> {{ model.use }} <b class="font-medium">Mind:</b> {{ model.limits }}
+        <b class="font-medium">{{ model.title }}</b> ({{ model.source }}). <b class="font-medium">For:</b>
+        {{ model.use }} <b class="font-medium">Mind:</b> {{ model.limits }}
       </p>
+      <ModelGuide />
       <PairMatrix />
     </section>
     <aside class="min-h-0 overflow-auto border-l border-rule px-4 py-3" aria-label="Component">
-      <ComponentPanel v-if="details" :component="details" />
+      <OwnComponent v-if="making" @done="making = false" />
+      <ComponentPanel v-else-if="item && (details || item.own)" :item="item" :bank="item.own ? null : details" />
       <p v-else class="text-ink2">Choose a component to see its constants and where they come from.</p>
     </aside>
   </main>

@@ -2,13 +2,15 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { useDebounceFn } from '@vueuse/core'
 import { ref } from 'vue'
-import { api, type BankComponent } from '../api/client'
+import { api, sentence, type BankComponent } from '../api/client'
 import { usePlant } from '../stores/plant'
 
 const plant = usePlant()
 const query = ref('')
 const found = ref<BankComponent[]>([])
 const nothing = ref(false)
+const told = ref('')
+const missing = ref<{ asked: string; near: { name: string; cas: string }[] }[]>([])
 
 const search = useDebounceFn(async () => {
   const text = query.value.trim()
@@ -25,14 +27,35 @@ const search = useDebounceFn(async () => {
 
 function typed(event: Event) {
   query.value = (event.target as HTMLInputElement).value
+  told.value = ''
   void search()
 }
-async function take(item: BankComponent | null) {
+async function take(item: Pick<BankComponent, 'name' | 'cas'> | null) {
   if (!item) return
   // Cleared at once: the next name may be typed before the server has answered.
   query.value = ''
   found.value = []
   await plant.edit({ kind: 'add_component', component: { id: item.name, cas: item.cas } })
+}
+/** A list from a spreadsheet: everything that is known goes in as one edit, the rest is reported with what comes nearest. */
+async function paste(event: ClipboardEvent) {
+  const names = (event.clipboardData?.getData('text/plain') ?? '').split(/[\n\t;]+/).map((n) => n.trim())
+  if (names.filter(Boolean).length < 2) return
+  event.preventDefault()
+  missing.value = []
+  const reply = await api.POST('/api/components/find', { body: { names } })
+  if (!reply.data) {
+    told.value = sentence(reply.error)
+    return
+  }
+  const fresh = reply.data.found.filter((c) => !has(c.cas))
+  const edits = [...new Map(fresh.map((c) => [c.cas, c])).values()].map((c) => ({
+    kind: 'add_component',
+    component: { id: c.name, cas: c.cas },
+  }))
+  if (edits.length) await plant.edit({ kind: 'batch', edits, label: `added ${edits.length} components` })
+  missing.value = reply.data.missing
+  told.value = `${edits.length} added, ${reply.data.found.length - edits.length} were there already.`
 }
 const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c.cas === cas) ?? false
 </script>
@@ -42,12 +65,13 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
     <div class="relative">
       <ComboboxInput
         class="input"
-        placeholder="Name, formula or CAS"
+        placeholder="Name, formula or CAS; or paste a list"
         aria-label="Find a component"
         autocomplete="off"
         :display-value="() => query"
         @change="typed"
         @keydown.esc="found = []"
+        @paste="paste"
       />
       <ComboboxOptions
         v-if="found.length"
@@ -78,6 +102,20 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
       <p v-if="nothing" class="mt-1 text-ink2" role="status">
         Nothing in the bank fits “{{ query }}”. Try the formula or the CAS number.
       </p>
+      <div v-if="told" role="status" class="mt-1 text-[12px] text-ink2">
+        {{ told }}
+        <ul v-if="missing.length" class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1 text-ink">
+          <li v-for="m in missing" :key="m.asked">
+            “{{ m.asked }}” is not in the bank.
+            <template v-if="m.near.length">
+              Nearest:
+              <button v-for="n in m.near" :key="n.cas" class="link mr-2" @click="take({ name: n.name, cas: n.cas })">
+                {{ n.name }}
+              </button>
+            </template>
+          </li>
+        </ul>
+      </div>
     </div>
   </Combobox>
 </template>

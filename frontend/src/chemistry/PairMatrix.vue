@@ -1,36 +1,86 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import type { PairRow, Quantity } from '../api/client'
+import { computed, ref, watch } from 'vue'
+import { api, sentence, type Influence, type PairRow, type Quantity } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
-import { numberText } from '../quantities/format'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 
 const plant = usePlant()
+const catalogue = useCatalogue()
 const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
 const rows = computed(() => plant.variant?.pairs ?? [])
-const uses = computed(() => rows.value.some((r) => r.quality !== 'not used'))
+const model = computed(() => catalogue.data?.models.find((m) => m.key === plant.document?.chemistry.model))
+const parameters = computed(() => model.value?.parameters ?? [])
 const chosen = ref<[string, string] | null>(null)
 const row = computed(() => (chosen.value ? pair(...chosen.value) : undefined))
+const own = computed(() => row.value && !['assumed zero', 'not used'].includes(row.value.quality))
+const busy = ref(false)
+const note = ref('')
+const asking = ref(false)
+const influences = ref<Influence[]>([])
+const doubtful = computed(() => rows.value.some((r) => ['assumed zero', 'estimated'].includes(r.quality)))
+/** Has the plant calculated again with every doubtful pair moved. */
+async function weigh() {
+  if (!plant.variant) return
+  asking.value = true
+  const params = { path: { variant_id: plant.variant.id } }
+  const reply = await api.POST('/api/variants/{variant_id}/influence', { params })
+  asking.value = false
+  influences.value = reply.data?.influences ?? []
+  note.value = reply.data ? '' : sentence(reply.error)
+}
+function told(value: number, kind: string | null): string {
+  if (!kind) return numberText(value, 5)
+  const unit = catalogue.displayUnit(kind, plant.unitSet)
+  return `${numberText(catalogue.shown(value, kind, unit), 5)} ${unitText(unit)}`.trim()
+}
 const zero = computed(() => rows.value.filter((r) => r.quality === 'assumed zero').length)
-const MARKS: Record<string, string> = { 'measured fit': '●', 'typed in': '◆', 'assumed zero': '○' }
+const MARKS: Record<string, string> = { 'measured fit': '●', 'typed in': '◆', estimated: '◇', 'assumed zero': '○' }
 
+watch(model, () => (note.value = ''))
+watch(
+  () => plant.revision,
+  () => (influences.value = []),
+)
 function pair(a: string, b: string): PairRow | undefined {
   return rows.value.find((r) => (r.first === a && r.second === b) || (r.first === b && r.second === a))
 }
-function commit(quantity: Quantity | null): Promise<string> {
-  const [first, second] = chosen.value!
-  const value = quantity ? { first, second, kij: quantity.value, source: 'typed in' } : null
-  return plant.edit({ kind: 'set_pair', first, second, pair: value })
+/** The first two values of a pair, for the cell. */
+function brief(a: string, b: string): string {
+  const found = pair(a, b)
+  const values = parameters.value.filter((p) => found && p.name in found.values).slice(0, 2)
+  if (!found || !values.length) return '0'
+  return values.map((p) => numberText(found.values[p.name] ?? 0, 4)).join(' / ')
+}
+/** One value changes, the others stay as they are; emptied, it goes back to its default, and with the last one the pair goes. */
+function commit(name: string, quantity: Quantity | null): Promise<string> {
+  const { first, second } = row.value!
+  const values = { ...row.value!.values }
+  if (quantity) values[name] = quantity.value
+  else delete values[name]
+  const given = Object.keys(values).length ? { values, source: 'typed in' } : {}
+  return plant.edit({ kind: 'set_pair', first, second, ...given })
+}
+/** One edit that gives every missing pair an estimate, marked as one; what cannot be estimated is told. */
+async function estimate() {
+  busy.value = true
+  note.value = await plant.estimate()
+  busy.value = false
+}
+function clear() {
+  const { first, second } = row.value!
+  void plant.edit({ kind: 'set_pair', first, second })
 }
 </script>
 
 <template>
   <section aria-labelledby="pairs-title">
-    <h2 id="pairs-title" class="head mb-2">Interaction parameters k<sub>ij</sub></h2>
+    <h2 id="pairs-title" class="head mb-2">Interaction parameters, {{ model?.title }}</h2>
     <p v-if="ids.length < 2" class="text-ink2">
       With two components or more, every pair and what is known of it stands here.
     </p>
-    <p v-else-if="!uses" class="text-ink2">An ideal model has no pairs: every mixture behaves ideally.</p>
+    <p v-else-if="!parameters.length" class="text-ink2">{{ model?.title }} has no pair parameters of its own.</p>
     <template v-else>
       <div class="overflow-auto">
         <table class="border-collapse">
@@ -62,7 +112,7 @@ function commit(quantity: Quantity | null): Promise<string> {
                   "
                   @click="chosen = [a, b]"
                 >
-                  <b class="block font-medium">{{ numberText(pair(a, b)?.kij ?? 0) }}</b>
+                  <b class="block font-medium whitespace-nowrap">{{ brief(a, b) }}</b>
                   <span
                     class="text-[11.5px]"
                     :class="pair(a, b)?.quality === 'assumed zero' ? 'text-warn' : 'text-ink2'"
@@ -76,23 +126,72 @@ function commit(quantity: Quantity | null): Promise<string> {
         </table>
       </div>
       <p class="mt-2 flex flex-wrap gap-4 text-[12px] text-ink2">
-        <span>● measured fit</span><span>◆ typed in</span><span>○ assumed zero</span
+        <span>● measured fit</span><span>◆ typed in</span><span>◇ estimated</span><span>○ assumed zero</span
         ><span>{{ zero }} of {{ rows.length }} assumed zero</span>
+        <button v-if="doubtful" class="link" :disabled="asking" @click="weigh">
+          {{ asking ? 'Calculating…' : 'How far do the doubtful ones matter?' }}
+        </button>
+        <button v-if="zero && plant.editable" class="link" :disabled="busy" @click="estimate">
+          {{ busy ? 'Estimating…' : 'Estimate them from groups' }}
+        </button>
       </p>
-      <div v-if="row && chosen" class="mt-4 max-w-[420px] border border-rule px-4 py-3">
-        <h3 class="tag mb-1">{{ chosen[0] }} / {{ chosen[1] }}</h3>
+      <p v-if="note" role="status" class="mt-1 border-l-2 border-rule px-2 py-1 text-[12px] text-ink2">{{ note }}</p>
+      <table v-if="influences.length" class="mt-3 w-full border-collapse" data-test="influences">
+        <caption class="head mb-1 text-left">
+          The plant calculated again with each of them moved, those that matter most first
+        </caption>
+        <thead>
+          <tr class="head text-left">
+            <th>Pair</th>
+            <th>Moved by</th>
+            <th>Changes most</th>
+            <th class="text-right">from</th>
+            <th class="text-right">to</th>
+            <th class="text-right">change</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="i in influences" :key="i.first + i.second" class="border-t border-rule2">
+            <td>{{ i.first }} / {{ i.second }}</td>
+            <td class="text-ink2">
+              {{
+                Object.entries(i.moved)
+                  .map(([name, step]) => `${name} ${step > 0 ? '+' : ''}${step}`)
+                  .join(', ')
+              }}
+            </td>
+            <template v-if="i.results[0]">
+              <td>{{ i.results[0].name }}</td>
+              <td class="text-right">{{ told(i.results[0].before, i.results[0].kind) }}</td>
+              <td class="text-right">{{ told(i.results[0].after, i.results[0].kind) }}</td>
+              <td class="text-right font-medium">{{ (100 * i.share).toPrecision(2) }} %</td>
+            </template>
+            <td v-else colspan="4" class="text-warn">{{ i.problem }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <div v-if="row && chosen" class="mt-4 max-w-[440px] border border-rule px-4 py-3">
+        <h3 class="tag mb-1">{{ row.first }} / {{ row.second }}</h3>
+        <p v-if="parameters.length > 1" class="mb-2 text-[12px] text-ink2">
+          1 is {{ row.first }}, 2 is {{ row.second }}.
+        </p>
         <QuantityField
-          :key="chosen.join()"
-          label="kij"
+          v-for="p in parameters"
+          :key="row.first + row.second + p.name"
+          :label="p.unit ? `${p.name}, ${p.unit}` : p.name"
           kind="number"
           :disabled="!plant.editable"
-          :commit="commit"
-          :given="row.quality === 'typed in' ? { value: row.kij ?? 0, unit: '' } : null"
-          :calculated="row.kij"
+          :commit="(q) => commit(p.name, q)"
+          :given="
+            row.quality === 'typed in' && p.name in row.values ? { value: row.values[p.name] ?? 0, unit: '' } : null
+          "
+          :calculated="row.values[p.name] ?? p.default"
+          :data-field="p.name"
         />
-        <p class="mt-1 text-[12px] text-ink2">
-          {{ row.quality }}: {{ row.source }}. Type a number to use your own; empty it to go back.
-        </p>
+        <p class="mt-1 text-[12px] text-ink2">{{ row.quality }}: {{ row.source }}. Type a number to use your own.</p>
+        <button v-if="own && plant.editable && row.quality !== 'measured fit'" class="btn mt-2" @click="clear">
+          Give up these values
+        </button>
       </div>
     </template>
   </section>

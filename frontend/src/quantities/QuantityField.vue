@@ -147,7 +147,7 @@ function abandon(event: KeyboardEvent) {
 <template>
   <div class="py-[2px]">
     <div class="grid items-center gap-2" :class="hideLabel ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
-      <label :for="id" :class="hideLabel ? 'sr-only' : 'truncate'" :title="help || label">{{ label }}</label>
+      <label :for="id" :class="hideLabel ? 'sr-only' : 'leading-[1.2]'" :title="help || label">{{ label }}</label>
       <input
         :id="id"
         class="input py-[2px]! text-right"

@@ -5,6 +5,7 @@ import { typedText, unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
 import FindingList from './FindingList.vue'
 import HistoryList from './HistoryList.vue'
+import LoopList from './LoopList.vue'
 import StreamTable from './StreamTable.vue'
 
 const plant = usePlant()
@@ -15,6 +16,7 @@ const assumptions = computed(() => plant.result?.assumptions ?? [])
 const tabs = computed(() => [
   { title: 'Streams', count: 0 },
   { title: 'Asks and findings', count: told.value },
+  { title: 'Loops', count: plant.result?.loops?.length ?? 0 },
   { title: 'Assumptions', count: assumptions.value.length },
   { title: 'History', count: 0 },
 ])
@@ -44,6 +46,7 @@ const tabs = computed(() => [
     <TabPanels class="min-h-0 flex-1">
       <TabPanel class="h-full" :tab-index="-1"><StreamTable /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><FindingList @go="(p, f) => emit('go', p, f)" /></TabPanel>
+      <TabPanel class="h-full" :tab-index="-1"><LoopList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full overflow-auto px-4 py-2" :tab-index="-1">
         <p v-if="!assumptions.length" class="text-ink2">Every value was given by a person.</p>
         <ul>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, type Quantity, type Unit } from '../api/client'
+import { api, sentence, type Quantity, type Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
@@ -11,6 +11,8 @@ const props = defineProps<{ unit: Unit }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const refusal = ref('')
+const told = ref('')
+const file = ref<HTMLInputElement | null>(null)
 const composition = computed<Composition>(
   () => (props.unit.spec.composition as Composition | undefined) ?? { basis: 'mole_fraction', values: {} },
 )
@@ -42,6 +44,30 @@ function chooseBasis(next: string) {
     },
     also,
   )
+}
+/** A table of components and amounts, CSV or XLSX. What it gives replaces the composition; what it leaves out is told. */
+async function fromFile(event: Event) {
+  const chosen = (event.target as HTMLInputElement).files?.[0]
+  if (!chosen || !plant.variant) return
+  told.value = refusal.value = ''
+  const answer = await api.POST('/api/variants/{variant_id}/feed-table', {
+    params: { path: { variant_id: plant.variant.id } },
+    body: { file: chosen as unknown as string },
+    bodySerializer: () => {
+      const form = new FormData()
+      form.append('file', chosen)
+      return form
+    },
+  })
+  if (file.value) file.value.value = ''
+  if (!answer.data) {
+    refusal.value = `${chosen.name}: ${sentence(answer.error)}`
+    return
+  }
+  const next = answer.data.composition as Composition
+  const also: Record<string, null> = isFlow(next.basis) && props.unit.spec.flow ? { flow: null } : {}
+  refusal.value = await set(next, also)
+  told.value = answer.data.left_out.join(' ')
 }
 /** A column copied from a spreadsheet fills the components from the pasted one on. */
 async function paste(event: ClipboardEvent, start: number) {
@@ -103,6 +129,19 @@ async function paste(event: ClipboardEvent, start: number) {
       />
       Normalise to 1 (typed numbers stay)
     </label>
+    <button v-if="ids.length && plant.editable" class="link mt-1" @click="file?.click()">
+      Take it from a table file
+    </button>
+    <input
+      ref="file"
+      type="file"
+      class="sr-only"
+      name="feed-table"
+      accept=".csv,.txt,.xlsx"
+      aria-label="Table of components and amounts"
+      @change="fromFile"
+    />
+    <p v-if="told" role="status" class="mt-1 border-l-2 border-rule px-2 py-1 text-[12px] text-ink2">{{ told }}</p>
     <p v-if="refusal" role="alert" class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1 text-[12px]">
       {{ refusal }}
     </p>

@@ -8,6 +8,7 @@ import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
 import Drawer from './Drawer.vue'
 import Inspector from './Inspector.vue'
+import PinStrip from './PinStrip.vue'
 import SheetCanvas from './SheetCanvas.vue'
 import SheetStrip from './SheetStrip.vue'
 
@@ -21,7 +22,7 @@ const page = ref<HTMLElement | null>(null)
 async function focusField(field: string | null) {
   await nextTick()
   const inspector = page.value?.querySelector('[aria-label=Inspector]')
-  const key = field === 'composition' ? 'composition.' : field
+  const key = ['composition', 'shares', 'stoichiometry'].includes(field ?? '') ? `${field}.` : field
   const target =
     key && !key.startsWith('port:') ? inspector?.querySelector<HTMLInputElement>(`[data-field^="${key}"] input`) : null
   ;(target ?? inspector?.querySelector<HTMLInputElement>('input:not([type=checkbox])'))?.focus()
@@ -141,7 +142,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 <template>
   <main ref="page" class="grid min-h-0 grid-cols-[minmax(0,1fr)_326px] grid-rows-[minmax(0,1fr)_244px]">
     <h1 class="sr-only">Sheet of {{ plant.document?.title }}</h1>
-    <div class="grid min-h-0 grid-rows-[minmax(0,1fr)_auto]">
+    <div class="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto]">
+      <PinStrip />
       <SheetCanvas ref="canvas">
         <template #empty>
           <h2 class="mb-1 text-[15px] font-semibold">An empty sheet</h2>

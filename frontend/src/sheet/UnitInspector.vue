@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import type { Choice, FieldInfo, Quantity, Unit } from '../api/client'
+import { computed, defineAsyncComponent, ref } from 'vue'
+import type { Choice, Diagram, FieldInfo, Quantity, Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { numberText, typedText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
@@ -8,8 +8,10 @@ import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
 import FeedComposition from './FeedComposition.vue'
 import FindingCard from './FindingCard.vue'
+import PerComponent from './PerComponent.vue'
 import TagTitle from './TagTitle.vue'
 
+const DiagramChart = defineAsyncComponent(() => import('../diagrams/DiagramChart.vue'))
 const props = defineProps<{ unit: Unit }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
@@ -19,13 +21,17 @@ const type = computed(() => catalogue.type(props.unit.type))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
 const result = computed(() => plant.result?.units[props.unit.tag])
 const values = computed(() => new Map((result.value?.values ?? []).map((v) => [v.key, v.value])))
+const diagrams = computed(() => (result.value?.diagrams ?? []) as unknown as Diagram[])
 const asks = computed(() => (plant.current ? (plant.result?.asks ?? []).filter((a) => a.place === props.unit.tag) : []))
 const findings = computed(() => (plant.result?.findings ?? []).filter((f) => f.place === props.unit.tag))
 const assumptions = computed(() => (plant.result?.assumptions ?? []).filter((a) => a.place === props.unit.tag))
 const grouped = computed(() => new Set((type.value?.choices ?? []).flatMap((c) => c.fields)))
 const single = computed(() =>
-  (type.value?.fields ?? []).filter((f) => !grouped.value.has(f.key) && f.kind !== 'composition' && shares(f)),
+  (type.value?.fields ?? []).filter(
+    (f) => !grouped.value.has(f.key) && f.kind !== 'composition' && !f.each && shares(f),
+  ),
 )
+const each = computed(() => (type.value?.fields ?? []).filter((f) => f.each))
 const hasComposition = computed(() => (type.value?.fields ?? []).some((f) => f.kind === 'composition'))
 const only = computed(() => (result.value?.values ?? []).filter((v) => !fields.value.has(v.key)))
 const links = computed(() =>
@@ -107,7 +113,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         class="mx-4 my-[6px] border border-rule2 border-l-2 border-l-ink3 px-2 pt-1 pb-1"
       >
         <legend class="sr-only">{{ choice.title }}</legend>
-        <p class="text-[12px] text-ink2">{{ choice.title }}: {{ choice.count === 1 ? 'one of' : 'two of' }}</p>
+        <p class="text-[12px] text-ink2">
+          {{ choice.title }}{{ choice.fields.length < 2 ? '' : choice.count === 1 ? ': one of' : ': two of' }}
+        </p>
         <QuantityField
           v-for="key in choice.fields"
           :key="key"
@@ -140,6 +148,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         <p v-if="!type.fields.length" class="py-1 text-ink2">Nothing to give: it takes what comes.</p>
       </div>
       <FeedComposition v-if="hasComposition" :unit="unit" />
+      <PerComponent v-for="f in each" :key="f.key" :unit="unit" :field="f" />
     </template>
     <template v-if="only.length">
       <h3 class="head px-4 pt-2">Results</h3>
@@ -153,6 +162,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         </div>
       </div>
     </template>
+    <div v-for="(d, k) in diagrams" :key="k" class="h-[300px] px-4 pt-2" :class="plant.current ? '' : 'opacity-50'">
+      <DiagramChart :diagrams="[d]" />
+    </div>
     <h3 class="head px-4 pt-3">Connections</h3>
     <ul class="px-4 pb-1">
       <li v-for="link in links" :key="link.port.key + link.stream" class="flex justify-between py-[2px]">

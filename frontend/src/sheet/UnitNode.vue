@@ -67,7 +67,9 @@ const WORDS = {
       :style="
         symbol.plate === 'beside'
           ? { left: symbol.width + 8 + 'px', top: symbol.height - 30 + 'px' }
-          : { left: symbol.width / 2 + 'px', top: symbol.height + 7 + 'px', transform: 'translateX(-50%)' }
+          : symbol.plate === 'corner'
+            ? { left: symbol.width * 0.72 + 'px', top: symbol.height + 4 + 'px' }
+            : { left: symbol.width / 2 + 'px', top: symbol.height + 7 + 'px', transform: 'translateX(-50%)' }
       "
     >
       <span class="tag text-[12px]">{{ id }}</span>

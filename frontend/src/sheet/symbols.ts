@@ -3,8 +3,8 @@ export interface Symbol {
   width: number
   height: number
   paths: string[]
-  /** Where the tag plate sits: below the symbol, or beside it where a line leaves at the foot. */
-  plate: 'below' | 'beside'
+  /** Where the tag plate sits: below the symbol, beside it where a line leaves at the foot, or at the corner where one leaves at the side too. */
+  plate: 'below' | 'beside' | 'corner'
 }
 
 const exchanger = ['M4 22a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M0 22h12l6-10l8 20l6-10h12']
@@ -19,8 +19,50 @@ const SYMBOLS: Record<string, Symbol> = {
     paths: [...exchanger, 'M12 -2L36 46', 'M36 46l-7 -4.5M36 46l-.5 -8'],
     plate: 'below',
   },
+  exchanger: {
+    width: 48,
+    height: 48,
+    paths: ['M6 24a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M0 24H48', 'M24 0V14l-7 5l14 10l-7 5V48'],
+    plate: 'corner',
+  },
+  separator: {
+    width: 76,
+    height: 40,
+    paths: ['M12 1H64Q86 20 64 39H12Q-9 20 12 1z', 'M52 39V22M4 27H52'],
+    plate: 'corner',
+  },
   valve: { width: 36, height: 24, paths: ['M1 1L35 23V1L1 23z'], plate: 'below' },
   drum: { width: 38, height: 76, paths: ['M1 12Q19 -9 37 12V64Q19 85 1 64z'], plate: 'beside' },
+  pump: {
+    width: 40,
+    height: 40,
+    paths: ['M2 20a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M20 2L38 20L20 38'],
+    plate: 'below',
+  },
+  compressor: {
+    width: 40,
+    height: 40,
+    paths: ['M2 20a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M9 6L37 14M9 34L37 26'],
+    plate: 'below',
+  },
+  expander: {
+    width: 40,
+    height: 40,
+    paths: ['M2 20a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M3 14L31 6M3 26L31 34'],
+    plate: 'below',
+  },
+  reactor: {
+    width: 40,
+    height: 80,
+    paths: ['M1 12Q20 -9 39 12V68Q20 89 1 68z', 'M1 20L39 60M39 20L1 60M1 20H39M1 60H39'],
+    plate: 'beside',
+  },
+  'component-splitter': {
+    width: 36,
+    height: 96,
+    paths: ['M1 12Q18 -9 35 12V84Q18 105 1 84z', 'M1 24H26M10 36H35M1 48H26M10 60H35M1 72H26'],
+    plate: 'beside',
+  },
   mixer: { width: 30, height: 30, paths: ['M1 1L29 15L1 29z'], plate: 'below' },
   splitter: { width: 30, height: 56, paths: ['M29 1L1 28L29 55z'], plate: 'below' },
 }

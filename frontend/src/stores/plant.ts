@@ -1,7 +1,18 @@
 import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, sentence, type Answer, type Edit, type Plant, type Result, type Unit, type Variant } from '../api/client'
+import {
+  api,
+  sentence,
+  type Answer,
+  type Edit,
+  type Partial,
+  type Plant,
+  type Quarrel,
+  type Result,
+  type Unit,
+  type Variant,
+} from '../api/client'
 
 export type Mark = 'open' | 'ready' | 'current' | 'stale' | 'fault'
 
@@ -13,6 +24,12 @@ export const usePlant = defineStore('plant', () => {
   const connected = ref(true)
   const selected = ref<string | null>(null)
   const solving = ref(false)
+  /** The pins' values of the calculation before, by name. */
+  const pinsBefore = shallowRef(new Map<string, number | null>())
+  /** Units of the running calculation that are done already, by tag. */
+  const done = shallowRef(new Set<string>())
+  /** A refused edit beside the one that came in between. */
+  const quarrel = shallowRef<(Quarrel & { edit: Edit }) | null>(null)
   let source: EventSource | null = null
   let chain: Promise<unknown> = Promise.resolve()
 
@@ -36,8 +53,23 @@ export const usePlant = defineStore('plant', () => {
   }
   function take(next: Answer) {
     if (answer.value && next.revision < answer.value.revision) return
+    if (next.result && answer.value?.result && next.revision > answer.value.revision)
+      pinsBefore.value = new Map((answer.value.result.pins ?? []).map((p) => [p.name, p.value ?? null]))
     answer.value = next
+    done.value = new Set()
     solving.value = false
+  }
+  /** Units and streams of a calculation that is still running. */
+  function takePart(part: Partial) {
+    const before = answer.value?.result
+    if (!before || part.revision !== revision.value || current.value) return
+    done.value = new Set([...done.value, ...Object.keys(part.units)])
+    const result = {
+      ...before,
+      units: { ...before.units, ...part.units },
+      streams: { ...before.streams, ...part.streams },
+    }
+    answer.value = { ...answer.value!, result }
   }
 
   async function open(id: number): Promise<boolean> {
@@ -58,6 +90,9 @@ export const usePlant = defineStore('plant', () => {
     answer.value = null
     selected.value = null
     notice.value = ''
+    quarrel.value = null
+    pinsBefore.value = new Map()
+    done.value = new Set()
   }
   function listen(id: number) {
     source = new EventSource(`/api/variants/${id}/events`)
@@ -69,6 +104,7 @@ export const usePlant = defineStore('plant', () => {
     source.onmessage = (message) => {
       const event = JSON.parse(message.data)
       if (event.kind === 'result' || event.kind === 'failed') take(event)
+      if (event.kind === 'partial') takePart(event)
       if (event.kind === 'solving') solving.value = true
       if (event.kind === 'revision' && event.revision > revision.value)
         void chain.then(() => (event.revision > revision.value ? refresh() : undefined))
@@ -96,14 +132,14 @@ export const usePlant = defineStore('plant', () => {
   async function send(change: Edit): Promise<string> {
     if (!variant.value) return ''
     const id = variant.value.id
-    return run(() =>
+    const call = () =>
       api.POST('/api/variants/{variant_id}/edits', {
         params: { path: { variant_id: id } },
         body: { base: revision.value, edit: change },
-      }),
-    )
+      })
+    return run(call, change)
   }
-  async function run(call: () => Promise<{ data?: Variant; error?: unknown }>): Promise<string> {
+  async function run(call: () => Promise<{ data?: Variant; error?: unknown }>, change?: Edit): Promise<string> {
     try {
       const reply = await call()
       if (reply.data) {
@@ -111,13 +147,32 @@ export const usePlant = defineStore('plant', () => {
         notice.value = ''
         return ''
       }
-      const refusal = reply.error as { variant?: Variant }
-      if (refusal?.variant) accept(refusal.variant)
+      const refusal = reply.error as Quarrel | undefined
+      if (refusal?.variant && change) {
+        accept(refusal.variant)
+        quarrel.value = { ...refusal, edit: change }
+        return refusal.message
+      }
       notice.value = sentence(reply.error)
     } catch (error) {
       notice.value = sentence(error)
     }
     return notice.value
+  }
+  /** Estimate the pairs that nobody knows; returns what could not be estimated, or why nothing was. */
+  async function estimate(): Promise<string> {
+    if (!variant.value) return ''
+    const params = { path: { variant_id: variant.value.id } }
+    const reply = await api.POST('/api/variants/{variant_id}/estimate', { params })
+    if (!reply.data) return sentence(reply.error)
+    accept(reply.data.variant)
+    return reply.data.left_out.join(' ')
+  }
+  /** End a quarrel: one's own edit is made again on the newest state, or given up. */
+  async function settle(mine: boolean) {
+    const open = quarrel.value
+    quarrel.value = null
+    if (mine && open) await edit(open.edit)
   }
   /** Undo, redo, or back to an earlier revision; after the edits that are under way. */
   function step(way: 'undo' | 'redo' | number): Promise<string> {
@@ -142,7 +197,7 @@ export const usePlant = defineStore('plant', () => {
   function mark(tag: string): Mark {
     const known = result.value?.units[tag]
     if (!known) return current.value ? 'open' : 'ready'
-    return !current.value && known.mark === 'current' ? 'stale' : (known.mark as Mark)
+    return !current.value && !done.value.has(tag) && known.mark === 'current' ? 'stale' : (known.mark as Mark)
   }
   /** The next free tag of a letter: E-101, E-102, ... */
   function freeTag(letter: string, also: string[] = []): string {
@@ -161,6 +216,10 @@ export const usePlant = defineStore('plant', () => {
     connected,
     selected,
     solving,
+    pinsBefore,
+    quarrel,
+    settle,
+    estimate,
     document,
     revision,
     result,

@@ -4,12 +4,15 @@ import { api, sentence } from '../api/client'
 
 export const useSession = defineStore('session', () => {
   const person = ref<{ username: string; staff: boolean } | null>(null)
+  /** The variant that a share link lets this browser read. */
+  const shared = ref<number | null>(null)
   const known = ref(false)
 
-  async function load() {
-    if (known.value) return
+  async function load(again = false) {
+    if (known.value && !again) return
     const answer = await api.GET('/api/session')
     person.value = answer.data?.person ?? null
+    shared.value = answer.data?.shared ?? null
     known.value = true
   }
   async function signIn(username: string, password: string): Promise<string> {
@@ -26,5 +29,5 @@ export const useSession = defineStore('session', () => {
     await api.DELETE('/api/session')
     person.value = null
   }
-  return { person, known, load, signIn, signOut }
+  return { person, shared, known, load, signIn, signOut }
 })

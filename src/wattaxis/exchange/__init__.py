@@ -1,5 +1,12 @@
-"""Open formats out: stream tables as text, CSV and XLSX."""
+"""Open formats in and out: stream tables as text, CSV and XLSX; tables of feeds."""
 
+from wattaxis.exchange.data_table import DataTable, data_from_table
+from wattaxis.exchange.feed_table import FeedTable, feed_from_table
 from wattaxis.exchange.stream_table import stream_csv, stream_rows, stream_text, stream_xlsx
+from wattaxis.exchange.tables import TableError, read_table
+from wattaxis.exchange.thermoml import data_from_thermoml
 
-__all__ = ["stream_csv", "stream_rows", "stream_text", "stream_xlsx"]
+__all__ = [
+    "DataTable", "FeedTable", "TableError", "data_from_table", "data_from_thermoml", "feed_from_table", "read_table", "stream_csv", "stream_rows",
+    "stream_text", "stream_xlsx",
+]  # fmt: skip

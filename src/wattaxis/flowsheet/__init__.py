@@ -2,7 +2,6 @@
 
 from wattaxis.flowsheet.document import (
     FORMAT,
-    VERSION,
     Chemistry,
     Document,
     DocumentComponent,
@@ -10,6 +9,7 @@ from wattaxis.flowsheet.document import (
     End,
     OwnComponent,
     Pair,
+    Pin,
     Stream,
     Unit,
     dump,
@@ -17,6 +17,7 @@ from wattaxis.flowsheet.document import (
     load,
 )
 from wattaxis.flowsheet.edits import Edit, EditError, apply, edit_from_json
+from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.flowsheet.model import pair_table, property_model
 
 __all__ = [
@@ -31,6 +32,7 @@ __all__ = [
     "End",
     "OwnComponent",
     "Pair",
+    "Pin",
     "Stream",
     "Unit",
     "apply",
@@ -38,6 +40,7 @@ __all__ = [
     "edit_from_json",
     "json_schema",
     "load",
+    "migrate",
     "pair_table",
     "property_model",
 ]

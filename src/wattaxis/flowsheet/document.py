@@ -6,13 +6,16 @@ import json
 import re
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, field_validator, model_validator
 
+from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
+from wattaxis.flowsheet.migrations import VERSION, migrate
+from wattaxis.properties.registry import model_infos
 from wattaxis.quantities import UNIT_SETS
 from wattaxis.unitops import UnitOperation, UnitSpec, unit_types
 
 FORMAT = "wattaxis-flowsheet"
-VERSION = 1
 #: Larger documents are refused before they are parsed.
 LARGEST = 8_000_000
 DEEPEST = 40
@@ -23,7 +26,14 @@ Finite = Annotated[float, Field(allow_inf_nan=False)]
 
 
 class DocumentError(ValueError):
-    """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones."""
+    """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones.
+
+    >>> try:
+    ...     load('{"format": "wattaxis-flowsheet", "version": 3, "colour": "red"}')
+    ... except DocumentError as error:
+    ...     error.problems
+    [('colour', 'Extra inputs are not permitted.')]
+    """
 
     def __init__(self, problems: list[tuple[str, str]]) -> None:
         self.problems = problems
@@ -38,7 +48,11 @@ class Part(BaseModel):
 
 
 class OwnComponent(Part):
-    """A component whose constants were typed in, SI units. The heat capacity is a polynomial in T (K), J/(mol K)."""
+    """A component whose constants were typed in or estimated, SI units. The heat capacity is a polynomial in T (K), J/(mol K).
+
+    ``heat_capacity_range`` (K) is where it is believed. ``sources`` says where a constant comes from ("Tc", "Pc", "omega", "MW", "Tb", "Hf", "S0",
+    "Cp"); ``stands_for`` what the component stands in for on purpose.
+    """
 
     molar_mass: Finite = Field(gt=0)
     critical_temperature: Finite = Field(gt=0)
@@ -48,6 +62,10 @@ class OwnComponent(Part):
     formation_enthalpy: Finite = 0.0
     entropy: Finite = 0.0
     formula: str = Field(default="", max_length=40)
+    boiling_point: Finite | None = Field(default=None, gt=0)
+    heat_capacity_range: tuple[Finite, Finite] | None = None
+    sources: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=20)
+    stands_for: str = Field(default="", max_length=120)
 
 
 class DocumentComponent(Part):
@@ -58,21 +76,53 @@ class DocumentComponent(Part):
     own: OwnComponent | None = None
 
 
+def _known_model(name: str) -> str:
+    if name not in model_infos():
+        raise ValueError(f"there is no property model {name!r}; there are {', '.join(model_infos())}")
+    return name
+
+
+ModelName = Annotated[str, Field(max_length=40), AfterValidator(_known_model)]
+#: Where a pair parameter comes from, as it is marked wherever it matters.
+Quality = Literal["typed in", "measured fit", "estimated"]
+
+
 class Pair(Part):
-    """An interaction parameter typed in for a pair."""
+    """Own interaction parameters of a pair for one property model, by the names that the model gives them."""
 
     first: Id
     second: Id
-    kij: Finite = Field(gt=-2, lt=1)
+    model: ModelName
+    values: dict[str, Finite] = Field(min_length=1, max_length=20)
     source: str = Field(default="typed in", max_length=200)
+    quality: Quality = "typed in"
+
+    @model_validator(mode="after")
+    def _known_values(self) -> Pair:
+        known = {p.name: p for p in model_infos()[self.model].parameters}
+        for name, value in self.values.items():
+            if name not in known:
+                raise ValueError(f"{model_infos()[self.model].title} has no pair parameter {name!r}; it has {', '.join(known) or 'none'}")
+            if not known[name].low <= value <= known[name].high:
+                raise ValueError(f"{name} lies between {known[name].low:g} and {known[name].high:g}, not at {value:g}")
+        return self
 
 
 class Chemistry(Part):
-    """Components, property model and own pair parameters."""
+    """Components, property model, own pair parameters, measured data and the fits that were kept."""
 
     components: tuple[DocumentComponent, ...] = ()
-    model: Literal["ideal", "peng-robinson", "soave-redlich-kwong"] = "peng-robinson"
+    model: ModelName = "peng-robinson"
     pairs: tuple[Pair, ...] = ()
+    data: tuple[Measured, ...] = Field(default=(), max_length=60)
+    fits: tuple[KeptFit, ...] = Field(default=(), max_length=60)
+
+    @field_validator("data", "fits")
+    @classmethod
+    def _one_a_name(cls, parts: tuple[Any, ...]) -> tuple[Any, ...]:
+        if len({part.name for part in parts}) < len(parts):
+            raise ValueError("two data sets or two fits have the same name")
+        return parts
 
     @field_validator("components")
     @classmethod
@@ -125,16 +175,44 @@ class Stream(Part):
     target: End
 
 
+class Pin(Part):
+    """A value kept in sight: a formula over results under a name."""
+
+    name: str = Field(min_length=1, max_length=60)
+    formula: str = Field(min_length=1, max_length=LONGEST)
+
+    @field_validator("formula")
+    @classmethod
+    def _readable(cls, text: str) -> str:
+        try:
+            parse_formula(text)
+        except FormulaError as error:
+            raise ValueError(str(error)) from error
+        return text
+
+
 class Document(Part):
-    """A whole flowsheet."""
+    """A whole flowsheet.
+
+    >>> Document(title="Pilot plant").chemistry.model
+    'peng-robinson'
+    """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[1] = 1
+    version: Literal[3] = 3
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
     units: tuple[Unit, ...] = Field(default=(), max_length=2000)
     streams: tuple[Stream, ...] = Field(default=(), max_length=4000)
+    pins: tuple[Pin, ...] = Field(default=(), max_length=60)
+
+    @field_validator("pins")
+    @classmethod
+    def _one_pin_a_name(cls, pins: tuple[Pin, ...]) -> tuple[Pin, ...]:
+        if len({p.name for p in pins}) < len(pins):
+            raise ValueError("two pins have the same name")
+        return pins
 
     @field_validator("unit_set")
     @classmethod
@@ -180,7 +258,11 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
 
 
 def load(text: str | bytes) -> Document:
-    """Read a document from JSON. Raises DocumentError that says where and what."""
+    """Read a document from JSON. Raises DocumentError that says where and what.
+
+    >>> load('{"format": "wattaxis-flowsheet", "version": 3, "title": "Pilot plant"}').title
+    'Pilot plant'
+    """
     if len(text) > LARGEST:
         raise DocumentError([("", f"The document is larger than {LARGEST // 1_000_000} MB.")])
     try:
@@ -204,7 +286,7 @@ def load_data(data: Any) -> Document:
     if isinstance(version, int) and version > VERSION:
         raise DocumentError([("version", f"This document is of version {version}, newer than this program, which reads up to {VERSION}.")])
     try:
-        document = Document.model_validate(data)
+        document = Document.model_validate(migrate(data))
     except ValidationError as error:
         raise DocumentError([(_place(e["loc"], data), _plain(e["msg"])) for e in error.errors()]) from error
     problems = [
@@ -218,7 +300,11 @@ def load_data(data: Any) -> Document:
 
 
 def dump(document: Document) -> str:
-    """The document as JSON text, stable in order, blank fields left out."""
+    """The document as JSON text, stable in order, blank fields left out.
+
+    >>> load(dump(Document(title="Pilot plant"))) == Document(title="Pilot plant")
+    True
+    """
     return json.dumps(to_data(document), indent=1, ensure_ascii=False) + "\n"
 
 
@@ -228,7 +314,11 @@ def to_data(document: Document) -> dict[str, Any]:
 
 
 def json_schema() -> dict[str, Any]:
-    """The JSON Schema of the document, unit specs of every known type included."""
+    """The JSON Schema of the document, unit specs of every known type included.
+
+    >>> json_schema()["$id"]
+    'wattaxis-flowsheet-3'
+    """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}
     definitions = schema["$defs"]

@@ -7,13 +7,42 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from wattaxis.flowsheet.document import Chemistry, Document, DocumentComponent, End, Id, Pair, Stream, Tag, Unit, _plain
+from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.document import (
+    Chemistry,
+    Document,
+    DocumentComponent,
+    DocumentError,
+    End,
+    Finite,
+    Id,
+    ModelName,
+    Pair,
+    Pin,
+    Quality,
+    Stream,
+    Tag,
+    Unit,
+    _plain,
+    load_data,
+    to_data,
+)
+from wattaxis.flowsheet.formula import renamed
+from wattaxis.flowsheet.migrations import migrate_edit
 from wattaxis.flowsheet.model import resolve
+from wattaxis.properties.registry import model_infos
 from wattaxis.quantities import UNIT_SETS
 
 
 class EditError(ValueError):
-    """An edit that cannot be made; ``str()`` says why and what would be accepted."""
+    """An edit that cannot be made; ``str()`` says why and what would be accepted.
+
+    >>> try:
+    ...     edit(Document(), "remove_unit", tag="E-101")
+    ... except EditError as error:
+    ...     print(error)
+    There is no unit E-101 on the sheet.
+    """
 
 
 class _Edit(BaseModel):
@@ -53,16 +82,46 @@ class SetModel(_Edit):
     """Choose the property model."""
 
     kind: Literal["set_model"] = "set_model"
-    model: Literal["ideal", "peng-robinson", "soave-redlich-kwong"]
+    model: ModelName
 
 
 class SetPair(_Edit):
-    """Type an interaction parameter for a pair; without ``pair`` the typed value of (first, second) goes away."""
+    """Give own interaction parameters of a pair for a model, the chosen one where none is named; without ``values`` they go away."""
 
     kind: Literal["set_pair"] = "set_pair"
     first: Id
     second: Id
-    pair: Pair | None = None
+    model: ModelName | None = None
+    values: dict[str, Finite] | None = None
+    source: str = Field(default="typed in", max_length=200)
+    quality: Quality = "typed in"
+
+
+class SetPin(_Edit):
+    """Keep a formula over results in sight under a name; without ``formula`` the pin goes away."""
+
+    kind: Literal["set_pin"] = "set_pin"
+    name: str = Field(min_length=1, max_length=60)
+    formula: str | None = None
+    position: int | None = None
+
+
+class SetData(_Edit):
+    """Put a set of measured data in the place of the one of its name, or add it; without ``data`` the set goes away."""
+
+    kind: Literal["set_data"] = "set_data"
+    name: str = Field(min_length=1, max_length=60)
+    data: Measured | None = None
+    position: int | None = None
+
+
+class SetFit(_Edit):
+    """Keep a fit under its name; without ``fit`` it goes away."""
+
+    kind: Literal["set_fit"] = "set_fit"
+    name: str = Field(min_length=1, max_length=60)
+    fit: KeptFit | None = None
+    position: int | None = None
 
 
 class AddUnit(_Edit):
@@ -118,6 +177,13 @@ class Move(_Edit):
     places: dict[Tag, tuple[float, float]]
 
 
+class ReplaceAll(_Edit):
+    """Put another document in the place of this one: going back to an earlier state in one step of constant size."""
+
+    kind: Literal["replace_all"] = "replace_all"
+    document: dict[str, Any]
+
+
 class Batch(_Edit):
     """Several edits as one, all or none."""
 
@@ -133,6 +199,9 @@ Edit = Annotated[
     | RemoveComponent
     | SetModel
     | SetPair
+    | SetPin
+    | SetData
+    | SetFit
     | AddUnit
     | RemoveUnit
     | Connect
@@ -140,6 +209,7 @@ Edit = Annotated[
     | SetValues
     | Rename
     | Move
+    | ReplaceAll
     | Batch,
     Field(discriminator="kind"),
 ]
@@ -150,7 +220,7 @@ _ADAPTER: TypeAdapter[Any] = TypeAdapter(Edit)
 def edit_from_json(data: Any) -> Any:
     """Check plain data as an edit. Raises EditError."""
     try:
-        return _ADAPTER.validate_python(data)
+        return _ADAPTER.validate_python(migrate_edit(data))
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"] if p not in ("batch", "edits"))
@@ -237,15 +307,58 @@ def _set_model(document: Document, edit: SetModel) -> tuple[Document, Any, str]:
 def _set_pair(document: Document, edit: SetPair) -> tuple[Document, Any, str]:
     if edit.first == edit.second:
         raise EditError("A pair joins two different components of the plant.")
-    if edit.pair is not None and {edit.pair.first, edit.pair.second} != {edit.first, edit.second}:
-        raise EditError("The pair does not name the same two components.")
-    key = {edit.first, edit.second}
-    old = next((p for p in document.chemistry.pairs if {p.first, p.second} == key), None)
-    kept = tuple(p for p in document.chemistry.pairs if {p.first, p.second} != key)
-    at = next((k for k, p in enumerate(document.chemistry.pairs) if {p.first, p.second} == key), None)
-    changed = _chemistry(document, pairs=kept if edit.pair is None else _insert(kept, edit.pair, at))
-    value = "cleared" if edit.pair is None else f"{edit.pair.kij:g}"
-    return changed, SetPair(first=edit.first, second=edit.second, pair=old), f"pair {edit.first} / {edit.second} -> {value}"
+    model = edit.model or document.chemistry.model
+    if not model_infos()[model].parameters:
+        raise EditError(f"{model_infos()[model].title} has no pair parameters.")
+    key = (frozenset((edit.first, edit.second)), model)
+    places = {(frozenset((p.first, p.second)), p.model): k for k, p in enumerate(document.chemistry.pairs)}
+    at = places.get(key)
+    old = None if at is None else document.chemistry.pairs[at]
+    kept = tuple(p for k, p in enumerate(document.chemistry.pairs) if k != at)
+    new = None
+    if edit.values is not None:
+        given = {"values": edit.values, "source": edit.source, "quality": edit.quality}
+        new = Pair.model_validate({"first": edit.first, "second": edit.second, "model": model, **given})
+    changed = _chemistry(document, pairs=kept if new is None else _insert(kept, new, at))
+    back = SetPair(first=edit.first, second=edit.second, model=model)
+    if old is not None:
+        back = SetPair(first=old.first, second=old.second, model=model, values=old.values, source=old.source, quality=old.quality)
+    text = "cleared" if new is None else ", ".join(f"{name} {value:g}" for name, value in new.values.items())
+    return changed, back, f"pair {edit.first} / {edit.second} -> {text}"
+
+
+def _set_pin(document: Document, edit: SetPin) -> tuple[Document, Any, str]:
+    at = next((k for k, p in enumerate(document.pins) if p.name == edit.name), None)
+    kept = tuple(p for p in document.pins if p.name != edit.name)
+    if edit.formula is None and at is None:
+        raise EditError(f"There is no pin {edit.name!r}.")
+    pins = kept if edit.formula is None else _insert(kept, Pin(name=edit.name, formula=edit.formula), at if at is not None else edit.position)
+    back = SetPin(name=edit.name, formula=None if at is None else document.pins[at].formula, position=at)
+    label = f"unpinned {edit.name}" if edit.formula is None else f"pin {edit.name} = {edit.formula}"
+    return _updated(document, pins=pins), back, label
+
+
+def _set_data(document: Document, edit: SetData) -> tuple[Document, Any, str]:
+    items, at, label = _exchanged(document.chemistry.data, edit.name, edit.data, edit.position, "data set")
+    back = SetData(name=edit.data.name if edit.data else edit.name, data=None if at is None else document.chemistry.data[at], position=at)
+    return _chemistry(document, data=items), back, label
+
+
+def _set_fit(document: Document, edit: SetFit) -> tuple[Document, Any, str]:
+    items, at, label = _exchanged(document.chemistry.fits, edit.name, edit.fit, edit.position, "fit")
+    back = SetFit(name=edit.fit.name if edit.fit else edit.name, fit=None if at is None else document.chemistry.fits[at], position=at)
+    return _chemistry(document, fits=items), back, label
+
+
+def _exchanged(items: tuple[Any, ...], name: str, new: Any, position: int | None, what: str) -> tuple[tuple[Any, ...], int | None, str]:
+    """The items with the one of a name replaced, added or taken out; where it was before; the label."""
+    at = next((k for k, item in enumerate(items) if item.name == name), None)
+    if new is None and at is None:
+        raise EditError(f'There is no {what} "{name}".')
+    kept = tuple(item for item in items if item.name != name)
+    if new is None:
+        return kept, at, f"removed {what} {name}"
+    return _insert(kept, new, at if at is not None else position), at, f"{what} {new.name}"
 
 
 def _add_unit(document: Document, edit: AddUnit) -> tuple[Document, Any, str]:
@@ -319,7 +432,13 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
 
     units = tuple(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u for u in document.units)
     streams = tuple(Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target)) for s in document.streams)
-    return _updated(document, units=units, streams=streams), Rename(tag=edit.new, new=edit.tag), f"renamed {edit.tag} -> {edit.new}"
+    pins = tuple(Pin(name=p.name, formula=renamed(p.formula, edit.tag, edit.new)) for p in document.pins)
+    back: Any = Rename(tag=edit.new, new=edit.tag)
+    # Pins that spoke of the new tag before, when nothing had it, must not follow it back.
+    strayed = [p for p in document.pins if renamed(p.formula, edit.new, edit.tag) != p.formula]
+    if strayed:
+        back = Batch(edits=(back, *(SetPin(name=p.name, formula=p.formula) for p in strayed)), label=f"renamed {edit.new} -> {edit.tag}")
+    return _updated(document, units=units, streams=streams, pins=pins), back, f"renamed {edit.tag} -> {edit.new}"
 
 
 def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:
@@ -330,6 +449,14 @@ def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:
         u.model_copy(update={"x": edit.places[u.tag][0], "y": edit.places[u.tag][1]}) if u.tag in edit.places else u for u in document.units
     )
     return document.model_copy(update={"units": units}), Move(places=back), f"moved {', '.join(list(edit.places)[:4])}"
+
+
+def _replace_all(document: Document, edit: ReplaceAll) -> tuple[Document, Any, str]:
+    try:
+        changed = load_data(edit.document)
+    except DocumentError as error:
+        raise EditError(str(error)) from error
+    return changed, ReplaceAll(document=to_data(document)), "replaced the whole document"
 
 
 def _batch(document: Document, edit: Batch) -> tuple[Document, Any, str]:
@@ -350,6 +477,9 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "remove_component": _remove_component,
     "set_model": _set_model,
     "set_pair": _set_pair,
+    "set_pin": _set_pin,
+    "set_data": _set_data,
+    "set_fit": _set_fit,
     "add_unit": _add_unit,
     "remove_unit": _remove_unit,
     "connect": _connect,
@@ -357,6 +487,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_values": _set_values,
     "rename": _rename,
     "move": _move,
+    "replace_all": _replace_all,
     "batch": _batch,
 }
 
@@ -379,6 +510,8 @@ def touches(edit: Any) -> set[str]:
     simple = {"set_title": "title", "set_unit_set": "units", "set_model": "model"}
     if edit.kind in simple:
         return {simple[edit.kind]}
+    if edit.kind == "replace_all":
+        return {"everything"}
     if edit.kind == "batch":
         return set().union(*(touches(part) for part in edit.edits)) if edit.edits else set()
     if edit.kind == "set_values":
@@ -387,6 +520,8 @@ def touches(edit: Any) -> set[str]:
         return {f"unit/{tag}/place" for tag in edit.places}
     if edit.kind in ("add_component", "remove_component"):
         return {f"component/{edit.component.id if edit.kind == 'add_component' else edit.id}"}
+    if edit.kind in ("set_pin", "set_data", "set_fit"):
+        return {f"{edit.kind[4:]}/{edit.name}"}
     if edit.kind == "set_pair":
         return {"pair/" + "+".join(sorted((edit.first, edit.second)))}
     if edit.kind == "connect":
@@ -400,6 +535,8 @@ def touches(edit: Any) -> set[str]:
 
 
 def quarrel(first: Any, second: Any) -> set[str]:
-    """The parts over which two edits quarrel; empty when both can stand."""
+    """The parts over which two edits quarrel; empty when both can stand. One that replaces everything quarrels with all others."""
+    if "replace_all" in (first.kind, second.kind):
+        return {"everything"}
     mine, theirs = touches(first), touches(second)
     return {a for a in mine for b in theirs if a == b or a.startswith(b + "/") or b.startswith(a + "/")}

@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.document import Chemistry, DocumentComponent
-from wattaxis.substances import Component, HeatCapacity, bank_pair, component, library_note
+from wattaxis.flowsheet.document import Chemistry, DocumentComponent, OwnComponent
+from wattaxis.properties.registry import model_infos
+from wattaxis.substances import Component, HeatCapacity, bank_pair, component, turned
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -24,44 +25,67 @@ def resolve(item: DocumentComponent) -> Component:
         critical_temperature=own.critical_temperature,
         critical_pressure=own.critical_pressure,
         acentric_factor=own.acentric_factor,
-        heat_capacity=HeatCapacity(own.heat_capacity, 1.0, 6000.0, "typed in"),
+        heat_capacity=HeatCapacity(own.heat_capacity, *(own.heat_capacity_range or (1.0, 6000.0)), own.sources.get("Cp", "typed in")),
         formation_enthalpy=own.formation_enthalpy,
         entropy=own.entropy,
         cas=item.cas,
         formula=own.formula,
+        boiling_point=own.boiling_point,
+        sources=dict(own.sources),
     )
 
 
-@lru_cache(maxsize=64)
+def own_component(made: Component) -> OwnComponent:
+    """A component of no bank as the document keeps it."""
+    cp = made.heat_capacity
+    return OwnComponent(
+        molar_mass=made.molar_mass,
+        critical_temperature=made.critical_temperature,
+        critical_pressure=made.critical_pressure,
+        acentric_factor=made.acentric_factor,
+        heat_capacity=cp.coefficients,
+        heat_capacity_range=(cp.low, cp.high),
+        formation_enthalpy=made.formation_enthalpy,
+        entropy=made.entropy,
+        formula=made.formula,
+        boiling_point=made.boiling_point,
+        sources=made.sources,
+    )
+
+
 def property_model(chemistry: Chemistry) -> PropertyModel:
     """The property model of a chemistry. Raises ValueError when it has no components, KeyError for an unknown substance."""
+    return _property_model(chemistry.model_dump_json(exclude={"data", "fits"}))
+
+
+@lru_cache(maxsize=64)
+def _property_model(text: str) -> PropertyModel:
     from wattaxis.properties import PropertyModel
 
+    chemistry = Chemistry.model_validate_json(text)
     ids = {c.id for c in chemistry.components}
-    pairs = {(p.first, p.second): p.kij for p in chemistry.pairs if p.first in ids and p.second in ids}
-    kind = chemistry.model
-    return PropertyModel(kind, [resolve(c) for c in chemistry.components], pairs if kind != "ideal" else None)
+    own = {(p.first, p.second): p.values for p in chemistry.pairs if p.model == chemistry.model and p.first in ids and p.second in ids}
+    return PropertyModel(chemistry.model, [resolve(c) for c in chemistry.components], own)
 
 
 def pair_table(chemistry: Chemistry) -> list[dict[str, Any]]:
-    """Every pair of the chosen model with value, source and quality: "measured fit", "typed in", "assumed zero" or "not used"."""
-    typed = {frozenset((p.first, p.second)): p for p in chemistry.pairs}
+    """Every pair of the chosen model with its values, source and quality.
+
+    The quality is "typed in", "measured fit", "estimated", "assumed zero" (nothing is known) or "not used" (the model has no pairs).
+    """
+    info = model_infos()[chemistry.model]
+    typed = {frozenset((p.first, p.second)): p for p in chemistry.pairs if p.model == chemistry.model}
     items = chemistry.components
     rows = []
-    for i, first in enumerate(items):
-        for second in items[:i]:
+    for i, second in enumerate(items):
+        for first in items[:i]:
+            row: dict[str, Any] = {"first": first.id, "second": second.id, "values": {}, "source": "no value known", "quality": "assumed zero"}
             own = typed.get(frozenset((first.id, second.id)))
-            value: float | None = 0.0
-            source, quality = "no value known", "assumed zero"
-            if chemistry.model == "ideal":
-                value, source, quality = None, "an ideal model has no pairs", "not used"
+            if not info.parameters:
+                row |= {"source": f"{info.title} has no pair parameters", "quality": "not used"}
             elif own is not None:
-                value, source, quality = own.kij, own.source, "typed in"
-            elif chemistry.model == "peng-robinson" and (known := bank_pair("peng_robinson", first.cas, second.cas)) is not None:
-                value, source, quality = (
-                    known,
-                    f"interaction-parameter table shipped with the thermo library ({library_note()})",
-                    "measured fit",
-                )
-            rows.append({"first": second.id, "second": first.id, "kij": value, "source": source, "quality": quality})
+                row |= {"values": turned(own.values, own.first != first.id), "source": own.source, "quality": own.quality}
+            elif (known := bank_pair(chemistry.model, first.cas, second.cas)) is not None:
+                row |= {"values": known.values, "source": known.source, "quality": "measured fit"}
+            rows.append(row)
     return rows

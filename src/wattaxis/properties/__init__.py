@@ -1,4 +1,4 @@
-"""Property models: ideal, Peng-Robinson, Soave-Redlich-Kwong; states and flashes.
+"""Property models, states and flashes.
 
 The compiled kernels load with the first use of :class:`PropertyModel`, not with this package.
 """
@@ -7,14 +7,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.properties.catalogue import MODELS, ModelInfo
+from wattaxis.properties.catalogue import ModelInfo, PairParameter
 from wattaxis.properties.errors import FlashError
+from wattaxis.properties.registry import ModelKind, model_infos, model_kinds
 from wattaxis.properties.state import Phase, State
 
 if TYPE_CHECKING:
     from wattaxis.properties.model import PropertyModel
 
-__all__ = ["MODELS", "FlashError", "ModelInfo", "Phase", "PropertyModel", "State"]
+__all__ = ["FlashError", "ModelInfo", "ModelKind", "PairParameter", "Phase", "PropertyModel", "State", "model_infos", "model_kinds"]
 
 
 def __getattr__(name: str) -> Any:

@@ -1,4 +1,4 @@
-"""The property models there are, in words: for choosing, for reports, for basis notes."""
+"""What is said of a property model: for choosing, for reports, for basis notes."""
 
 from __future__ import annotations
 
@@ -6,43 +6,34 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
+class PairParameter:
+    """One interaction parameter of a pair: name, unit ("" or "K" or "1/K"), bounds of what may be typed, the value it has when nothing is given.
+
+    A name that ends in 12 or 21 has a direction: 12 goes from the first to the second component of the pair.
+    """
+
+    name: str
+    unit: str = ""
+    low: float = -1e5
+    high: float = 1e5
+    default: float = 0.0
+    help: str = ""
+
+
+@dataclass(frozen=True)
 class ModelInfo:
-    """A property model: key, title, source, what it is for and what it cannot do, whether it has pair parameters."""
+    """A property model: key, title, source, what it is for and what it cannot do, its pair parameters."""
 
     key: str
     title: str
     source: str
     use: str
     limits: str
-    pairs: bool
+    parameters: tuple[PairParameter, ...] = ()
+    #: Place in the list of models.
+    order: int = 50
 
 
-MODELS: dict[str, ModelInfo] = {
-    m.key: m
-    for m in (
-        ModelInfo(
-            "peng-robinson",
-            "Peng-Robinson",
-            "Peng, Robinson 1976",
-            "Hydrocarbons, gases, light non-polar mixtures at any pressure; hydrogen and other gases above their critical temperature.",
-            "Liquid densities are some per cent off; alcohols, water and ketones need fitted pairs.",
-            True,
-        ),
-        ModelInfo(
-            "soave-redlich-kwong",
-            "Soave-Redlich-Kwong",
-            "Soave 1972",
-            "As Peng-Robinson; somewhat better for gases, worse for liquid densities.",
-            "No pair parameters in the bank: pairs not typed in are assumed zero.",
-            True,
-        ),
-        ModelInfo(
-            "ideal",
-            "Ideal (Raoult's law)",
-            "ideal gas over an ideal liquid, vapour pressures of the bank",
-            "Similar substances at low pressure; first estimates.",
-            "No azeotropes, no two liquids, no pressure effects; gases above their critical temperature are extrapolated.",
-            False,
-        ),
-    )
-}
+def directed(letter: str, unit: str = "") -> tuple[PairParameter, PairParameter]:
+    """The two directions of a parameter."""
+    return PairParameter(letter + "12", unit), PairParameter(letter + "21", unit)

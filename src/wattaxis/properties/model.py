@@ -3,24 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from copy import copy
 
 import numpy as np
 
+from wattaxis.properties import layout
 from wattaxis.properties.errors import FlashError
-from wattaxis.properties.kernels import energy, layout, phase, split
+from wattaxis.properties.kernels import activity, energy, phase, split
+from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.state import Phase, State, Vector
-from wattaxis.substances import Component, bank_pair, component
+from wattaxis.properties.volume import rackett_volume
+from wattaxis.substances import Component, bank_pair, component, turned
 
-KINDS = {"ideal": layout.IDEAL, "peng-robinson": layout.PENG_ROBINSON, "soave-redlich-kwong": layout.SOAVE}
+_SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE)
 _BAD_AMOUNTS = "Amounts must be zero or positive and finite, and at least one must be positive."
 
 
 class PropertyModel:
     """One property model for a fixed list of components.
 
-    ``kind`` is "ideal", "peng-robinson" or "soave-redlich-kwong". ``components`` are :class:`Component` objects, or names or CAS numbers of
-    the bank. ``pairs`` maps (id or CAS, id or CAS) to the interaction parameter k_ij (cubic models only); pairs left out come from the bank
-    where ``bank_pairs`` is true and it knows them, and are zero otherwise.
+    ``kind`` is a key of :func:`wattaxis.model_infos`. ``components`` are :class:`Component` objects, or names or CAS numbers of the bank.
+    ``pairs`` maps (id or CAS, id or CAS) to interaction parameters by name, directions counted from the first to the second; for the cubic
+    equations a plain number is k_ij. Pairs left out come from the bank where ``bank_pairs`` is true and it knows them, and are zero otherwise.
 
     Raises KeyError for a substance the bank does not have and ValueError for anything else that is wrong.
 
@@ -28,45 +32,59 @@ class PropertyModel:
     >>> state = model.flash([0.5, 0.5], T=300.0, P=5e5)
     >>> round(state.vapour_fraction, 4)
     0.5287
+    >>> tau = {"a12": -0.8, "b12": 246.2, "a21": 3.46, "b21": -586.1, "alpha": 0.3}
+    >>> model = PropertyModel("nrtl", ["ethanol", "water"], {("ethanol", "water"): tau})
+    >>> round(model.flash([0.5, 0.5], P=101325.0, VF=0.0).temperature, 1)
+    352.9
     """
 
     def __init__(
         self,
         kind: str,
         components: Iterable[Component | str],
-        pairs: Mapping[tuple[str, str], float] | None = None,
+        pairs: Mapping[tuple[str, str], float | Mapping[str, float]] | None = None,
         *,
         bank_pairs: bool = True,
     ) -> None:
-        if kind not in KINDS:
-            raise ValueError(f'There is no property model "{kind}"; there are {", ".join(KINDS)}.')
+        kinds = model_kinds()
+        if kind not in kinds:
+            raise ValueError(f'There is no property model "{kind}"; there are {", ".join(kinds)}.')
         self.kind = kind
+        self.family = kinds[kind]
         self.components: tuple[Component, ...] = tuple(component(c) if isinstance(c, str) else c for c in components)
         if not self.components:
             raise ValueError("A property model needs at least one component.")
         self._index = {c.id: i for i, c in enumerate(self.components)}
         if len(self._index) < len(self.components):
             raise ValueError("Two components have the same id.")
-        self._code = KINDS[kind]
-        self.par = _pack(self.components, self._code)
-        self.kij = self._pair_matrix(pairs or {}, bank_pairs)
+        self._code = self.family.code
+        self.par = _pack(self.components)
+        self.family.pack(self.par, self.components)
+        #: Parameters of every pair that has some, by the positions of its components.
+        self.pair_values = self._known_pairs(pairs or {}, bank_pairs)
+        self.pairs = np.ascontiguousarray(self.family.pair_block(self.components, self.pair_values))
         self.molar_masses: Vector = self.par[layout.MW].copy()
 
-    def _pair_matrix(self, pairs: Mapping[tuple[str, str], float], bank_pairs: bool) -> np.ndarray:
-        n = len(self.components)
-        matrix = np.zeros((n, n))
-        if bank_pairs and self.kind == "peng-robinson":
-            for i, first in enumerate(self.components):
-                for j in range(i):
-                    value = bank_pair("peng_robinson", first.cas, self.components[j].cas)
-                    if value is not None:
-                        matrix[i, j] = matrix[j, i] = value
-        for (first_id, second_id), value in pairs.items():
+    def _known_pairs(
+        self, own: Mapping[tuple[str, str], float | Mapping[str, float]], bank_pairs: bool
+    ) -> dict[tuple[int, int], Mapping[str, float]]:
+        found: dict[tuple[int, int], Mapping[str, float]] = {}
+        names = {p.name: p for p in self.family.info.parameters}
+        if bank_pairs:
+            for j, second in enumerate(self.components):
+                for i in range(j):
+                    known = bank_pair(self.kind, self.components[i].cas, second.cas)
+                    if known is not None:
+                        found[i, j] = known.values
+        for (first_id, second_id), given in own.items():
             i, j = self.index(first_id), self.index(second_id)
-            if i == j or not -2.0 < value < 1.0:
-                raise ValueError(f"k_ij of {first_id} and {second_id} must lie between -2 and 1 and join two components, not {value!r}.")
-            matrix[i, j] = matrix[j, i] = value
-        return matrix
+            values = given if isinstance(given, Mapping) else {"kij": given}
+            for name, value in values.items():
+                if name not in names or i == j or not names[name].low <= value <= names[name].high:
+                    wanted = ", ".join(f"{p.name} ({p.low:g} to {p.high:g})" for p in names.values()) or "no pair parameters"
+                    raise ValueError(f"{first_id} and {second_id}: {name} = {value!r}; a pair joins two components and takes {wanted}.")
+            found[min(i, j), max(i, j)] = turned(values, i > j)
+        return found
 
     def index(self, key: str) -> int:
         """Position of a component by id, name, CAS number or synonym. Raises KeyError."""
@@ -76,6 +94,33 @@ class PropertyModel:
             if key in (c.cas, c.name) or key.lower() in c.synonyms:
                 return i
         raise KeyError(f'"{key}" is not one of the components {", ".join(self._index)}.')
+
+    def part_of(self, keys: Sequence[str]) -> PropertyModel:
+        """The same model for some of its components, in the order of ``keys``, with the same pair parameters. Raises KeyError and ValueError.
+
+        >>> whole = PropertyModel("peng-robinson", ["methane", "ethane", "propane"])
+        >>> [c.name for c in whole.part_of(["propane", "methane"]).components]
+        ['propane', 'methane']
+        """
+        ids = {i: self.components[i].id for i in map(self.index, keys)}
+        pairs = {(ids[i], ids[j]): values for (i, j), values in self.pair_values.items() if i in ids and j in ids}
+        return PropertyModel(self.kind, [self.components[self.index(key)] for key in keys], pairs, bank_pairs=False)
+
+    def with_pairs(self, changed: Mapping[tuple[str, str], Mapping[str, float]]) -> PropertyModel:
+        """The same model with some parameters of some pairs replaced, directions counted from the first to the second. Raises KeyError, ValueError.
+
+        >>> model = PropertyModel("margules", ["benzene", "toluene"])
+        >>> model.with_pairs({("benzene", "toluene"): {"a12": 0.2}}).pair_values
+        {(0, 1): {'a12': 0.2}}
+        """
+        values = {pair: dict(known) for pair, known in self.pair_values.items()}
+        for (first, second), new in changed.items():
+            i, j = self.index(first), self.index(second)
+            values.setdefault((min(i, j), max(i, j)), {}).update(turned(new, i > j))
+        other = copy(self)
+        other.pair_values = dict(values)
+        other.pairs = np.ascontiguousarray(self.family.pair_block(self.components, other.pair_values))
+        return other
 
     def flash(
         self,
@@ -101,9 +146,9 @@ class PropertyModel:
         if P is not None and not 0.0 < P < 1e12:
             raise ValueError(f"The pressure must be above 0 Pa and finite, not {P!r}.")
         if T is not None and P is not None and VF is H is S is None:
-            status, beta, fractions, x, y = split.flash_tp(self._code, float(T), float(P), amounts, self.par, self.kij)
-            if status == layout.OK or status == layout.OK_TWO_LIQUIDS:
-                return State(self, float(T), float(P), beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS)
+            status, beta, gamma, fractions, x, y, w = split.flash_tp(self._code, float(T), float(P), amounts, self.par, self.pairs)
+            if status in _SOLVED:
+                return State(self, float(T), float(P), beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
             if status == layout.BAD_AMOUNTS:
                 raise ValueError(_BAD_AMOUNTS)
             raise self._failure(status, {"T": T, "P": P})
@@ -120,31 +165,31 @@ class PropertyModel:
         # Components that are absent leave the calculation and come back as zeros.
         active = None if fractions.min() > 0.0 else np.flatnonzero(fractions)
         if active is None:
-            feed, par, kij = fractions, self.par, self.kij
+            feed, par, pairs = fractions, self.par, self.pairs
         else:
             feed, par = fractions[active], np.ascontiguousarray(self.par[:, active])
-            kij = np.ascontiguousarray(self.kij[np.ix_(active, active)])
-        x, y = np.empty_like(feed), np.empty_like(feed)
+            pairs = split.without_absent(self._code, self.pairs, active)
+        x, y, w = np.empty_like(feed), np.empty_like(feed), np.empty_like(feed)
         names = set(known)
         if names in ({"P", "H"}, {"P", "S"}):
             p = known["P"]
             target = known["S"] if "S" in known else known["H"]
-            status, t, beta = energy.flash_energy(self._code, "S" in known, p, target, guess, feed, par, kij, x, y)
+            status, t, beta, gamma = energy.flash_energy(self._code, "S" in known, p, target, guess, feed, par, pairs, x, y, w)
         elif names in ({"P", "VF"}, {"T", "VF"}):
             from wattaxis.properties.kernels import saturation  # loaded when first used: it takes a tenth of a second
 
             beta, find_t = known["VF"], "P" in known
             level = known["P"] if find_t else known["T"]
-            status, found = saturation.flash_fraction(self._code, find_t, level, beta, feed, par, kij, x, y)
+            status, found, gamma = saturation.flash_fraction(self._code, find_t, level, beta, feed, par, pairs, x, y, w)
             t, p = (found, level) if find_t else (level, found)
         else:
             raise ValueError(f"Give T and P, P and VF, T and VF, P and H, or P and S; not {', '.join(sorted(names)) or 'nothing'}.")
-        if status not in (layout.OK, layout.OK_TWO_LIQUIDS):
+        if status not in _SOLVED:
             raise self._failure(status, known)
         if active is not None:
-            x, y = self._spread(active, x), self._spread(active, y)
-        state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS)
-        if "VF" in known and beta in (0.0, 1.0):
+            x, y, w = self._spread(active, x), self._spread(active, y), self._spread(active, w)
+        state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
+        if "VF" in known and beta in (0.0, 1.0) and gamma <= 0.0:
             # On the boundary both roots have the same Gibbs energy: the one that was asked for is taken.
             state.root = layout.VAPOUR if beta == 1.0 else layout.LIQUID
         return state
@@ -163,13 +208,14 @@ class PropertyModel:
     def flash_many(self, z: np.ndarray, T: np.ndarray, P: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """PT flashes over rows: ``z`` (rows, components) all positive, T (rows,) K, P (rows,) Pa.
 
-        Returns (status, vapour fraction, x, y); status 0 is solved.
+        Returns (status, vapour fraction, x, y); status 0 is liquid and vapour or one phase, 3 two liquids (the fraction is that of y). Any other row
+        has more phases or was not solved: take :meth:`flash` for it.
         """
         feed = np.ascontiguousarray(z / z.sum(axis=1, keepdims=True), dtype=np.float64)
         status = np.empty(len(feed), dtype=np.int64)
         beta = np.empty(len(feed))
         x, y = np.empty_like(feed), np.empty_like(feed)
-        split.flash_tp_many(self._code, np.asarray(T, float), np.asarray(P, float), feed, self.par, self.kij, status, beta, x, y)
+        split.flash_tp_many(self._code, np.asarray(T, float), np.asarray(P, float), feed, self.par, self.pairs, status, beta, x, y)
         return status, beta, x, y
 
     def roots_of(self, state: State) -> tuple[int, int]:
@@ -181,14 +227,16 @@ class PropertyModel:
 
     def phases_of(self, state: State) -> tuple[Phase, ...]:
         """The phases of a state with their properties, liquid first."""
-        beta = state.light_fraction
+        beta, gamma = state.light_fraction, state.second_fraction
         roots = self.roots_of(state)
         found = []
-        if beta < 1.0:
+        if beta + gamma < 1.0:
             found.append(self.phase("liquid", state.temperature, state.pressure, state.liquid_fractions, root=roots[0]))
         if beta > 0.0:
             light = "second liquid" if state.two_liquids else "vapour"
             found.append(self.phase(light, state.temperature, state.pressure, state.vapour_fractions, root=roots[1]))
+        if gamma > 0.0:
+            found.append(self.phase("second liquid", state.temperature, state.pressure, state.second_liquid_fractions, root=layout.LIQUID))
         return tuple(found)
 
     def phase(self, kind: str, T: float, P: float, fractions: Sequence[float] | Vector, *, root: int | None = None) -> Phase:
@@ -200,24 +248,29 @@ class PropertyModel:
             root = layout.VAPOUR if kind == "vapour" else layout.LIQUID
         x = np.asarray(fractions, dtype=np.float64)
         n = len(x)
-        ctx, vectors, dn = np.empty((3, n, n)), np.empty((3, n)), np.empty((n, n))
+        ctx, vectors, dn = self.workspace(), np.empty((3, n)), np.empty((n, n))
         props, out = np.empty(5), np.empty(5)
-        phase.prepare(self._code, T, self.par, self.kij, ctx, True)
+        phase.prepare(self._code, T, self.par, self.pairs, ctx, True)
         energy.phase_energies(self._code, root, T, P, x, self.par, ctx, False, vectors, dn, props, out)
         h, s, cp, v, compressibility = (float(value) for value in out)
+        if v == 0.0:
+            v = rackett_volume(T, x, self.components)
         return Phase(kind, x, h, s, cp, v, compressibility, np.exp(vectors[0]), float(x @ self.molar_masses))
 
-    def misses_a_phase(self, state: State) -> bool:
-        """Whether one of two coexisting phases would part further: then there are three, which these flashes do not look for."""
-        if not 0.0 < state.light_fraction < 1.0:
-            return False
-        active = np.flatnonzero((state.liquid_fractions > 0.0) & (state.vapour_fractions > 0.0))
-        par, kij = np.ascontiguousarray(self.par[:, active]), np.ascontiguousarray(self.kij[np.ix_(active, active)])
-        for fractions in (state.liquid_fractions[active], state.vapour_fractions[active]):
-            # Saturated phases are neutral to each other; a third phase lowers the energy by far more than rounding.
-            if not split.is_stable(self._code, state.temperature, state.pressure, fractions / fractions.sum(), par, kij):
-                return True
-        return False
+    def workspace(self) -> np.ndarray:
+        """A workspace of the kernels for all components."""
+        return np.empty(activity.context_shape(self._code, len(self.components), self.pairs.shape[1]))
+
+    def activity_coefficients(self, T: float, P: float, fractions: Sequence[float] | Vector) -> Vector:
+        """gamma_i of a liquid against the pure liquid at T (K) and P (Pa), shape (components,), for every kind of model.
+
+        >>> model = PropertyModel("margules", ["benzene", "toluene"], {("benzene", "toluene"): {"a12": 0.5, "a21": 0.5}})
+        >>> model.activity_coefficients(300.0, 1e5, [0.5, 0.5]).round(4)
+        array([1.1331, 1.1331])
+        """
+        mixed = self.phase("liquid", T, P, fractions).fugacity_coefficients
+        pure = [self.phase("liquid", T, P, row).fugacity_coefficients[i] for i, row in enumerate(np.eye(len(self.components)))]
+        return np.asarray(mixed / np.array(pure))
 
     def ranges_left(self, T: float, fractions: Vector) -> list[str]:
         """Sentences on correlations used outside their range at ``T`` (K) for the components present."""
@@ -228,12 +281,12 @@ class PropertyModel:
             cp, ps = c.heat_capacity, c.vapour_pressure
             if not cp.low - 0.5 <= T <= cp.high + 0.5:
                 notes.append(f"the heat capacity of {c.name} is known from {cp.low:.0f} to {cp.high:.0f} K and kept constant beyond")
-            if self.kind == "ideal" and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
+            if self._code != layout.CUBIC and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
                 notes.append(f"the vapour pressure of {c.name} is known from {ps.low:.0f} to {ps.high:.0f} K and extrapolated in 1/T beyond")
-        return notes
+        return notes + self.family.warnings(self.components, T, fractions)
 
 
-def _pack(components: Sequence[Component], code: int) -> np.ndarray:
+def _pack(components: Sequence[Component]) -> np.ndarray:
     par = np.zeros((layout.ROWS, len(components)))
     for i, c in enumerate(components):
         cp, ps = c.heat_capacity, c.vapour_pressure
@@ -250,19 +303,4 @@ def _pack(components: Sequence[Component], code: int) -> np.ndarray:
         par[layout.PS0 : layout.PS0 + 5, i] = ps.coefficients
         par[layout.PS_LOW, i], par[layout.PS_HIGH, i] = ps.low, ps.high
         par[layout.PS_TC, i], par[layout.PS_PC, i] = ps.critical
-    _cubic_constants(par, code)
     return par
-
-
-def _cubic_constants(par: np.ndarray, code: int) -> None:
-    """sqrt(a_c), alpha slope and covolume; the numbers are the exact critical-point solutions of each equation."""
-    tc, pc, omega = par[layout.TC], par[layout.PC], par[layout.OMEGA]
-    if code == layout.SOAVE:
-        factor_a, factor_b = 1.0 / (9.0 * (2.0 ** (1.0 / 3.0) - 1.0)), (2.0 ** (1.0 / 3.0) - 1.0) / 3.0
-        slope = 0.480 + omega * (1.574 - 0.176 * omega)
-    else:
-        factor_a, factor_b = 0.457235528921382, 0.0777960739038885
-        slope = 0.37464 + omega * (1.54226 - 0.26992 * omega)
-    par[layout.ROOT_A] = np.sqrt(factor_a / pc) * layout.R * tc
-    par[layout.SLOPE] = slope
-    par[layout.COVOLUME] = factor_b * layout.R * tc / pc

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from wattaxis.properties.layout import LIQUID
+from wattaxis.properties.tables import WithUnits, frame, html_table
 
 if TYPE_CHECKING:
     from wattaxis.properties.model import PropertyModel
@@ -16,11 +19,11 @@ Vector = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Phase:
+class Phase(WithUnits):
     """One phase of a state, per mole of that phase; fractions in the model's component order.
 
-    enthalpy J/mol (from the elements at 298.15 K); entropy J/(mol K); heat_capacity J/(mol K); molar_volume m3/mol (0 where the model has
-    none: ideal liquid); fugacity_coefficients -.
+    enthalpy J/mol (from the elements at 298.15 K); entropy J/(mol K); heat_capacity J/(mol K); molar_volume m3/mol (of liquids of the ideal and
+    activity models by Rackett's equation, 0 above its range); fugacity_coefficients -.
     """
 
     kind: str
@@ -39,36 +42,60 @@ class Phase:
         return self.molar_mass / self.molar_volume if self.molar_volume > 0 else None
 
 
-class State:
+class State(WithUnits):
     """A mixture at equilibrium, per mole of mixture.
 
     Attributes: ``temperature`` K, ``pressure`` Pa, ``vapour_fraction`` (mole), ``fractions`` z, ``liquid_fractions`` x and
     ``vapour_fractions`` y (also of the incipient phase at a bubble or dew point), each of shape (components,). With ``two_liquids`` the
     mixture is two liquids without vapour: y is then the more expanded liquid (larger volume over covolume) and
-    ``light_fraction`` its mole share.
+    ``light_fraction`` its mole share. Of three phases ``second_liquid_fractions`` w is the second liquid and ``second_fraction`` its share.
+
+    >>> from wattaxis import PropertyModel
+    >>> state = PropertyModel("nrtl", ["butanone", "water"]).flash([0.5, 0.5], P=101325.0, VF=0.5)
+    >>> state.phase, round(state.temperature, 1)
+    ('liquid and vapour and second liquid', 346.4)
     """
 
     __slots__ = (
         "__dict__",
         "fractions",
+        "left_out",
         "light_fraction",
         "liquid_fractions",
         "model",
         "pressure",
         "root",
+        "second_fraction",
+        "second_liquid_fractions",
         "temperature",
         "two_liquids",
         "vapour_fraction",
         "vapour_fractions",
     )
 
-    def __init__(self, model: PropertyModel, t: float, p: float, beta: float, z: Vector, x: Vector, y: Vector, two_liquids: bool = False) -> None:
+    def __init__(
+        self,
+        model: PropertyModel,
+        t: float,
+        p: float,
+        beta: float,
+        z: Vector,
+        x: Vector,
+        y: Vector,
+        two_liquids: bool = False,
+        gamma: float = 0.0,
+        w: Vector | None = None,
+    ) -> None:
         self.model = model
         #: The volume root of a saturated phase on its own; None lets the stable root be taken.
         self.root: int | None = None
         self.temperature = t
         self.pressure = p
         self.light_fraction = beta
+        self.second_fraction = max(gamma, 0.0)
+        #: Whether more phases coexist than were found; the state is then the best pair.
+        self.left_out = gamma < 0.0
+        self.second_liquid_fractions = x if w is None else w
         self.two_liquids = two_liquids
         self.vapour_fraction = 0.0 if two_liquids else beta
         self.fractions = z
@@ -90,6 +117,10 @@ class State:
         """
         if kind == "liquid" and self.two_liquids:
             return self
+        if kind == "liquid" and self.second_fraction > 0.0:
+            share = self.second_fraction / (1.0 - self.light_fraction)
+            both = (1.0 - share) * self.liquid_fractions + share * self.second_liquid_fractions
+            return State(self.model, self.temperature, self.pressure, share, both, self.liquid_fractions, self.second_liquid_fractions, True)
         vapour = kind == "vapour"
         fractions = self.vapour_fractions if vapour and not self.two_liquids else self.liquid_fractions
         if self.light_fraction in (0.0, 1.0) and vapour == (self.light_fraction == 1.0):
@@ -98,6 +129,20 @@ class State:
         roots = self.model.roots_of(self)
         single.root = roots[1] if vapour else roots[0]
         return single
+
+    def liquid_parts(self) -> list[tuple[float, State]]:
+        """Each liquid present as (mole share of the whole, state of its own at the same T and P)."""
+        vapour = 0.0 if self.two_liquids else self.light_fraction
+        second = self.light_fraction if self.two_liquids else self.second_fraction
+        shares = [(1.0 - vapour - second, self.liquid_fractions)]
+        shares += [(second, self.vapour_fractions if self.two_liquids else self.second_liquid_fractions)] if second > 0.0 else []
+        found = []
+        for share, x in shares:
+            if share > 0.0:
+                single = State(self.model, self.temperature, self.pressure, 0.0, x, x, x)
+                single.root = LIQUID
+                found.append((share, single))
+        return found
 
     @property
     def liquid(self) -> Phase | None:
@@ -111,12 +156,24 @@ class State:
 
     @property
     def phase(self) -> str:
-        """ "liquid", "vapour", "liquid and vapour" or "liquid and second liquid"."""
+        """ "liquid", "vapour", "liquid and vapour", "liquid and second liquid" or "liquid and vapour and second liquid"."""
         return " and ".join(p.kind for p in self.phases)
 
+    @property
+    def second_liquid(self) -> Phase | None:
+        """The second liquid, None when there is none."""
+        return next((p for p in self.phases if p.kind == "second liquid"), None)
+
+    @property
+    def amounts(self) -> tuple[float, ...]:
+        """Mole fraction of each of ``phases`` in the whole."""
+        second = self.light_fraction if self.two_liquids else self.second_fraction
+        vapour = 0.0 if self.two_liquids else self.light_fraction
+        share = {"liquid": 1.0 - vapour - second, "vapour": vapour, "second liquid": second}
+        return tuple(share[p.kind] for p in self.phases)
+
     def _mix(self, name: str) -> float:
-        weight = [self.light_fraction if p.kind != "liquid" else 1.0 - self.light_fraction for p in self.phases]
-        return float(sum(w * getattr(p, name) for w, p in zip(weight, self.phases, strict=True)))
+        return float(sum(amount * getattr(p, name) for amount, p in zip(self.amounts, self.phases, strict=True)))
 
     @cached_property
     def enthalpy(self) -> float:
@@ -130,7 +187,7 @@ class State:
 
     @cached_property
     def molar_volume(self) -> float:
-        """m3/mol of mixture (liquid counts as nothing with the ideal model)."""
+        """m3/mol of mixture (liquids by Rackett's equation where the model has no volume of its own)."""
         return self._mix("molar_volume")
 
     @property
@@ -138,13 +195,17 @@ class State:
         """kg/mol of mixture."""
         return float(self.fractions @ self.model.molar_masses)
 
+    def to_frame(self) -> Any:
+        """The phases as a pandas frame: mole fractions by component, one column a phase. Raises ImportError where pandas is not installed.
+
+        >>> from wattaxis import PropertyModel
+        >>> PropertyModel("ideal", ["benzene", "toluene"]).flash([0.5, 0.5], T=365.0, P=1e5).to_frame().shape
+        (2, 2)
+        """
+        rows = {c.id: [float(p.fractions[i]) for p in self.phases] for i, c in enumerate(self.model.components)}
+        return frame([p.kind for p in self.phases], rows)
+
     def _repr_html_(self) -> str:
-        rows = "".join(
-            f"<tr><td>{c.name}</td>" + "".join(f"<td>{p.fractions[i]:.6g}</td>" for p in self.phases) + "</tr>"
-            for i, c in enumerate(self.model.components)
-        )
-        head = "".join(f"<th>{p.kind}, mol/mol</th>" for p in self.phases)
-        return (
-            f"<p>{self.temperature:.6g} K, {self.pressure:.6g} Pa, vapour fraction {self.vapour_fraction:.6g}</p>"
-            f"<table><tr><th></th>{head}</tr>{rows}</table>"
-        )
+        rows = [[c.name, *(float(p.fractions[i]) for p in self.phases)] for i, c in enumerate(self.model.components)]
+        text = f"<p>{self.temperature:.6g} K, {self.pressure:.6g} Pa, vapour fraction {self.vapour_fraction:.6g}</p>"
+        return text + html_table(["", *(f"{p.kind}, mol/mol" for p in self.phases)], rows)

@@ -35,6 +35,7 @@ _KINDS = (
     Kind("mass_flow", "mass flow", ("kg/s",), ("kg/h", "t/h", "kg/s", "lb/h"), 0.0, 1e9),
     Kind("volume_flow", "volume flow", ("m3/s",), ("m3/h", "L/min", "m3/s", "ft3/h"), 0.0, 1e9),
     Kind("power", "heat flow or power", ("W",), ("kW", "MW", "W", "MJ/h", "GJ/h", "kcal/h", "Gcal/h", "Btu/h", "MMBtu/h", "hp"), -1e13, 1e13),
+    Kind("conductance", "heat conductance", ("W/K",), ("kW/K", "W/K", "kcal/h/K", "Btu/h/degR"), 0.0, 1e12),
     Kind("molar_enthalpy", "molar enthalpy", ("J/mol",), ("kJ/mol", "J/mol", "MJ/kmol", "kcal/mol", "Btu/lbmol"), -1e9, 1e9),
     Kind("molar_entropy", "molar entropy", ("J/mol/K",), ("J/mol/K", "kJ/kmol/K", "cal/mol/K", "Btu/lbmol/degR"), -1e9, 1e9),
     Kind("molar_mass", "molar mass", ("kg/mol",), ("g/mol", "kg/kmol", "kg/mol", "lb/lbmol"), 0.0, 1e3, low_open=True),
@@ -49,11 +50,11 @@ UNIT_SETS: dict[str, dict[str, str]] = {
     "Metric": {"flow": "kg/h"},
     "SI": {
         "temperature": "K", "pressure": "Pa", "pressure_difference": "Pa", "flow": "kg/s", "mole_flow": "mol/s", "mass_flow": "kg/s",
-        "volume_flow": "m3/s", "power": "W", "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
+        "volume_flow": "m3/s", "power": "W", "conductance": "W/K", "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
     },
     "US customary": {
         "temperature": "degF", "temperature_difference": "degF", "pressure": "psi", "pressure_difference": "psi", "flow": "lb/h",
         "mole_flow": "lbmol/h", "mass_flow": "lb/h", "volume_flow": "ft3/h", "power": "MMBtu/h", "molar_enthalpy": "Btu/lbmol",
-        "molar_entropy": "Btu/lbmol/degR", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3",
+        "molar_entropy": "Btu/lbmol/degR", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3", "conductance": "Btu/h/degR",
     },
 }  # fmt: skip

@@ -13,28 +13,41 @@ from pydantic import BaseModel, ConfigDict, Field
 from wattaxis.quantities.kinds import KINDS, Kind
 
 _NUMBER = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,4})?)\s*(.*?)\s*$", re.DOTALL)
+LONGEST_UNIT = 40
 _UNIT_TEXT = re.compile(r"[A-Za-z°%0-9*/^ .·²³()-]{0,40}")
 _GAUGE = {"bar(g)": "barg", "bar(a)": "bar", "bar g": "barg", "bar a": "bar", "psi(g)": "psig", "psi(a)": "psi", "C": "degC", "F": "degF"}
 
 
 class QuantityError(ValueError):
-    """A text that is no quantity of the wanted kind. ``str()`` is a sentence that can be shown as it is."""
+    """A text that is no quantity of the wanted kind. ``str()`` is a sentence that can be shown as it is.
+
+    >>> try:
+    ...     parse("95 kg", "temperature")
+    ... except QuantityError as error:
+    ...     str(error).split(";")[0]
+    '"kg" is a unit of another quantity'
+    """
 
 
 class Quantity(BaseModel):
-    """A number with its unit, exactly as it was typed."""
+    """A number with its unit, exactly as it was typed.
+
+    >>> str(Quantity(value=95, unit="degC"))
+    '95 degC'
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     value: float = Field(allow_inf_nan=False)
-    unit: str = Field(default="", max_length=40)
+    unit: str = Field(default="", max_length=LONGEST_UNIT)
 
     def __str__(self) -> str:
         return f"{self.value:.10g} {self.unit}".rstrip()
 
 
 @lru_cache(maxsize=1)
-def _registry() -> Any:
+def pint_registry() -> Any:
+    """The Pint registry of the units that Wattaxis knows; what Pint makes of them has SI base units."""
     import pint
 
     lines = files("wattaxis.quantities").joinpath("units.txt").read_text(encoding="utf-8").splitlines()
@@ -59,11 +72,11 @@ def _normal_form(unit: str) -> str:
 @lru_cache(maxsize=256)
 def _scale(name: str) -> float:
     """How many SI units one of the named unit is, offsets left out."""
-    definition = _registry()._units[name]
+    definition = pint_registry()._units[name]
     factor = float(definition.converter.scale)
     if not definition.is_base and definition.reference:
         for part, power in definition.reference.items():
-            factor *= _scale(_registry().get_name(part)) ** float(power)
+            factor *= _scale(pint_registry().get_name(part)) ** float(power)
     return factor
 
 
@@ -72,7 +85,7 @@ def _linear(unit: str, difference: bool) -> tuple[float, float, tuple[tuple[str,
     """(factor, offset, dimension) with SI = value * factor + offset."""
     if not _UNIT_TEXT.fullmatch(unit):
         raise QuantityError(f'"{unit[:40]}" is not a unit.')
-    registry = _registry()
+    registry = pint_registry()
     text = _normal_form(unit)
     try:
         parsed = registry.parse_units(text) if text else registry.Unit("")
@@ -100,6 +113,9 @@ def to_si(quantity: Quantity, kind: str) -> float:
     """The value in the kind's SI unit. For ``flow`` a mass flow comes back in kg/s, any other in mol/s.
 
     Raises QuantityError when the unit has another dimension or the value lies outside the kind's range.
+
+    >>> to_si(Quantity(value=2.1, unit="barg"), "pressure")
+    311325.0
     """
     meaning = KINDS[kind]
     factor, offset, dimension = _linear(quantity.unit, meaning.difference)
@@ -119,7 +135,11 @@ def dimension_si(quantity: Quantity, kind: str) -> str:
 
 
 def from_si(value: float, unit: str, *, difference: bool = False) -> float:
-    """Express an SI value in ``unit``."""
+    """Express an SI value in ``unit``.
+
+    >>> from_si(368.15, "degC")
+    95.0
+    """
     factor, offset, _ = _linear(unit, difference)
     return (value - offset) / factor
 
@@ -148,6 +168,8 @@ def parse(text: str, kind: str, default_unit: str | None = None) -> Quantity:
     number, unit = match.groups()
     if unit[:1] == "," or unit[:1] == "." or (unit[:1].isdigit()):
         raise QuantityError(f'"{text.strip()}" is ambiguous: write the number without separators and with a decimal point.')
+    if len(unit) > LONGEST_UNIT:
+        raise QuantityError(f'"{unit[:LONGEST_UNIT]}..." is no unit. A {meaning.title} is accepted in {accepted}.')
     value = float(number)
     if not math.isfinite(value):
         raise QuantityError(f'"{number}" is beyond any number that can be calculated with.')

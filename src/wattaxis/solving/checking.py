@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, Unit, pair_table
 from wattaxis.flowsheet.model import resolve
+from wattaxis.properties.registry import model_infos
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
 from wattaxis.unitops import Ask, Finding
 
@@ -35,7 +36,12 @@ def graph(document: Document) -> nx.MultiDiGraph:
 
 
 def check(document: Document) -> SolveResult:
-    """Asks, findings and assumptions of a document without calculating it; unit marks are "open", "ready" or "fault"."""
+    """Asks, findings and assumptions of a document without calculating it; unit marks are "open", "ready" or "fault".
+
+    >>> from wattaxis import Document, edit
+    >>> check(edit(Document(), "add_unit", unit={"tag": "V-101", "type": "drum", "spec": {}})).asks[-1].text
+    'V-101 has nothing connected to its inlet.'
+    """
     result = SolveResult(model=document.chemistry.model)
     ids = tuple(c.id for c in document.chemistry.components)
     if not ids and document.units:
@@ -46,22 +52,20 @@ def check(document: Document) -> SolveResult:
         except KeyError as error:
             text = f"{item.id} ({item.cas}) is not in the component bank."
             result.findings.append(Finding("fault", "Chemistry", text, str(error.args[0])))
-    for row in pair_table(document.chemistry):
+    table = pair_table(document.chemistry)
+    estimated = [f"{row['first']} / {row['second']}" for row in table if row["quality"] == "estimated"]
+    if estimated:
+        names = ", ".join(estimated[:6]) + (" and more" if len(estimated) > 6 else "")
+        text = f"The pairs {names} are estimated, not measured: so is all that rests on them."
+        result.findings.append(Finding("note", "Chemistry", text, "Type or fit measured values where it matters."))
+    for row in table:
         if row["quality"] == "assumed zero":
-            title = f"kij of {row['first']} and {row['second']}"
+            names = ", ".join(dict.fromkeys(p.name for p in model_infos()[document.chemistry.model].parameters))
+            title = f"{names} of {row['first']} and {row['second']}"
             result.assumptions.append(Assumption("Chemistry", "pairs", title, 0.0, "", "no interaction parameter is known for the pair"))
     inlets, outlets = connected(document)
     for unit in document.units:
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
-    import networkx as nx
-
-    for component in nx.strongly_connected_components(graph(document)):
-        tags = sorted(component)
-        if len(tags) > 1 or any(s.source.unit == s.target.unit == tags[0] for s in document.streams):
-            text = f"{', '.join(tags)} form a loop. Loops are not calculated yet."
-            result.findings.append(Finding("fault", tags[0], text, "Open the loop: end one of its streams in a product and start a feed there."))
-            for tag in tags:
-                result.units[tag] = UnitState(tag, "fault")
     return result
 
 

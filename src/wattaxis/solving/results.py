@@ -5,14 +5,27 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
+from wattaxis.properties.tables import WithUnits, frame, html_table
 from wattaxis.unitops import Ask, Finding, ResultValue, StreamState
 
 #: "open": values missing; "ready": complete, but waiting for something upstream; "current": calculated; "fault".
 Mark = Literal["open", "ready", "current", "fault"]
+_COLUMNS = (
+    ("temperature, K", "temperature"),
+    ("pressure, Pa", "pressure"),
+    ("vapour fraction, mol/mol", "vapour_fraction"),
+    ("mole flow, mol/s", "mole_flow"),
+    ("mass flow, kg/s", "mass_flow"),
+    ("enthalpy flow, W", "enthalpy_flow"),
+    ("volume flow, m3/s", "volume_flow"),
+    ("molar enthalpy, J/mol", "molar_enthalpy"),
+    ("molar entropy, J/(mol K)", "molar_entropy"),
+    ("density, kg/m3", "density"),
+)
 
 
 @dataclass(frozen=True)
-class StreamResult:
+class StreamResult(WithUnits):
     """One stream. K, Pa, mol/s, kg/s, W, J/mol, J/(mol K), kg/m3; fractions per component id."""
 
     tag: str
@@ -43,6 +56,8 @@ class UnitState:
     mark: Mark
     values: tuple[ResultValue, ...] = ()
     basis: str = ""
+    #: Profiles as plain data (:meth:`wattaxis.Diagram.to_data`).
+    diagrams: tuple[dict[str, Any], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -55,6 +70,30 @@ class Assumption:
     value: float
     unit: str
     reason: str
+
+
+@dataclass(frozen=True)
+class PinResult:
+    """The value of a pin in SI with its kind of quantity (None where no kind fits) and SI unit, or the problem that it has."""
+
+    name: str
+    formula: str
+    value: float | None = None
+    kind: str | None = None
+    unit: str = ""
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class LoopResult:
+    """How a recycle was closed: its units in order, torn streams, the largest relative change of each pass, what changed most in the last one."""
+
+    units: tuple[str, ...]
+    tears: tuple[str, ...]
+    closed: bool
+    history: list[float]
+    slowest: str = ""
+    method: str = ""
 
 
 @dataclass(frozen=True)
@@ -74,6 +113,12 @@ class SolveResult:
     """Everything a calculation says of a document.
 
     ``complete`` is true when every unit is calculated. ``asks`` lists what is missing, ``findings`` what is worth telling.
+
+    >>> from wattaxis import Document, edit, solve
+    >>> plant = edit(Document(), "add_unit", unit={"tag": "F-101", "type": "feed", "spec": {}})
+    >>> result = solve(plant)
+    >>> result.complete, result.units["F-101"].mark, result.asks[0].place
+    (False, 'open', 'Chemistry')
     """
 
     complete: bool = False
@@ -84,19 +129,27 @@ class SolveResult:
     assumptions: list[Assumption] = field(default_factory=list)
     balance: Balance = field(default_factory=Balance)
     model: str = ""
+    pins: list[PinResult] = field(default_factory=list)
+    loops: list[LoopResult] = field(default_factory=list)
 
     def to_data(self) -> dict[str, Any]:
         """Plain data for JSON."""
         return asdict(self)
 
+    def to_frame(self) -> Any:
+        """The streams as a pandas frame: one row a stream, SI units in the column names. Raises ImportError where pandas is not installed.
+
+        >>> from wattaxis import Document, solve
+        >>> list(solve(Document()).to_frame().columns[:2])
+        ['temperature, K', 'pressure, Pa']
+        """
+        return frame([c for c, _ in _COLUMNS], {s.tag: [getattr(s, a) for _, a in _COLUMNS] for s in self.streams.values()})
+
     def _repr_html_(self) -> str:
-        rows = "".join(
-            f"<tr><td>{s.tag}</td><td>{s.temperature:.6g}</td><td>{s.pressure:.6g}</td><td>{s.vapour_fraction:.6g}</td>"
-            f"<td>{s.mole_flow:.6g}</td><td>{s.mass_flow:.6g}</td></tr>"
-            for s in self.streams.values()
-        )
-        head = "<tr><th>stream</th><th>T, K</th><th>P, Pa</th><th>vapour, mol/mol</th><th>mol/s</th><th>kg/s</th></tr>"
-        return f"<table>{head}{rows}</table>"
+        head = ["stream", *(title for title, _ in _COLUMNS[:6])]
+        streams = [[s.tag, *(getattr(s, a) for _, a in _COLUMNS[:6])] for s in self.streams.values()]
+        told = [[f.severity, f.place, f"{f.text} {f.remedy}".strip()] for f in self.findings] + [["ask", a.place, a.text] for a in self.asks]
+        return html_table(head, streams) + (html_table(["", "where", "what"], told) if told else "")
 
 
 def stream_result(tag: str, stream: StreamState) -> StreamResult:

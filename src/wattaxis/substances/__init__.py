@@ -1,6 +1,18 @@
 """The component bank, its search, and components of one's own."""
 
-from wattaxis.substances.bank import bank_pair, component, library_note, search
+from wattaxis.substances.bank import BankPair, GroupTable, bank_pair, component, group_table, search, turned
 from wattaxis.substances.component import Component, HeatCapacity, VapourPressure, lee_kesler
 
-__all__ = ["Component", "HeatCapacity", "VapourPressure", "bank_pair", "component", "lee_kesler", "library_note", "search"]
+__all__ = [
+    "BankPair",
+    "Component",
+    "GroupTable",
+    "HeatCapacity",
+    "VapourPressure",
+    "bank_pair",
+    "component",
+    "group_table",
+    "lee_kesler",
+    "search",
+    "turned",
+]

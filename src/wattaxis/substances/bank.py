@@ -5,6 +5,8 @@ from __future__ import annotations
 import gzip
 import json
 import re
+from collections.abc import Mapping
+from dataclasses import dataclass
 from difflib import SequenceMatcher
 from functools import lru_cache
 from importlib.resources import files
@@ -18,7 +20,7 @@ def _bank() -> dict[str, Any]:
     raw = files("wattaxis.substances").joinpath("bank.json.gz").read_bytes()
     bank: dict[str, Any] = json.loads(gzip.decompress(raw))
     bank["by_cas"] = {entry["cas"]: entry for entry in bank["substances"]}
-    bank["pair_index"] = {model: {frozenset(row[:2]): float(row[2]) for row in rows} for model, rows in bank["pairs"].items()}
+    bank["pair_index"] = {model: {frozenset(row[:2]): row for row in table["rows"]} for model, table in bank["pairs"].items()}
     bank["keys"] = [(entry, _search_keys(entry)) for entry in bank["substances"]]
     return bank
 
@@ -30,11 +32,6 @@ def _search_keys(entry: dict[str, Any]) -> list[str]:
 
 def _fold(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "", text.lower())
-
-
-def library_note() -> str:
-    """Name and version of the library that the bank was built from."""
-    return str(_bank()["libraries"])
 
 
 @lru_cache(maxsize=512)
@@ -96,19 +93,51 @@ def _score(query: str, folded: str, entry: dict[str, Any], keys: list[str]) -> f
     return max(best, 60.0) if entry["cas"].startswith(query) and len(query) > 2 else best
 
 
+#: Names less alike than this are no misspelling.
+_ALIKE = 0.72
+
+
 def _fuzzy(folded: str) -> list[tuple[float, int, str]]:
     found = []
+    matcher = SequenceMatcher(None, b=folded, autojunk=False)
     for entry, keys in _bank()["keys"]:
-        ratio = max(SequenceMatcher(None, folded, key).ratio() for key in keys[:4] if key) if keys else 0.0
-        if ratio > 0.72:
-            found.append((-ratio, len(entry["name"]), entry["cas"]))
+        best = _ALIKE
+        for key in keys[:4]:
+            matcher.set_seq1(key)
+            # The bounds are quick; few keys are worth the full comparison.
+            if matcher.real_quick_ratio() > best and matcher.quick_ratio() > best:
+                best = max(best, matcher.ratio())
+        if best > _ALIKE:
+            found.append((-best, len(entry["name"]), entry["cas"]))
     return found
 
 
-def bank_pair(model: str, first_cas: str, second_cas: str) -> float | None:
-    """The bank's binary interaction parameter of a model ("peng_robinson"), None where it has none."""
-    value: float | None = _bank()["pair_index"].get(model, {}).get(frozenset((first_cas, second_cas)))
-    return value
+@dataclass(frozen=True)
+class BankPair:
+    """Interaction parameters of a pair as the bank has them: values by name, source."""
+
+    values: dict[str, float]
+    source: str
+
+
+def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
+    """The bank's interaction parameters of a pair for a property model, directions counted from ``first_cas``; None where it has none.
+
+    >>> bank_pair("peng-robinson", "74-82-8", "106-97-8").values
+    {'kij': 0.0185}
+    """
+    row = _bank()["pair_index"].get(model, {}).get(frozenset((first_cas, second_cas)))
+    if row is None or first_cas == second_cas:
+        return None
+    table = _bank()["pairs"][model]
+    values = dict(zip(table["names"], (float(v) for v in row[2:]), strict=True))
+    return BankPair(turned(values, row[0] != first_cas), str(table["source"]))
+
+
+def turned(values: Mapping[str, float], other_way: bool) -> dict[str, float]:
+    """Pair parameters seen from the other component when ``other_way`` is true: what ended in 12 ends in 21."""
+    ends = {"12": "21", "21": "12"}
+    return {name[:-2] + ends[name[-2:]] if other_way and name[-2:] in ends else name: value for name, value in values.items()}
 
 
 def _component(entry: dict[str, Any]) -> Component:
@@ -117,6 +146,7 @@ def _component(entry: dict[str, Any]) -> Component:
     sources = {name: entry[name][1] for name in constants if name in entry} | {"Cp": cp["source"], "Psat": ps["source"]}
     c0, c1, c2, c3, c4 = cp["c"]
     p0, p1, p2, p3, p4 = ps["c"]
+    groups = {form: {int(g): int(count) for g, count in counts.items()} for form, counts in entry["groups"].items()}
     return Component(
         id=entry["name"],
         name=entry["name"],
@@ -132,6 +162,41 @@ def _component(entry: dict[str, Any]) -> Component:
         vapour_pressure=VapourPressure(ps["form"], (p0, p1, p2, p3, p4), ps["Tmin"], ps["Tmax"], ps["source"], tuple(ps.get("critical", (0.0, 0.0)))),
         boiling_point=entry["Tb"][0] if "Tb" in entry else None,
         melting_point=entry["Tm"][0] if "Tm" in entry else None,
+        uniquac_r=_group_sum(groups, 3, 0.53),
+        uniquac_q=_group_sum(groups, 4, 0.584),
+        groups=groups,
         synonyms=tuple(entry["synonyms"]),
         sources=sources,
     )
+
+
+_HYDROXYL = 14
+
+
+def _group_sum(groups: dict[str, dict[int, int]], column: int, hydroxyl: float) -> float | None:
+    """UNIQUAC size or surface as the sum over the groups of UNIFAC (Bondi 1968), None without groups.
+
+    The hydroxyl group of UNIFAC is enlarged on purpose; UNIQUAC keeps Bondi's own (Abrams, Prausnitz 1975): ethanol has r 2.1055 and q 1.972.
+    """
+    table = {row[0]: row for row in _bank()["groups"]["unifac"]["subgroups"]}
+    counts = groups.get("unifac")
+    if counts is None:
+        return None
+    return float(sum(count * (hydroxyl if number == _HYDROXYL else table[number][column]) for number, count in counts.items()))
+
+
+@dataclass(frozen=True)
+class GroupTable:
+    """Parameters of one form of UNIFAC: subgroup number -> (name, main group, R, Q), and (main, main) -> (a, b, c)."""
+
+    subgroups: dict[int, tuple[str, int, float, float]]
+    parameters: dict[tuple[int, int], tuple[float, float, float]]
+    source: str
+
+
+@lru_cache(maxsize=4)
+def group_table(form: str) -> GroupTable:
+    """The group parameters of a form of UNIFAC, "unifac" or "dortmund". Raises KeyError for another."""
+    table = _bank()["groups"][form]
+    subgroups = {row[0]: (row[1], row[2], row[3], row[4]) for row in table["subgroups"]}
+    return GroupTable(subgroups, {(row[0], row[1]): (row[2], row[3], row[4]) for row in table["parameters"]}, table["source"])

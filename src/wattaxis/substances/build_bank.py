@@ -1,7 +1,8 @@
 """Writes the component bank (``bank.json.gz``) from the open tables of ``chemicals`` and ``thermo``.
 
-A development tool: run ``python -m wattaxis.substances.build_bank``. The running program only reads the
-file. Every value carries its source; a value that cannot be had is absent, never zero.
+A development tool: run ``python -m wattaxis.substances.build_bank`` where ``rdkit`` is installed beside them (it finds the groups of a molecule for
+estimates). The running program only reads the file. Every value carries its source, estimates the name of their method; a value that cannot be had
+is absent, never zero.
 """
 
 from __future__ import annotations
@@ -16,15 +17,11 @@ from typing import Any
 
 import numpy as np
 
+from wattaxis.substances.estimates import ELEMENT_ENTROPY, JOBACK, component_from_groups
+
 BANK_FILE = Path(__file__).with_name("bank.json.gz")
 R = 8.31446261815324
 T_REF = 298.15
-#: Third-law entropies of the elements at 298.15 K and 1 bar, J/(mol of atoms K); CODATA key values
-#: (Cox, Wagman, Medvedev 1989), silicon and bromine included.
-ELEMENT_ENTROPY = {
-    "H": 65.34, "O": 102.576, "N": 95.8045, "C": 5.74, "S": 32.054, "Cl": 111.5405, "F": 101.3955,
-    "Br": 76.105, "I": 58.07, "Si": 18.81, "He": 126.153, "Ne": 146.328, "Ar": 154.846, "Kr": 164.085, "Xe": 169.685,
-}  # fmt: skip
 #: Elements and inorganic gases that no hydrocarbon table lists, added by CAS number.
 EXTRA_GASES = ("1333-74-0", "7727-37-9", "7782-44-7", "7440-37-1", "7440-59-7", "7664-41-7", "7732-18-5")
 
@@ -36,19 +33,31 @@ def main() -> None:
     from chemicals.heat_capacity import Cp_data_Poling, TRC_gas_data
 
     libraries = f"chemicals {version('chemicals')}"
-    candidates = sorted(set(Cp_data_Poling.index) | set(TRC_gas_data.index) | set(EXTRA_GASES), key=_cas_key)
+    candidates = sorted(set(Cp_data_Poling.index) | set(TRC_gas_data.index) | _with_critical_point() | set(EXTRA_GASES), key=_cas_key)
     substances = []
     for cas in candidates:
         entry = _substance(chemicals, identifiers, cas)
         if entry is not None:
             substances.append(entry)
     known = {s["cas"] for s in substances}
-    pairs = _peng_robinson_pairs(thermo, known)
-    bank = {"version": 1, "libraries": libraries, "substances": substances, "pairs": {"peng_robinson": pairs}}
+    pairs = _pair_tables(thermo, known)
+    bank = {"version": 2, "libraries": libraries, "substances": substances, "pairs": pairs, "groups": _group_tables(thermo)}
     text = json.dumps(bank, separators=(",", ":"), sort_keys=True)
     with gzip.GzipFile(filename="", fileobj=BANK_FILE.open("wb"), mode="wb", mtime=0) as stream:
         stream.write(text.encode())
-    print(f"{len(substances)} substances, {len(pairs)} pairs, {BANK_FILE.stat().st_size / 1024:.0f} kB")
+    print(f"{len(substances)} substances, { {m: len(t['rows']) for m, t in pairs.items()} } pairs, {BANK_FILE.stat().st_size / 1024:.0f} kB")
+
+
+#: Tables of critical constants that rest on measurements or critical reviews.
+CRITICAL_TABLES = ("IUPAC", "Matthews", "CRC", "PSRKR4", "PassutDanner", "PinaMartines")
+
+
+def _with_critical_point() -> set[str]:
+    """CAS numbers of the substances whose critical point is in one of the tables."""
+    from chemicals import critical
+
+    critical._load_critical_data()
+    return {str(cas) for name in CRITICAL_TABLES for cas in getattr(critical, f"critical_data_{name}").index if re.fullmatch(r"[\d-]+", str(cas))}
 
 
 def _cas_key(cas: str) -> tuple[int, ...]:
@@ -110,13 +119,23 @@ def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | N
         "S0": _entropy(chemicals, cas, meta.formula),
     }
     heat_capacity = _ideal_gas_heat_capacity(cas)
+    if heat_capacity is None or constants["Hf"] is None or constants["S0"] is None:
+        heat_capacity = _fill(constants, heat_capacity, meta.smiles)
     needed = ("Tc", "Pc", "omega", "Hf", "S0")
     if heat_capacity is None or any(constants[name] is None for name in needed):
         return None
     if constants["Tc"][0] <= 0 or constants["Pc"][0] <= 0 or not -0.5 < constants["omega"][0] < 2:  # type: ignore[index]
         return None
+    for method in chemicals.omega_methods(cas) if _contradictory(constants) else ():
+        value = chemicals.omega(cas, method=method)
+        if value is not None and not _contradictory({**constants, "omega": [float(value), ""]}):
+            constants["omega"] = [float(value), _source_name(method)]
+            break
+    if _contradictory(constants):
+        return None
     return {
         "cas": cas,
+        "groups": _groups(meta.InChI_key),
         "name": _name(meta),
         "formula": meta.formula,
         "smiles": meta.smiles,
@@ -126,6 +145,39 @@ def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | N
         "Cp": heat_capacity,
         "Psat": _vapour_pressure(cas, constants),
     }
+
+
+def _contradictory(constants: dict[str, Any]) -> bool:
+    """Whether the vapour pressure that critical constants and acentric factor give (Lee, Kesler 1975) is off by more than a factor of two at the
+    boiling point: then one of them belongs to another substance, or to one that decomposes."""
+    if constants["Tb"] is None:
+        return False
+    x = constants["Tb"][0] / constants["Tc"][0]
+    if not 0.3 < x < 0.99:
+        return True
+    first = 5.92714 - 6.09648 / x - 1.28862 * math.log(x) + 0.169347 * x**6
+    second = 15.2518 - 15.6875 / x - 13.4721 * math.log(x) + 0.43577 * x**6
+    log_ratio = math.log(constants["Pc"][0] / 101325.0) + first + constants["omega"][0] * second
+    return bool(abs(log_ratio) > math.log(2.0))
+
+
+def _fill(constants: dict[str, Any], heat_capacity: dict[str, Any] | None, smiles: str) -> dict[str, Any] | None:
+    """Enthalpy of formation, entropy and heat capacity of the gas by the groups of the molecule, where they are missing; the heat capacity."""
+    from thermo.group_contribution.joback import Joback
+
+    try:
+        molecule = Joback(smiles)
+        if molecule.status != "OK":
+            return heat_capacity
+        made = component_from_groups("x", {int(k): int(n) for k, n in molecule.counts.items()}).component
+    except Exception:  # whatever the library raises for molecules that it cannot take apart
+        return heat_capacity
+    if constants["Hf"] is None:
+        constants["Hf"] = [round(made.formation_enthalpy, 1), JOBACK]
+    if constants["S0"] is None:
+        constants["S0"] = [round(made.entropy, 3), JOBACK]
+    cp = made.heat_capacity
+    return heat_capacity or _checked_cp(list(cp.coefficients), cp.low, cp.high, JOBACK)
 
 
 def _name(meta: Any) -> str:
@@ -223,16 +275,69 @@ def _vapour_pressure(cas: str, constants: dict[str, Any]) -> dict[str, Any]:
     return {"form": 3, "c": [0.0] * 5, "Tmin": 0.5 * tc, "Tmax": tc, "source": "estimated, Lee, Kesler 1975"}
 
 
-def _peng_robinson_pairs(thermo: Any, known: set[str]) -> list[list[Any]]:
-    """[CAS, CAS, kij] from the library's table for the Peng-Robinson equation."""
-    bank = thermo.interaction_parameters.IPDB
-    table = next(name for name in bank.tables if name.endswith(" PR"))
-    rows = []
-    for key, values in sorted(bank.tables[table].items()):
-        first, second = key.split()
-        if first in known and second in known:
-            rows.append([first, second, float(values["kij"])])
-    return rows
+#: property model -> (last word of the library's table, names of ours, the library's names; 21 is looked up under the pair turned round)
+PAIR_TABLES = {
+    "peng-robinson": ("PR", ("kij",), ("kij",)),
+    "nrtl": ("NRTL", ("b12", "b21", "alpha"), ("bij", "bij", "alphaij")),
+    "uniquac": ("UNIQUAC", ("b12", "b21"), ("bij", "bij")),
+    "wilson": ("Wilson", ("a12", "b12", "a21", "b21"), ("aij", "bij", "aij", "bij")),
+}
+
+
+def _pair_tables(thermo: Any, known: set[str]) -> dict[str, Any]:
+    """Per model the names of its values, a source, and rows [CAS, CAS, values] from the library's tables."""
+    tables = thermo.interaction_parameters.IPDB.tables
+    found = {}
+    for model, (word, names, keys) in PAIR_TABLES.items():
+        table = tables[next(name for name in tables if name.endswith(" " + word))]
+        rows = []
+        for key, values in sorted(table.items()):
+            first, second = key.split()
+            if first not in known or second not in known or _cas_key(first) > _cas_key(second):
+                continue
+            turned = table.get(f"{second} {first}", values)
+            numbers = [float((turned if name.endswith("21") else values)[k]) for name, k in zip(names, keys, strict=True)]
+            rows.append([first, second, *(float(f"{v:.10g}") for v in numbers)])
+        source = f"interaction-parameter table shipped with the thermo library {version('thermo')}"
+        found[model] = {"names": list(names), "source": source, "rows": rows}
+    return found
+
+
+#: form of UNIFAC -> (end of the name of the library's table of assignments, table of subgroups, table of main-group parameters)
+FORMS = {"unifac": ("_UNIFAC_assignments", "UFSG", "UFIP"), "dortmund": ("_MODIFIED_UNIFAC_assignments", "DOUFSG", "DOUFIP2016")}
+
+
+def _groups(key: str) -> dict[str, dict[int, int]]:
+    """Groups of a substance in each form of UNIFAC, by subgroup number; a form that has no split of it is left out."""
+    from thermo import unifac
+
+    if not hasattr(_groups, "tables"):
+        next(getattr(unifac, name) for name in dir(unifac) if name.startswith("load_group_assignments"))()
+        names = [name for name in dir(unifac) if name.endswith("_UNIFAC_assignments")]
+        _groups.tables = {  # type: ignore[attr-defined]
+            form: getattr(unifac, next(n for n in names if n.endswith(end) and ("MODIFIED" in n) == ("MODIFIED" in end)))
+            for form, (end, _, _) in FORMS.items()
+        }
+    found = {form: table.get(key) for form, table in _groups.tables.items()}  # type: ignore[attr-defined]
+    return {form: {int(g): int(count) for g, count in groups.items()} for form, groups in found.items() if groups}
+
+
+def _group_tables(thermo: Any) -> dict[str, Any]:
+    """Per form: subgroups [number, name, main group, R, Q] and main-group parameters [main, main, a, b, c], with the source."""
+    from thermo import unifac
+
+    unifac.load_unifac_ip()
+    tables = {}
+    for form, (_, subgroups, parameters) in FORMS.items():
+        groups = [[int(k), g.group, int(g.main_group_id), float(g.R), float(g.Q)] for k, g in sorted(getattr(unifac, subgroups).items())]
+        rows = []
+        for first, others in sorted(getattr(unifac, parameters).items()):
+            for second, values in sorted(others.items()):
+                a, b, c = values if isinstance(values, tuple) else (values, 0.0, 0.0)
+                rows.append([int(first), int(second), float(a), float(b), float(c)])
+        source = f"group table shipped with the thermo library {version('thermo')}"
+        tables[form] = {"source": source, "subgroups": groups, "parameters": rows}
+    return tables
 
 
 if __name__ == "__main__":

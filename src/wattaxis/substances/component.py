@@ -10,6 +10,9 @@ class HeatCapacity:
     """Ideal-gas heat capacity, J/(mol K): ``sum(coefficients[k] * T**k)`` between ``low`` and ``high`` (K).
 
     Outside the range the value at its end is kept; states there carry a finding.
+
+    >>> HeatCapacity((30.0, 0.15, 0.0, 0.0, 0.0), low=200.0, high=1000.0).high
+    1000.0
     """
 
     coefficients: tuple[float, float, float, float, float]
@@ -24,6 +27,9 @@ class VapourPressure:
 
     1: ``c0 + c1/T + c2 ln T + c3 T**c4``; 2: Wagner 2.5-5 with ``critical`` (K, Pa); 3: Lee, Kesler (1975) from the critical constants
     and the acentric factor; 4: ``c0 - c1/(T + c2)``.
+
+    >>> VapourPressure(4, (23.2, 3835.2, -45.3, 0.0, 0.0), 280.0, 400.0, "typed in").form
+    4
     """
 
     form: int
@@ -60,6 +66,10 @@ class Component:
     formula: str = ""
     boiling_point: float | None = None
     melting_point: float | None = None
+    #: Size r and surface q of UNIQUAC; the groups of the UNIFAC models by number, one mapping a form ("unifac", "dortmund").
+    uniquac_r: float | None = None
+    uniquac_q: float | None = None
+    groups: dict[str, dict[int, int]] = field(default_factory=dict, hash=False, compare=False)
     synonyms: tuple[str, ...] = ()
     sources: dict[str, str] = field(default_factory=dict, hash=False, compare=False)
 

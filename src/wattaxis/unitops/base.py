@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from wattaxis.properties.diagrams.chart import Diagram
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity, QuantityError, to_si
 
@@ -33,12 +34,13 @@ class Port:
 
 @dataclass(frozen=True)
 class Field:
-    """A value that may be given. ``kind`` names a quantity kind, or "composition"."""
+    """A value that may be given. ``kind`` names a quantity kind, or "composition"; ``each`` says that it is typed for every component."""
 
     key: str
     title: str
     kind: str
     help: str = ""
+    each: bool = False
 
 
 @dataclass(frozen=True)
@@ -124,6 +126,8 @@ class UnitResult:
     values: tuple[ResultValue, ...] = ()
     findings: tuple[Finding, ...] = ()
     basis: str = ""
+    #: Profiles worth a picture, such as a heat curve.
+    diagrams: tuple[Diagram, ...] = ()
 
 
 class UnitFault(Exception):
@@ -225,12 +229,14 @@ class UnitOperation:
         """Typed quantities of a wrong dimension or beyond belief (a document edited by hand can hold them)."""
         found = []
         for item in self.fields:
-            quantity = getattr(spec, item.key)
-            if isinstance(quantity, Quantity):
-                try:
-                    to_si(quantity, item.kind)
-                except QuantityError as error:
-                    found.append(Finding("fault", tag, f"{item.title} of {tag}: {error}", "Type another value.", item.key))
+            given = getattr(spec, item.key)
+            several = given.values.values() if item.each and given is not None else (given,)
+            for quantity in several:
+                if isinstance(quantity, Quantity):
+                    try:
+                        to_si(quantity, item.kind)
+                    except QuantityError as error:
+                        found.append(Finding("fault", tag, f"{item.title} of {tag}: {error}", "Type another value.", item.key))
         return found
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
@@ -26,7 +27,7 @@ from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, state_after_heat
 
 if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel
+    from wattaxis.properties import PropertyModel, State
 
 
 class DrumSpec(UnitSpec):
@@ -69,51 +70,68 @@ class FlashDrum(UnitOperation):
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the phases."""
-        flowing = [s for s in inlets["inlet"] if s.flow > 0.0] or list(inlets["inlet"][:1])
-        total, z = mix_composition(flowing)
-        lowest = min(s.state.pressure for s in flowing)
-        pressure = outlet_pressure(givens, lowest)
-        enthalpy_in = sum(s.enthalpy_flow for s in flowing)
-        merged = flowing[0]
-        if len(flowing) > 1:
-            merged = StreamState(total, model.flash(z, P=lowest, H=enthalpy_in / total, guess=flowing[0].state.temperature))
-        temperature, fraction, duty = givens.si("temperature"), givens.si("vapour_fraction"), givens.si("duty")
-        try:
-            if temperature is not None:
-                state = model.flash(z, T=temperature, P=pressure)
-            elif fraction is not None:
-                state = model.flash(z, P=pressure, VF=fraction)
-            else:
-                state = state_after_heat(model, z, merged, pressure, float(duty or 0.0))
-        except FlashError as error:
-            field = "temperature" if temperature is not None else "vapour_fraction"
-            raise UnitFault(str(error), "Give another temperature or pressure.", field) from error
-        beta = state.vapour_fraction
+        flash = flashed(givens, inlets["inlet"], model)
+        beta = flash.state.vapour_fraction
         parts = {
-            "vapour": StreamState(total * beta, state.part("vapour")),
-            "liquid": StreamState(total * (1.0 - beta), state.part("liquid")),
+            "vapour": StreamState(flash.flow * beta, flash.state.part("vapour")),
+            "liquid": StreamState(flash.flow * (1.0 - beta), flash.state.part("liquid")),
         }
-        heat = total * state.enthalpy - enthalpy_in
-        values = (
-            ResultValue("temperature", "Temperature", "temperature", state.temperature),
-            ResultValue("outlet_pressure", "Pressure", "pressure", pressure),
-            ResultValue("pressure_change", "Pressure change", "pressure_difference", pressure - lowest),
-            ResultValue("vapour_fraction", "Vapour fraction", "fraction", beta),
-            ResultValue("duty", "Heat added", "power", heat),
-        )
-        return UnitResult(parts, heat, values, _findings(state.phase, beta, lowest, pressure))
+        return UnitResult(parts, flash.heat, flash.values, (*flash.findings, *_findings(flash.state.phase, beta)))
 
 
-def _findings(phase: str, beta: float, lowest: float, pressure: float) -> tuple[Finding, ...]:
-    found = []
+@dataclass(frozen=True)
+class Flashed:
+    """The feeds of a vessel together, flashed: total flow (mol/s), state, heat added (W), values and findings that every vessel tells."""
+
+    flow: float
+    state: State
+    heat: float
+    values: tuple[ResultValue, ...]
+    findings: tuple[Finding, ...]
+
+
+def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel) -> Flashed:
+    """Mix the inlets and flash them as a :class:`DrumSpec` asks. Raises UnitFault."""
+    flowing = [s for s in inlets if s.flow > 0.0] or list(inlets[:1])
+    total, z = mix_composition(flowing)
+    lowest = min(s.state.pressure for s in flowing)
+    pressure = outlet_pressure(givens, lowest)
+    enthalpy_in = sum(s.enthalpy_flow for s in flowing)
+    merged = flowing[0]
+    if len(flowing) > 1:
+        merged = StreamState(total, model.flash(z, P=lowest, H=enthalpy_in / total, guess=flowing[0].state.temperature))
+    temperature, fraction, duty = givens.si("temperature"), givens.si("vapour_fraction"), givens.si("duty")
+    try:
+        if temperature is not None:
+            state = model.flash(z, T=temperature, P=pressure)
+        elif fraction is not None:
+            state = model.flash(z, P=pressure, VF=fraction)
+        else:
+            state = state_after_heat(model, z, merged, pressure, float(duty or 0.0))
+    except FlashError as error:
+        field = "temperature" if temperature is not None else "vapour_fraction"
+        raise UnitFault(str(error), "Give another temperature or pressure.", field) from error
+    heat = total * state.enthalpy - enthalpy_in
+    values = (
+        ResultValue("temperature", "Temperature", "temperature", state.temperature),
+        ResultValue("outlet_pressure", "Pressure", "pressure", pressure),
+        ResultValue("pressure_change", "Pressure change", "pressure_difference", pressure - lowest),
+        ResultValue("vapour_fraction", "Vapour fraction", "fraction", state.vapour_fraction),
+        ResultValue("duty", "Heat added", "power", heat),
+    )
+    findings: tuple[Finding, ...] = ()
+    if pressure > lowest * (1 + 1e-9):
+        text = f"The vessel at {pressure / 1e5:.4g} bar lies above its inlet at {lowest / 1e5:.4g} bar."
+        findings = (Finding("caution", "", text, "Give a lower pressure, or a pump upstream.", "outlet_pressure"),)
+    return Flashed(total, state, heat, values, findings)
+
+
+def _findings(phase: str, beta: float) -> tuple[Finding, ...]:
     if phase == "liquid and second liquid":
         text = "Two liquids leave together by the liquid outlet: they do not mix at this temperature."
-        found.append(Finding("caution", "", text, "A decanter would part them."))
-    elif beta == 0.0:
-        found.append(Finding("note", "", "No vapour forms: everything leaves as liquid.", "Raise the temperature or lower the pressure."))
-    elif beta == 1.0:
-        found.append(Finding("note", "", "No liquid forms: everything leaves as vapour.", "Lower the temperature or raise the pressure."))
-    if pressure > lowest * (1 + 1e-9):
-        text = f"The drum at {pressure / 1e5:.4g} bar lies above its inlet at {lowest / 1e5:.4g} bar."
-        found.append(Finding("caution", "", text, "Give a lower pressure, or a pump upstream.", "outlet_pressure"))
-    return tuple(found)
+        return (Finding("caution", "", text, "A three-phase separator would part them."),)
+    if beta == 0.0:
+        return (Finding("note", "", "No vapour forms: everything leaves as liquid.", "Raise the temperature or lower the pressure."),)
+    if beta == 1.0:
+        return (Finding("note", "", "No liquid forms: everything leaves as vapour.", "Lower the temperature or raise the pressure."),)
+    return ()

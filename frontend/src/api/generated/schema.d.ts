@@ -35,9 +35,49 @@ export interface paths {
          * Get Components
          * @description Search the bank by name, synonym, formula or CAS number.
          */
-        get: operations["api_routes_get_components"];
+        get: operations["api_components_get_components"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/components/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Estimate Components
+         * @description Constants of a component from groups, or from boiling point and density; or several from a distillation curve.
+         */
+        post: operations["api_components_estimate_components"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/components/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Components
+         * @description A pasted list of names or CAS numbers: what each is, or what comes nearest.
+         */
+        post: operations["api_components_find_components"];
         delete?: never;
         options?: never;
         head?: never;
@@ -55,7 +95,7 @@ export interface paths {
          * Get Component
          * @description One component of the bank.
          */
-        get: operations["api_routes_get_component"];
+        get: operations["api_components_get_component"];
         put?: never;
         post?: never;
         delete?: never;
@@ -78,6 +118,50 @@ export interface paths {
         get: operations["api_routes_get_document_schema"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/help/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Help
+         * @description A page of the documentation.
+         */
+        get: operations["api_routes_get_help"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Invitation
+         * @description What the holder of a link is invited to.
+         */
+        get: operations["api_sharing_look_at_invitation"];
+        put?: never;
+        /**
+         * Accept Invitation
+         * @description Join with the account that is signed in, or with a new one of the given name and password.
+         */
+        post: operations["api_sharing_accept_invitation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -212,6 +296,70 @@ export interface paths {
         patch: operations["api_people_change_project"];
         trace?: never;
     };
+    "/api/projects/{project_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Of Project
+         * @description A copy of one's own; whoever may read a project may copy it.
+         */
+        post: operations["api_variants_copy_of_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Invitations
+         * @description Invitations that nobody has followed yet.
+         */
+        get: operations["api_sharing_list_invitations"];
+        put?: never;
+        /**
+         * Invite
+         * @description Send a link by mail that makes an account, or uses the one that is there, and gives the role. Again: with the new role.
+         */
+        post: operations["api_sharing_invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back Invitation
+         * @description The link in the mail stops working.
+         */
+        delete: operations["api_sharing_take_back_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/members": {
         parameters: {
             query?: never;
@@ -324,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shared/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Link
+         * @description Follow a share link: from now on this browser reads the variant.
+         */
+        post: operations["api_sharing_open_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}": {
         parameters: {
             query?: never;
@@ -335,13 +503,21 @@ export interface paths {
          * Get Variant
          * @description Document, results so far, what can be undone.
          */
-        get: operations["api_routes_get_variant"];
+        get: operations["api_variants_get_variant"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete Variant
+         * @description Delete; :func:`restore_variant` brings it back. The last variant stays: delete the project instead.
+         */
+        delete: operations["api_variants_delete_variant"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Variant
+         * @description Rename, archive or take out of the archive.
+         */
+        patch: operations["api_variants_change_variant"];
         trace?: never;
     };
     "/api/variants/{variant_id}/back/{number}": {
@@ -357,7 +533,7 @@ export interface paths {
          * Post Back
          * @description Go back to an earlier revision, by a new one.
          */
-        post: operations["api_routes_post_back"];
+        post: operations["api_variants_post_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -377,7 +553,47 @@ export interface paths {
          * Branch Variant
          * @description A new variant that starts from the newest revision of another.
          */
-        post: operations["api_people_branch_variant"];
+        post: operations["api_variants_branch_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/data-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Data File
+         * @description What a CSV, XLSX or ThermoML file holds; a table is read as a set of the kind and components that are meant.
+         */
+        post: operations["api_data_read_data_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/diagram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Diagram
+         * @description A diagram; nothing is changed.
+         */
+        post: operations["api_diagrams_post_diagram"];
         delete?: never;
         options?: never;
         head?: never;
@@ -397,7 +613,87 @@ export interface paths {
          * Post Edit
          * @description Apply an editing operation; the calculation starts by itself.
          */
-        post: operations["api_routes_post_edit"];
+        post: operations["api_variants_post_edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Estimate
+         * @description Estimate the pairs that are assumed zero, as one edit.
+         */
+        post: operations["api_variants_post_estimate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/feed-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Feed Table
+         * @description What a table says of a feed; nothing is changed, the page makes the edit.
+         */
+        post: operations["api_tables_read_feed_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Fit
+         * @description Fit pair parameters to data sets of the chemistry.
+         */
+        post: operations["api_data_post_fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Guide
+         * @description Which property model suits this chemistry, and why.
+         */
+        get: operations["api_variants_get_guide"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -415,10 +711,74 @@ export interface paths {
          * Get History
          * @description The newest 200 revisions, newest first.
          */
-        get: operations["api_routes_get_history"];
+        get: operations["api_variants_get_history"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/influence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Influence
+         * @description How far the doubtful pairs matter: each is moved, and the plant calculated again.
+         */
+        post: operations["api_data_post_influence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Links
+         * @description The links that let others read this variant.
+         */
+        get: operations["api_sharing_list_links"];
+        put?: never;
+        /**
+         * Make Link
+         * @description A new link; whoever holds it can read the variant without an account.
+         */
+        post: operations["api_sharing_make_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Link
+         * @description The link stops working at once.
+         */
+        delete: operations["api_sharing_withdraw_link"];
         options?: never;
         head?: never;
         patch?: never;
@@ -437,7 +797,27 @@ export interface paths {
          * Post Redo
          * @description Bring back the person's last undone edit.
          */
-        post: operations["api_routes_post_redo"];
+        post: operations["api_variants_post_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Variant
+         * @description Undo a deletion.
+         */
+        post: operations["api_variants_restore_variant"];
         delete?: never;
         options?: never;
         head?: never;
@@ -457,7 +837,7 @@ export interface paths {
          * Post Undo
          * @description Take back the person's last edit.
          */
-        post: operations["api_routes_post_undo"];
+        post: operations["api_variants_post_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -468,6 +848,32 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Acceptance
+         * @description Name and password of a new account; blank for who is signed in.
+         */
+        Acceptance: {
+            /**
+             * Password
+             * @default
+             */
+            password?: string;
+            /**
+             * Username
+             * @default
+             */
+            username?: string;
+        };
+        /**
+         * Answer
+         * @description A question of the path and what the chemistry says to it.
+         */
+        Answer: {
+            /** Found */
+            found: string;
+            /** Question */
+            question: string;
+        };
         /**
          * AnswerOut
          * @description The newest answer of the solver and the revision it belongs to.
@@ -523,6 +929,18 @@ export interface components {
             value: number;
         };
         /**
+         * AxisOut
+         * @description An axis of a diagram: title, kind of quantity (numbers are SI), whether logarithmic.
+         */
+        AxisOut: {
+            /** Kind */
+            kind: string;
+            /** Log */
+            log: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
          * Balance
          * @description Closure of the whole sheet: what enters minus what leaves, relative to what enters.
          */
@@ -567,6 +985,12 @@ export interface components {
             bases: {
                 [key: string]: string;
             };
+            /** Data Kinds */
+            data_kinds: components["schemas"]["DataKindOut"][];
+            /** Joback Groups */
+            joback_groups: {
+                [key: string]: string;
+            };
             /** Kinds */
             kinds: {
                 [key: string]: components["schemas"]["KindOut"];
@@ -584,7 +1008,7 @@ export interface components {
         };
         /**
          * ChemistryOut
-         * @description Components, model, typed pairs.
+         * @description Components, model, typed pairs, measured data, fits that were kept.
          */
         ChemistryOut: {
             /**
@@ -592,6 +1016,16 @@ export interface components {
              * @default []
              */
             components?: components["schemas"]["DocumentComponentOut"][];
+            /**
+             * Data
+             * @default []
+             */
+            data?: components["schemas"]["Measured"][];
+            /**
+             * Fits
+             * @default []
+             */
+            fits?: components["schemas"]["KeptFit"][];
             /** Model */
             model: string;
             /**
@@ -647,6 +1081,95 @@ export interface components {
             value: number;
         };
         /**
+         * CurveOut
+         * @description A line through points; None lifts the pen. ``role``: line, dashed or points.
+         */
+        CurveOut: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: (number[] | null)[];
+            /** Role */
+            role: string;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a distillation curve: per cent of the volume distilled, temperature.
+         */
+        CurvePoint: {
+            /** Share */
+            share: number;
+            temperature: components["schemas"]["Quantity"];
+        };
+        /**
+         * DataColumn
+         * @description A column that data of a kind may have; a # in the key stands for every component but the last.
+         */
+        DataColumn: {
+            /** Deviation */
+            deviation: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Needed */
+            needed: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * DataFileOut
+         * @description Data sets read from a file, and what was left out.
+         */
+        DataFileOut: {
+            /** Data */
+            data: components["schemas"]["Measured"][];
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
+         * DataKindOut
+         * @description A kind of measured data.
+         */
+        DataKindOut: {
+            /** Columns */
+            columns: components["schemas"]["DataColumn"][];
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * DataMeant
+         * @description What a table of measured data is meant to be.
+         */
+        DataMeant: {
+            /** First */
+            first: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Second */
+            second: string;
+        };
+        /**
+         * DiagramOut
+         * @description A diagram over two axes, or in a composition triangle with three.
+         */
+        DiagramOut: {
+            /** Axes */
+            axes: components["schemas"]["AxisOut"][];
+            /** Curves */
+            curves: components["schemas"]["CurveOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Notes */
+            notes: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * DocumentComponentOut
          * @description A component of the document.
          */
@@ -671,6 +1194,11 @@ export interface components {
             chemistry: components["schemas"]["ChemistryOut"];
             /** Format */
             format: string;
+            /**
+             * Pins
+             * @default []
+             */
+            pins?: components["schemas"]["PinOut"][];
             /**
              * Streams
              * @default []
@@ -711,10 +1239,97 @@ export interface components {
             unit: string;
         };
         /**
+         * EstimateIn
+         * @description What is known of a component that the bank does not have.
+         */
+        EstimateIn: {
+            /**
+             * Astm
+             * @default false
+             */
+            astm?: boolean;
+            boiling_point?: components["schemas"]["Quantity"] | null;
+            /**
+             * Curve
+             * @default []
+             */
+            curve?: components["schemas"]["CurvePoint"][];
+            /**
+             * Cuts
+             * @default 6
+             */
+            cuts?: number;
+            density?: components["schemas"]["Quantity"] | null;
+            /**
+             * Groups
+             * @default {}
+             */
+            groups?: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: string;
+            molar_mass?: components["schemas"]["Quantity"] | null;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "groups" | "boiling" | "distillation";
+        };
+        /**
+         * EstimatedComponent
+         * @description An estimated component as the document keeps it; of a cut its share of the moles and its density (kg/m3) too.
+         */
+        EstimatedComponent: {
+            /** Density */
+            density?: number | null;
+            /** Id */
+            id: string;
+            /** Mole Share */
+            mole_share?: number | null;
+            /** Notes */
+            notes: string[];
+            /** Own */
+            own: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * EstimatedComponents
+         * @description One estimated component, or the cuts of a curve.
+         */
+        EstimatedComponents: {
+            /** Components */
+            components: components["schemas"]["EstimatedComponent"][];
+        };
+        /**
+         * EstimatedOut
+         * @description The plant with estimated pairs, and the pairs that could not be estimated.
+         */
+        EstimatedOut: {
+            /** Left Out */
+            left_out: string[];
+            variant: components["schemas"]["VariantOut"];
+        };
+        /**
+         * FeedTableOut
+         * @description A composition read from a table, and the lines that were left out.
+         */
+        FeedTableOut: {
+            /** Composition */
+            composition: {
+                [key: string]: unknown;
+            };
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
          * FieldOut
          * @description A value that may be given.
          */
         FieldOut: {
+            /** Each */
+            each: boolean;
             /** Help */
             help: string;
             /** Key */
@@ -759,6 +1374,143 @@ export interface components {
             text: string;
         };
         /**
+         * FitDeviation
+         * @description Mean and largest deviation of a column, SI.
+         */
+        FitDeviation: {
+            /** Column */
+            column: string;
+            /** Data */
+            data: string;
+            /** Largest */
+            largest: number;
+            /** Mean */
+            mean: number;
+        };
+        /**
+         * FitIn
+         * @description A fit that is asked for; the core checks it.
+         */
+        FitIn: {
+            /** Fit */
+            fit: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * FitOut
+         * @description What a fit says.
+         */
+        FitOut: {
+            /** Correlation */
+            correlation: number[][];
+            /** Deviations */
+            deviations: components["schemas"]["FitDeviation"][];
+            /** Diagrams */
+            diagrams: components["schemas"]["DiagramOut"][];
+            /** Half Widths */
+            half_widths: number[];
+            /** Notes */
+            notes: string[];
+            /** Pairs */
+            pairs: components["schemas"]["FittedPair"][];
+            /** Quality */
+            quality: string;
+            /** Sum Of Squares */
+            sum_of_squares: number;
+            /** Values */
+            values: number[];
+        };
+        /**
+         * FittedPair
+         * @description All values of a pair after a fit.
+         */
+        FittedPair: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FoundComponent
+         * @description What a name stands for in the bank.
+         */
+        FoundComponent: {
+            /** Asked */
+            asked: string;
+            /** Cas */
+            cas: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FoundOut
+         * @description A list of names, resolved as far as the bank goes.
+         */
+        FoundOut: {
+            /** Found */
+            found: components["schemas"]["FoundComponent"][];
+            /** Missing */
+            missing: components["schemas"]["MissingComponent"][];
+        };
+        /**
+         * FreePart
+         * @description A parameter that a fit frees.
+         */
+        FreePart: {
+            /** First */
+            first: string;
+            /** High */
+            high?: number | null;
+            /** Low */
+            low?: number | null;
+            /** Name */
+            name: string;
+            /** Second */
+            second: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+        };
+        /**
+         * GuideOut
+         * @description What was found about the chemistry, and the models in order.
+         */
+        GuideOut: {
+            /** Answers */
+            answers: components["schemas"]["Answer"][];
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+        };
+        /**
+         * HelpOut
+         * @description A page of the documentation as HTML, with the list of all pages.
+         */
+        HelpOut: {
+            /** Html */
+            html: string;
+            /** Pages */
+            pages: components["schemas"]["HelpPage"][];
+            /** Slug */
+            slug: string;
+        };
+        /**
+         * HelpPage
+         * @description A page in the list.
+         */
+        HelpPage: {
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * HistoryRow
          * @description One revision in the history.
          */
@@ -774,6 +1526,124 @@ export interface components {
             label: string;
             /** Number */
             number: number;
+        };
+        /**
+         * InfluenceOut
+         * @description What moving one doubtful pair does; ``share`` is its largest relative change.
+         */
+        InfluenceOut: {
+            /** First */
+            first: string;
+            /** Moved */
+            moved: {
+                [key: string]: number;
+            };
+            /** Problem */
+            problem: string;
+            /** Quality */
+            quality: string;
+            /** Results */
+            results: components["schemas"]["WatchedOut"][];
+            /** Second */
+            second: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * InfluencesOut
+         * @description All doubtful pairs, those that matter most first.
+         */
+        InfluencesOut: {
+            /** Influences */
+            influences: components["schemas"]["InfluenceOut"][];
+        };
+        /**
+         * InvitationIn
+         * @description Whom to invite, as what.
+         */
+        InvitationIn: {
+            /** Mail */
+            mail: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "editor" | "reader";
+        };
+        /**
+         * InvitationOut
+         * @description An invitation that nobody has followed yet.
+         */
+        InvitationOut: {
+            /** Id */
+            id: number;
+            /** Mail */
+            mail: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * InvitedOut
+         * @description What the holder of an invitation is invited to.
+         */
+        InvitedOut: {
+            /** Mail */
+            mail: string;
+            /** Project */
+            project: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * KeptFit
+         * @description A fit that was kept: what was asked, what came out, who made it when.
+         */
+        KeptFit: {
+            /**
+             * Author
+             * @default
+             */
+            author?: string;
+            /** Data */
+            data: string[];
+            /**
+             * Date
+             * @default
+             */
+            date?: string;
+            /**
+             * Deviations
+             * @default []
+             */
+            deviations?: components["schemas"]["FitDeviation"][];
+            /** Free */
+            free: components["schemas"]["FreePart"][];
+            /** Half Widths */
+            half_widths: number[];
+            /** Model */
+            model: string;
+            /** Name */
+            name: string;
+            /**
+             * Objective
+             * @default least squares
+             * @enum {string}
+             */
+            objective?: "least squares" | "maximum likelihood";
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "measured fit" | "estimated";
+            /**
+             * Remark
+             * @default
+             */
+            remark?: string;
+            /** Sum Of Squares */
+            sum_of_squares: number;
+            /** Values */
+            values: number[];
         };
         /**
          * KindOut
@@ -796,6 +1666,95 @@ export interface components {
             name: string;
             /** Offset */
             offset: number;
+        };
+        /**
+         * LoopResult
+         * @description How a recycle was closed: its units in order, torn streams, the largest relative change of each pass, what changed most in the last one.
+         */
+        LoopResult: {
+            /** Closed */
+            closed: boolean;
+            /** History */
+            history: number[];
+            /**
+             * Method
+             * @default
+             */
+            method?: string;
+            /**
+             * Slowest
+             * @default
+             */
+            slowest?: string;
+            /** Tears */
+            tears: string[];
+            /** Units */
+            units: string[];
+        };
+        /**
+         * MarkOut
+         * @description A point of interest; ``temperature`` in K where no axis shows it.
+         */
+        MarkOut: {
+            /** Name */
+            name: string;
+            /** Place */
+            place: number[];
+            /** Temperature */
+            temperature: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Measured
+         * @description A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row.
+         */
+        Measured: {
+            /** Columns */
+            columns: components["schemas"]["MeasuredColumn"][];
+            /** Components */
+            components: string[];
+            /** Kind */
+            kind: string;
+            /**
+             * Measured
+             * @default true
+             */
+            measured?: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows?: (number | null)[][];
+            /**
+             * Set Aside
+             * @default {}
+             */
+            set_aside?: {
+                [key: string]: string;
+            };
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+        };
+        /**
+         * MeasuredColumn
+         * @description A column: which quantity, the unit of its numbers, and their standard deviation in that unit where it is known.
+         */
+        MeasuredColumn: {
+            /** Deviation */
+            deviation?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
         };
         /**
          * MemberIn
@@ -829,6 +1788,16 @@ export interface components {
             message: string;
         };
         /**
+         * MissingComponent
+         * @description A name that the bank does not have, with what comes nearest.
+         */
+        MissingComponent: {
+            /** Asked */
+            asked: string;
+            /** Near */
+            near: components["schemas"]["FoundComponent"][];
+        };
+        /**
          * ModelOut
          * @description A property model in words.
          */
@@ -837,8 +1806,8 @@ export interface components {
             key: string;
             /** Limits */
             limits: string;
-            /** Pairs */
-            pairs: boolean;
+            /** Parameters */
+            parameters: components["schemas"]["PairParameter"][];
             /** Source */
             source: string;
             /** Title */
@@ -847,14 +1816,45 @@ export interface components {
             use: string;
         };
         /**
+         * NameAndPlace
+         * @description What may be changed of a project or a variant; what is left out stays.
+         */
+        NameAndPlace: {
+            /** Archived */
+            archived?: boolean | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * NameIn
+         * @description The name of something new.
+         */
+        NameIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * NamesIn
+         * @description A list of names, formulas or CAS numbers.
+         */
+        NamesIn: {
+            /** Names */
+            names: string[];
+        };
+        /**
          * PairOut
          * @description A typed pair parameter.
          */
         PairOut: {
             /** First */
             first: string;
-            /** Kij */
-            kij: number;
+            /** Model */
+            model: string;
+            /**
+             * Quality
+             * @default typed in
+             */
+            quality?: string;
             /** Second */
             second: string;
             /**
@@ -862,6 +1862,45 @@ export interface components {
              * @default
              */
             source?: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * PairParameter
+         * @description One interaction parameter of a pair: name, unit ("" or "K" or "1/K"), bounds of what may be typed, the value it has when nothing is given.
+         *
+         *     A name that ends in 12 or 21 has a direction: 12 goes from the first to the second component of the pair.
+         */
+        PairParameter: {
+            /**
+             * Default
+             * @default 0
+             */
+            default?: number;
+            /**
+             * Help
+             * @default
+             */
+            help?: string;
+            /**
+             * High
+             * @default 100000
+             */
+            high?: number;
+            /**
+             * Low
+             * @default -100000
+             */
+            low?: number;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
         };
         /**
          * PairRow
@@ -870,14 +1909,16 @@ export interface components {
         PairRow: {
             /** First */
             first: string;
-            /** Kij */
-            kij: number | null;
             /** Quality */
             quality: string;
             /** Second */
             second: string;
             /** Source */
             source: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
         };
         /**
          * ParseIn
@@ -950,6 +1991,40 @@ export interface components {
             username: string;
         };
         /**
+         * PinOut
+         * @description A value kept in sight.
+         */
+        PinOut: {
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PinResult
+         * @description The value of a pin in SI with its kind of quantity (None where no kind fits) and SI unit, or the problem that it has.
+         */
+        PinResult: {
+            /** Formula */
+            formula: string;
+            /** Kind */
+            kind?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem?: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
          * PortOut
          * @description A port of a unit type.
          */
@@ -971,24 +2046,6 @@ export interface components {
             title: string;
         };
         /**
-         * ProjectChange
-         * @description What an owner may change of a project; what is left out stays.
-         */
-        ProjectChange: {
-            /** Archived */
-            archived?: boolean | null;
-            /** Name */
-            name?: string | null;
-        };
-        /**
-         * ProjectIn
-         * @description A new project.
-         */
-        ProjectIn: {
-            /** Name */
-            name: string;
-        };
-        /**
          * ProjectOut
          * @description A project with its variants.
          */
@@ -1001,6 +2058,38 @@ export interface components {
             role: string;
             /** Variants */
             variants: components["schemas"]["VariantShort"][];
+        };
+        /**
+         * ProposalOut
+         * @description A model with the reasons for it and what to mind.
+         */
+        ProposalOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Key */
+            key: string;
+            /** Rank */
+            rank: number;
+            /** Reasons */
+            reasons: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * Quantity
+         * @description A number with its unit, exactly as it was typed.
+         *
+         *     >>> str(Quantity(value=95, unit="degC"))
+         *     '95 degC'
+         */
+        Quantity: {
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value: number;
         };
         /**
          * QuantityOut
@@ -1022,11 +2111,23 @@ export interface components {
         QuarrelOut: {
             /** Author */
             author: string;
-            /** Label */
-            label: string;
             /** Message */
             message: string;
+            /** Theirs */
+            theirs: string;
             variant: components["schemas"]["VariantOut"];
+            /** Yours */
+            yours: string;
+        };
+        /**
+         * QuestionIn
+         * @description A question, told apart by its ``kind``; the core checks it.
+         */
+        QuestionIn: {
+            /** Question */
+            question: {
+                [key: string]: unknown;
+            };
         };
         /**
          * ResultOut
@@ -1042,8 +2143,18 @@ export interface components {
             complete: boolean;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Loops
+             * @default []
+             */
+            loops?: components["schemas"]["LoopResult"][];
             /** Model */
             model: string;
+            /**
+             * Pins
+             * @default []
+             */
+            pins?: components["schemas"]["PinResult"][];
             /** Streams */
             streams: {
                 [key: string]: components["schemas"]["StreamResult"];
@@ -1069,10 +2180,37 @@ export interface components {
         };
         /**
          * SessionOut
-         * @description The signed-in person, if any.
+         * @description The signed-in person, if any; else the variant that a share link lets this browser read, if any.
          */
         SessionOut: {
             person: components["schemas"]["PersonOut"] | null;
+            /** Shared */
+            shared?: number | null;
+        };
+        /**
+         * ShareOut
+         * @description A link that lets others read a variant.
+         */
+        ShareOut: {
+            /** Address */
+            address: string;
+            /** Author */
+            author: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Id */
+            id: number;
+        };
+        /**
+         * SharedOut
+         * @description Where a share link leads.
+         */
+        SharedOut: {
+            /** Variant */
+            variant: number;
         };
         /**
          * SignIn
@@ -1181,6 +2319,13 @@ export interface components {
              */
             basis?: string;
             /**
+             * Diagrams
+             * @default []
+             */
+            diagrams?: {
+                [key: string]: unknown;
+            }[];
+            /**
              * Mark
              * @enum {string}
              */
@@ -1218,14 +2363,6 @@ export interface components {
             type: string;
         };
         /**
-         * VariantIn
-         * @description The name of a new variant.
-         */
-        VariantIn: {
-            /** Name */
-            name: string;
-        };
-        /**
          * VariantOut
          * @description A variant as a page needs it.
          */
@@ -1254,6 +2391,8 @@ export interface components {
          * @description A variant in the list of projects.
          */
         VariantShort: {
+            /** Archived */
+            archived: boolean;
             /**
              * Changed
              * Format: date-time
@@ -1267,6 +2406,20 @@ export interface components {
             revision: number;
             /** Units */
             units: number;
+        };
+        /**
+         * WatchedOut
+         * @description A result before and after a pair was moved; SI value of a kind.
+         */
+        WatchedOut: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Kind */
+            kind: string | null;
+            /** Name */
+            name: string;
         };
     };
     responses: never;
@@ -1297,7 +2450,7 @@ export interface operations {
             };
         };
     };
-    api_routes_get_components: {
+    api_components_get_components: {
         parameters: {
             query?: {
                 q?: string;
@@ -1320,7 +2473,64 @@ export interface operations {
             };
         };
     };
-    api_routes_get_component: {
+    api_components_estimate_components: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EstimateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimatedComponents"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_components_find_components: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    api_components_get_component: {
         parameters: {
             query?: never;
             header?: never;
@@ -1369,6 +2579,85 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    api_routes_get_help: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_sharing_look_at_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedOut"];
+                };
+            };
+        };
+    };
+    api_sharing_accept_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };
@@ -1476,7 +2765,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ProjectIn"];
+                "application/json": components["schemas"]["NameIn"];
             };
         };
         responses: {
@@ -1572,7 +2861,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ProjectChange"];
+                "application/json": components["schemas"]["NameAndPlace"];
             };
         };
         responses: {
@@ -1583,6 +2872,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_copy_of_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_sharing_list_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"][];
+                };
+            };
+        };
+    };
+    api_sharing_invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"][];
+                };
+            };
+        };
+    };
+    api_sharing_take_back_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"][];
                 };
             };
         };
@@ -1786,7 +3172,29 @@ export interface operations {
             };
         };
     };
-    api_routes_get_variant: {
+    api_sharing_open_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedOut"];
+                };
+            };
+        };
+    };
+    api_variants_get_variant: {
         parameters: {
             query?: never;
             header?: never;
@@ -1808,7 +3216,55 @@ export interface operations {
             };
         };
     };
-    api_routes_post_back: {
+    api_variants_delete_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_change_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameAndPlace"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_post_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -1840,7 +3296,7 @@ export interface operations {
             };
         };
     };
-    api_people_branch_variant: {
+    api_variants_branch_variant: {
         parameters: {
             query?: never;
             header?: never;
@@ -1851,7 +3307,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["VariantIn"];
+                "application/json": components["schemas"]["NameIn"];
             };
         };
         responses: {
@@ -1866,7 +3322,91 @@ export interface operations {
             };
         };
     };
-    api_routes_post_edit: {
+    api_data_read_data_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** First */
+                    first: string;
+                    /** Kind */
+                    kind: string;
+                    /** Name */
+                    name: string;
+                    /** Second */
+                    second: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataFileOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_diagrams_post_diagram: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagramOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_post_edit: {
         parameters: {
             query?: never;
             header?: never;
@@ -1910,7 +3450,127 @@ export interface operations {
             };
         };
     };
-    api_routes_get_history: {
+    api_variants_post_estimate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimatedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_tables_read_feed_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedTableOut"];
+                };
+            };
+        };
+    };
+    api_data_post_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_get_guide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideOut"];
+                };
+            };
+        };
+    };
+    api_variants_get_history: {
         parameters: {
             query?: never;
             header?: never;
@@ -1932,7 +3592,105 @@ export interface operations {
             };
         };
     };
-    api_routes_post_redo: {
+    api_data_post_influence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InfluencesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_sharing_list_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"][];
+                };
+            };
+        };
+    };
+    api_sharing_make_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"];
+                };
+            };
+        };
+    };
+    api_sharing_withdraw_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                link_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_post_redo: {
         parameters: {
             query?: never;
             header?: never;
@@ -1963,7 +3721,29 @@ export interface operations {
             };
         };
     };
-    api_routes_post_undo: {
+    api_variants_restore_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_post_undo: {
         parameters: {
             query?: never;
             header?: never;

@@ -21,7 +21,8 @@ Function = TypeVar("Function", bound=Callable[..., Any])
 def cache_folder() -> Path:
     """Where the compiled kernels of exactly these sources, on exactly this numba, are kept."""
     digest = hashlib.sha256(numba.__version__.encode())
-    for source in sorted(Path(__file__).parent.glob("*.py")):
+    here = Path(__file__).parent
+    for source in (here.parent / "layout.py", *sorted(here.glob("*.py"))):
         digest.update(source.name.encode() + source.read_bytes())
     base = os.environ.get("WATTAXIS_CACHE") or platformdirs.user_cache_dir("wattaxis")
     return Path(base) / f"kernels-{digest.hexdigest()[:16]}"

@@ -7,11 +7,13 @@ import math
 import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel
-from wattaxis.properties.kernels.layout import IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, VAPOUR, R
+from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import CP_RES, H_RES, S_RES, V, phase_properties, prepare
 from wattaxis.properties.kernels.pure import ideal_gas
 from wattaxis.properties.kernels.split import WORK_ROWS, isothermal
+from wattaxis.properties.kernels.three import merge
+from wattaxis.properties.layout import IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, VAPOUR, R
 
 T_LOW, T_HIGH = 15.0, 6000.0
 
@@ -54,8 +56,29 @@ def phase_energies(kind, root, t, p, x, par, ctx, second, vectors, dn, props, ou
 
 
 @inner
-def state_energies(kind, t, p, beta, x, y, par, ctx, work, hess):
+def _three_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
+    """As :func:`state_energies` for three phases; the slope leaves out that the amounts move, so it is a lower bound."""
+    n = x.shape[0]
+    props = np.empty(5)
+    out = np.empty(5)
+    h = s = slope = 0.0
+    for k in range(3):
+        amount = 1.0 - beta - gamma if k == 0 else beta if k == 1 else gamma
+        if amount <= 0.0:
+            continue
+        phase = x if k == 0 else y if k == 1 else w
+        phase_energies(kind, STABLE, t, p, phase, par, ctx, False, work[0:3], hess[n : 2 * n], props, out)
+        h += amount * out[0]
+        s += amount * out[1]
+        slope += amount * out[2]
+    return h, s, slope
+
+
+@inner
+def state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     """H, S and dH/dT at constant pressure along equilibrium of the whole state, per mole of feed."""
+    if gamma > 0.0:
+        return _three_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess)
     n = x.shape[0]
     root_x, root_y = phase_roots(kind, beta, x, y)
     props = np.empty(5)
@@ -95,58 +118,63 @@ def state_energies(kind, t, p, beta, x, y, par, ctx, work, hess):
 
 
 @kernel(
-    "Tuple((int64, float64, float64))(int64, boolean, float64, float64, float64, float64[::1], float64[:, ::1],"
-    "float64[:, ::1], float64[::1], float64[::1])"
+    "Tuple((int64, float64, float64, float64))(int64, boolean, float64, float64, float64, float64[::1], float64[:, ::1],"
+    "float64[:, :, ::1], float64[::1], float64[::1], float64[::1])"
 )
-def flash_energy(kind, entropy, p, target, guess, z, par, kij, x, y):
+def flash_energy(kind, entropy, p, target, guess, z, par, pairs, x, y, w):
     """Flash at P (Pa) and molar enthalpy (J/mol), or entropy (J/(mol K)) if ``entropy``.
 
-    Newton on temperature with the two-phase slope, kept inside a shrinking bracket; where the property jumps (pure
-    component, azeotrope) the amounts are interpolated between both sides. Returns (status, T, vapour fraction).
+    Newton on temperature with the two-phase slope, kept inside a shrinking bracket; where the property jumps (pure component, azeotrope, three phases
+    of two components) the states on both sides are merged. Returns (status, T, fraction of y, fraction of w).
     """
     n = z.shape[0]
-    ctx = np.empty((3, n, n))
+    ctx = context(kind, n, pairs)
     work = np.zeros((WORK_ROWS, n))
     hess = np.empty((3 * n, n))
     low, high = T_LOW, T_HIGH
     have_low = False
     have_high = False
-    beta_low = 0.0
+    status_low = status_high = OK
+    beta_low = gamma_low = gamma_high = 0.0
     beta_high = 1.0
     value_low = 0.0
     value_high = 0.0
-    x_low = z.copy()
-    y_low = z.copy()
-    x_high = z.copy()
-    y_high = z.copy()
+    phases_low = np.empty((3, n))
+    phases_high = np.empty((3, n))
     t = min(max(guess, 1.01 * T_LOW), 0.99 * T_HIGH)
     width = high - low
+    status, beta, gamma = NOT_CONVERGED, 0.0, 0.0
     for iteration in range(200):
-        prepare(kind, t, par, kij, ctx, True)
-        status, beta = isothermal(kind, t, p, z, par, ctx, x, y, work, hess)
-        h, s, slope = state_energies(kind, t, p, beta, x, y, par, ctx, work, hess)
+        prepare(kind, t, par, pairs, ctx, True)
+        status, beta, gamma = isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess)
+        h, s, slope = state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess)
         if not math.isfinite(h):
-            return NOT_CONVERGED, t, beta
+            return NOT_CONVERGED, t, beta, gamma
         value = (s if entropy else h) - target
         if entropy:
             slope /= t
         scale = abs(slope) * t if slope != 0.0 else 1.0
         if abs(value) <= 1e-13 * max(scale, abs(target)):
-            return status, t, beta
+            return status, t, beta, gamma
         if value < 0.0:
             low = t
             have_low = True
-            beta_low, value_low = beta, value
-            x_low[:] = x
-            y_low[:] = y
+            status_low, beta_low, gamma_low, value_low = status, beta, gamma, value
+            phases_low[0] = x
+            phases_low[1] = y
+            phases_low[2] = w
         else:
             high = t
             have_high = True
-            beta_high, value_high = beta, value
-            x_high[:] = x
-            y_high[:] = y
+            status_high, beta_high, gamma_high, value_high = status, beta, gamma, value
+            phases_high[0] = x
+            phases_high[1] = y
+            phases_high[2] = w
         if high - low < 4e-13 * t:
             break
+        if gamma > 0.0 and have_low and have_high:
+            # Along three phases the slope of a phase alone says little: the chord through both sides is better.
+            slope = (value_high - value_low) / (high - low)
         new = t - value / slope if slope > 0.0 else -1.0
         limit = 0.35 * t
         new = min(max(new, t - limit), t + limit)
@@ -161,23 +189,29 @@ def flash_energy(kind, entropy, p, target, guess, z, par, kij, x, y):
             else:
                 new = max(0.66 * t, 0.5 * (t + low))
         if abs(new - t) < 1e-15 * t:
-            return status, t, beta
+            return status, t, beta, gamma
         t = new
     if not (have_low and have_high) or high - low > 1e-6 * t:
-        return NOT_CONVERGED, t, beta
-    two_liquids = status == OK_TWO_LIQUIDS
+        return NOT_CONVERGED, t, beta, gamma
+    if NOT_CONVERGED in (status_low, status_high):
+        return NOT_CONVERGED, t, beta, gamma
     theta = -value_low / (value_high - value_low)
-    vapour = (1.0 - theta) * beta_low + theta * beta_high
+    two_liquids = status_low == OK_TWO_LIQUIDS and status_high == OK_TWO_LIQUIDS
+    if two_liquids:
+        beta = (1.0 - theta) * beta_low + theta * beta_high
+        gamma = 0.0
+        for i in range(n):
+            y[i] = (1.0 - theta) * phases_low[1, i] + theta * phases_high[1, i]
+            x[i] = (1.0 - theta) * phases_low[0, i] + theta * phases_high[0, i]
+        status = OK_TWO_LIQUIDS
+    else:
+        status, beta, gamma = merge(theta, status_low, beta_low, gamma_low, phases_low, status_high, beta_high, gamma_high, phases_high, x, y, w)
     for i in range(n):
-        amount = (1.0 - theta) * beta_low * y_low[i] + theta * beta_high * y_high[i]
-        y[i] = amount / vapour if vapour > 0.0 else z[i]
-        x[i] = (z[i] - amount) / (1.0 - vapour) if vapour < 1.0 else z[i]
         if not x[i] > 0.0:
             x[i] = 1e-300
-    prepare(kind, t, par, kij, ctx, True)
-    h, s, slope = state_energies(kind, t, p, vapour, x, y, par, ctx, work, hess)
+    prepare(kind, t, par, pairs, ctx, True)
+    h, s, slope = state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess)
     missed = (s if entropy else h) - target
-    # Between two different pairs of phases (a third one is missed) there is nothing to interpolate.
     if abs(missed) > 1e-8 * max(abs(target), R * t if not entropy else R):
-        return NOT_CONVERGED, t, vapour
-    return OK_TWO_LIQUIDS if two_liquids else OK, t, vapour
+        return NOT_CONVERGED, t, beta, gamma
+    return status, t, beta, gamma

@@ -2,9 +2,10 @@
 
 Cubic equations of state in the two-parameter form
 ``P = R T / (v - b) - a / ((v + d1 b)(v + d2 b))`` with ``d1, d2 = 1 + sqrt 2, 1 - sqrt 2`` (Peng, Robinson 1976) or
-``1, 0`` (Soave 1972), one-fluid mixing ``a = sum sum x_i x_j sqrt(a_i a_j) (1 - k_ij)``, ``b = sum x_i b_i``.
+``1, 0`` (Soave 1972) or any other numbers, one-fluid mixing ``a = sum sum x_i x_j sqrt(a_i a_j) (1 - k_ij)``, ``b = sum x_i b_i``.
 Derivatives follow the residual Helmholtz energy F of Michelsen and Mollerup (2007), chapter 3. The ideal model is
-Raoult's law: ideal gas over an ideal liquid without pressure dependence of the liquid fugacity.
+Raoult's law: ideal gas over an ideal liquid without pressure dependence of the liquid fugacity. The activity models
+put ``gamma_i`` on top of it (:mod:`wattaxis.properties.kernels.activity`).
 """
 
 from __future__ import annotations
@@ -12,21 +13,24 @@ from __future__ import annotations
 import math
 
 from wattaxis.properties.kernels import inner, kernel
-from wattaxis.properties.kernels.layout import COVOLUME, IDEAL, LIQUID, ROOT_A, SLOPE, SOAVE, STABLE, TC, VAPOUR, R
+from wattaxis.properties.kernels.activity import log_gamma, prepare_activity
 from wattaxis.properties.kernels.pure import log_vapour_pressure
+from wattaxis.properties.layout import ACTIVITY, COVOLUME, D1, D2, IDEAL, LIQUID, ROOT_A, SLOPE, STABLE, TC, VAPOUR, R
 
-SQRT2 = math.sqrt(2.0)
 #: Columns of the property vector that :func:`phase_properties` fills.
 Z, V, H_RES, S_RES, CP_RES = 0, 1, 2, 3, 4
 
 
-@kernel("void(int64, float64, float64[:, ::1], float64[:, ::1], float64[:, :, ::1], boolean)")
-def prepare(kind, t, par, kij, ctx, derivatives):
+@kernel("void(int64, float64, float64[:, ::1], float64[:, :, ::1], float64[:, :, ::1], boolean)")
+def prepare(kind, t, par, pairs, ctx, derivatives):
     """Fill ``ctx[0]`` with a_ij(T) and, on request, ``ctx[1:3]`` with its first two T derivatives.
 
-    For the ideal model the first rows hold ln Psat and its derivatives instead.
+    For the ideal model the first rows hold ln Psat and its derivatives instead; activity models fill the workspace in their own way.
     """
     n = par.shape[1]
+    if kind >= ACTIVITY:
+        prepare_activity(kind, t, par, pairs, ctx)
+        return
     if kind == IDEAL:
         for i in range(n):
             ctx[0, 0, i], ctx[1, 0, i], ctx[2, 0, i] = log_vapour_pressure(t, par, i)
@@ -43,7 +47,7 @@ def prepare(kind, t, par, kij, ctx, derivatives):
     for i in range(n):
         r, r1, r2 = ctx[0, i, i], ctx[1, i, i], ctx[2, i, i]
         for j in range(i + 1, n):
-            factor = 1.0 - kij[i, j]
+            factor = 1.0 - pairs[0, i, j]
             value = factor * r * ctx[0, j, j]
             ctx[0, i, j] = value
             ctx[0, j, i] = value
@@ -123,6 +127,23 @@ def _departure_gibbs(z, a, b, d1, d2):
 
 
 @inner
+def _log_phi_activity(kind, root, p, x, par, ctx, out):
+    """The liquid of an activity model, or its ideal vapour where that is asked for or has the lower Gibbs energy."""
+    if root != VAPOUR:
+        log_p = math.log(p)
+        log_gamma(kind, x, par, ctx, False, False, out, out, ctx[0])
+        energy = 0.0
+        for i in range(x.shape[0]):
+            out[i] += ctx[0, 0, i] - log_p
+            energy += x[i] * out[i]
+        if root == LIQUID or energy <= 0.0:
+            return 0.0
+    for i in range(x.shape[0]):
+        out[i] = 0.0
+    return 1.0
+
+
+@inner
 def log_phi(kind, root, t, p, x, par, ctx, out):
     """ln phi_i of a phase of composition ``x`` (sums to one) into ``out``; returns Z. The fast path, no derivatives."""
     n = x.shape[0]
@@ -135,10 +156,9 @@ def log_phi(kind, root, t, p, x, par, ctx, out):
         for i in range(n):
             out[i] = ctx[0, 0, i] - log_p
         return 0.0
-    if kind == SOAVE:
-        d1, d2 = 1.0, 0.0
-    else:
-        d1, d2 = 1.0 + SQRT2, 1.0 - SQRT2
+    if kind >= ACTIVITY:
+        return _log_phi_activity(kind, root, p, x, par, ctx, out)
+    d1, d2 = par[D1, 0], par[D2, 0]
     a = 0.0
     b = 0.0
     for i in range(n):
@@ -187,28 +207,50 @@ def _composition(n, x, t, v, par, ctx, d_i, dn, g_b, f_b, cap_f_bb, cap_f_d, p_v
 
 
 @inner
-def _ideal_properties(root, t, p, x, ctx, second, lnphi, dt, dp, dn, props):
+def _properties_over_psat(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
+    """Ideal gas, or a liquid with ``phi_i = gamma_i Psat_i / P`` (gamma_i = 1 in the ideal model)."""
     n = x.shape[0]
     vapour = root == VAPOUR
-    h = 0.0
-    g = 0.0
-    cp = 0.0
+    curvature = 0.0
     for i in range(n):
-        lnphi[i] = 0.0 if vapour else ctx[0, 0, i] - math.log(p)
-        dt[i] = 0.0 if vapour else ctx[1, 0, i]
+        lnphi[i] = 0.0
+        dt[i] = 0.0
         dp[i] = 0.0 if vapour else -1.0 / p
-        g += x[i] * lnphi[i]
-        h -= x[i] * dt[i] * R * t * t
-        if not vapour:
-            cp -= x[i] * R * (2.0 * t * ctx[1, 0, i] + t * t * ctx[2, 0, i])
         if second:
             for j in range(n):
                 dn[i, j] = 0.0
+    if kind >= ACTIVITY and not vapour:
+        curvature = log_gamma(kind, x, par, ctx, True, second, lnphi, dt, dn)
+    h = 0.0
+    g = 0.0
+    bend = curvature
+    if not vapour:
+        for i in range(n):
+            lnphi[i] += ctx[0, 0, i] - math.log(p)
+            dt[i] += ctx[1, 0, i]
+            bend += x[i] * ctx[2, 0, i]
+            g += x[i] * lnphi[i]
+            h -= x[i] * dt[i]
+        if root == STABLE and g > 0.0:
+            _properties_over_psat_vapour(t, p, n, second, lnphi, dt, dp, dn, props)
+            return
     props[Z] = 1.0 if vapour else 0.0
     props[V] = R * t / p if vapour else 0.0
-    props[H_RES] = h
-    props[S_RES] = h / t - R * g
-    props[CP_RES] = cp
+    props[H_RES] = h * R * t * t
+    props[S_RES] = h * R * t - R * g
+    props[CP_RES] = 0.0 if vapour else R * (2.0 * t * h - t * t * bend)
+
+
+@inner
+def _properties_over_psat_vapour(t, p, n, second, lnphi, dt, dp, dn, props):
+    for i in range(n):
+        lnphi[i] = dt[i] = dp[i] = 0.0
+        if second:
+            for j in range(n):
+                dn[i, j] = 0.0
+    props[Z] = 1.0
+    props[V] = R * t / p
+    props[H_RES] = props[S_RES] = props[CP_RES] = 0.0
 
 
 @inner
@@ -220,13 +262,10 @@ def phase_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, p
     ideal gas at the same T and P.
     """
     n = x.shape[0]
-    if kind == IDEAL:
-        _ideal_properties(root, t, p, x, ctx, second, lnphi, dt, dp, dn, props)
+    if kind == IDEAL or kind >= ACTIVITY:
+        _properties_over_psat(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)
         return
-    if kind == SOAVE:
-        d1, d2 = 1.0, 0.0
-    else:
-        d1, d2 = 1.0 + SQRT2, 1.0 - SQRT2
+    d1, d2 = par[D1, 0], par[D2, 0]
     z = log_phi(kind, root, t, p, x, par, ctx, lnphi)
     v = z * R * t / p
     d = 0.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from wattaxis.properties.kernels import inner
-from wattaxis.properties.kernels.layout import (
+from wattaxis.properties.layout import (
     CP0,
     CP_HIGH,
     CP_LOW,

@@ -7,12 +7,28 @@ import math
 import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel
-from wattaxis.properties.kernels.layout import IDEAL, LIQUID, NO_SUCH_STATE, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, PC, STABLE, TC, VAPOUR
+from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
 from wattaxis.properties.kernels.pure import log_vapour_pressure
 from wattaxis.properties.kernels.split import CRITICAL_VOLUME_RATIO, LIQUID_VOLUME_RATIO, WORK_ROWS, isothermal, volume_ratio
 from wattaxis.properties.kernels.stability import wilson_log_k
+from wattaxis.properties.kernels.three import merge
+from wattaxis.properties.layout import (
+    ACTIVITY,
+    CUBIC,
+    IDEAL,
+    LIQUID,
+    NO_SUCH_STATE,
+    NOT_CONVERGED,
+    OK,
+    OK_THREE,
+    OK_TWO_LIQUIDS,
+    PC,
+    STABLE,
+    TC,
+    VAPOUR,
+)
 
 LOG_T_LOW, LOG_T_HIGH = math.log(20.0), math.log(5000.0)
 LOG_P_LOW, LOG_P_HIGH = math.log(1e-12), math.log(1e10)
@@ -21,7 +37,7 @@ LOG_P_LOW, LOG_P_HIGH = math.log(1e-12), math.log(1e10)
 @inner
 def _fraction_gap(kind, t, p, vf, z, par, log_k):
     """Sum of y - x at vapour fraction ``vf`` with ideal or Wilson K values; falls with P, rises with T."""
-    if kind == IDEAL:
+    if kind == IDEAL or kind >= ACTIVITY:
         for i in range(z.shape[0]):
             value, _first, _second = log_vapour_pressure(t, par, i)
             log_k[i] = value - math.log(p)
@@ -55,7 +71,7 @@ def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
 
 
 @inner
-def _pure(kind, find_t, given, z, par, kij, ctx, scratch):
+def _pure(kind, find_t, given, z, par, pairs, ctx, scratch):
     """Saturation of one component of a cubic model: the border between liquid-like and vapour-like stable root."""
     if given >= (par[PC, 0] if find_t else par[TC, 0]):
         return NO_SUCH_STATE, given
@@ -63,7 +79,7 @@ def _pure(kind, find_t, given, z, par, kij, ctx, scratch):
     for _ in range(200):
         middle = 0.5 * (low + high)
         t, p = (math.exp(middle), given) if find_t else (given, math.exp(middle))
-        prepare(kind, t, par, kij, ctx, False)
+        prepare(kind, t, par, pairs, ctx, False)
         vapour = volume_ratio(kind, t, p, z, par, ctx, scratch) > CRITICAL_VOLUME_RATIO
         if vapour == find_t:
             high = middle
@@ -75,7 +91,7 @@ def _pure(kind, find_t, given, z, par, kij, ctx, scratch):
 
 
 @inner
-def _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, work, hess):
+def _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess):
     """Newton in (ln K, ln T or ln P) with analytic derivatives (Michelsen 1980) from the estimates handed in."""
     n = z.shape[0]
     size = n + 1
@@ -84,7 +100,7 @@ def _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, wor
     props = np.empty(5)
     for iteration in range(60):
         t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
-        prepare(kind, t, par, kij, ctx, True)
+        prepare(kind, t, par, pairs, ctx, True)
         sum_x = 0.0
         sum_y = 0.0
         for i in range(n):
@@ -154,52 +170,87 @@ def _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, wor
 
 
 @inner
-def _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess):
-    """Vapour fraction of an isothermal flash; two liquids hold no vapour."""
-    status, beta = isothermal(kind, t, p, z, par, ctx, x, y, work, hess)
-    return 0.0 if status == OK_TWO_LIQUIDS else beta
+def _flash(kind, t, p, z, par, ctx, phases, work, hess):
+    """An isothermal flash: (status, fraction of y, fraction of w, vapour fraction); two liquids hold no vapour."""
+    status, beta, gamma = isothermal(kind, t, p, z, par, ctx, phases[0], phases[1], phases[2], work, hess)
+    return status, beta, gamma, 0.0 if status == OK_TWO_LIQUIDS else beta
 
 
 @inner
-def _by_flashes(kind, find_t, given, vf, z, par, kij, ctx, x, y, work, hess):
-    """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval."""
+def _only_named(kind, t, p, z, par, ctx, beta_under, under, beta_over, over, work):
+    """Whether the vapour fraction jumps only because a phase that hardly changes goes by another name from here on."""
+    if beta_under in (0.0, 1.0) and beta_over in (0.0, 1.0):
+        ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
+        return kind == CUBIC and abs(ratio / CRITICAL_VOLUME_RATIO - 1.0) < 0.05
+    apart = abs(beta_under - beta_over)
+    for i in range(z.shape[0]):
+        apart = max(apart, max(abs(under[0, i] - over[0, i]), abs(under[1, i] - over[1, i])))
+    return apart < 1e-5
+
+
+@inner
+def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess):
+    """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval; at a jump both sides are merged.
+
+    Returns (status, ln T or ln P, fraction of w).
+    """
     low, high = (math.log(30.0), math.log(2500.0)) if find_t else (math.log(1e-3), math.log(1e9))
+    n = z.shape[0]
     steps = 90
     previous = 0.0
     start = low
     found = False
+    under = np.empty((3, n))
+    over = np.empty((3, n))
     for k in range(steps + 1):
         here = low + (high - low) * k / steps
         t, p = (math.exp(here), given) if find_t else (given, math.exp(-here + low + high))
-        prepare(kind, t, par, kij, ctx, True)
-        beta = _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess)
-        if (k > 0 and previous <= vf and beta > vf and vf < 1.0) or (k > 0 and previous < 1.0 and beta >= 1.0 and vf == 1.0):
+        prepare(kind, t, par, pairs, ctx, True)
+        status, _beta, _gamma, vapour = _flash(kind, t, p, z, par, ctx, over, work, hess)
+        if status == NOT_CONVERGED:
+            continue
+        if (k > 0 and previous <= vf and vapour > vf and vf < 1.0) or (k > 0 and previous < 1.0 and vapour >= 1.0 and vf == 1.0):
             found = True
             start = here
             break
-        previous = beta
+        previous = vapour
     if not found:
-        return NO_SUCH_STATE, given
+        return NO_SUCH_STATE, given, 0.0
     below = start - (high - low) / steps
     above = start
     for _ in range(60):
         middle = 0.5 * (below + above)
         t, p = (math.exp(middle), given) if find_t else (given, math.exp(-middle + low + high))
-        prepare(kind, t, par, kij, ctx, True)
-        beta = _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess)
-        if beta >= 1.0 if vf == 1.0 else beta > vf:
+        prepare(kind, t, par, pairs, ctx, True)
+        _status, _beta, _gamma, vapour = _flash(kind, t, p, z, par, ctx, over, work, hess)
+        if vapour >= 1.0 if vf == 1.0 else vapour > vf:
             above = middle
         else:
             below = middle
         if above - below < 1e-14 * max(1.0, abs(middle)):
             break
-    side = below if vf == 1.0 else above
-    t, p = (math.exp(side), given) if find_t else (given, math.exp(-side + low + high))
-    prepare(kind, t, par, kij, ctx, True)
-    beta = _vapour_fraction(kind, t, p, z, par, ctx, x, y, work, hess)
-    if abs(beta - vf) > 1e-6 or beta == 0.0 or beta == 1.0:
-        return NO_SUCH_STATE, given
-    return OK, math.log(t) if find_t else math.log(p)
+    t, p = (math.exp(below), given) if find_t else (given, math.exp(-below + low + high))
+    prepare(kind, t, par, pairs, ctx, True)
+    status_under, beta_under, gamma_under, vapour_under = _flash(kind, t, p, z, par, ctx, under, work, hess)
+    t, p = (math.exp(above), given) if find_t else (given, math.exp(-above + low + high))
+    prepare(kind, t, par, pairs, ctx, True)
+    status_over, beta_over, gamma_over, vapour_over = _flash(kind, t, p, z, par, ctx, over, work, hess)
+    if NOT_CONVERGED in (status_under, status_over):
+        return NOT_CONVERGED, given, 0.0
+    if vapour_over - vapour_under < 1e-6:
+        # Continuous: the side that has both phases.
+        side = under if vf == 1.0 else over
+        beta = beta_under if vf == 1.0 else beta_over
+        gamma = gamma_under if vf == 1.0 else gamma_over
+        x[:], y[:], w[:] = side[0], side[1], side[2]
+        if abs(beta - vf) > 1e-6 or beta == 0.0 or beta == 1.0:
+            return NO_SUCH_STATE, given, 0.0
+        return OK_THREE if gamma > 0.0 else OK, math.log(t) if find_t else math.log(p), gamma
+    if _only_named(kind, given if not find_t else t, p, z, par, ctx, beta_under, under, beta_over, over, work):
+        return NO_SUCH_STATE, given, 0.0
+    theta = (vf - vapour_under) / (vapour_over - vapour_under)
+    status, _beta, gamma = merge(theta, status_under, beta_under, gamma_under, under, status_over, beta_over, gamma_over, over, x, y, w)
+    return status, math.log(t) if find_t else math.log(p), gamma
 
 
 @inner
@@ -217,42 +268,50 @@ def _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess):
         return NOT_CONVERGED
     other_x = np.empty(z.shape[0])
     other_y = np.empty(z.shape[0])
-    status, beta = isothermal(kind, t, p, z, par, ctx, other_x, other_y, work, hess)
+    other_w = np.empty(z.shape[0])
+    status, beta, _gamma = isothermal(kind, t, p, z, par, ctx, other_x, other_y, other_w, work, hess)
     if (0.0 < beta < 1.0 and (status != OK or abs(beta - vf) > 1e-6)) or (beta in (0.0, 1.0) and 1e-6 < vf < 1.0 - 1e-6):
         return NOT_CONVERGED
     return OK
 
 
-@kernel("Tuple((int64, float64))(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1],float64[::1], float64[::1])")
-def flash_fraction(kind, find_t, given, vf, z, par, kij, x, y):
+@kernel(
+    "Tuple((int64, float64, float64))(int64, boolean, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1],"
+    "float64[::1], float64[::1], float64[::1])"
+)
+def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
     """T (K) at given P if ``find_t``, else P (Pa) at given T, where the vapour fraction is ``vf`` (0 bubble, 1 dew).
 
-    Returns (status, value) and the compositions of both phases, the incipient one included.
+    Returns (status, value, fraction of w) and the compositions of the phases, the incipient one included.
     """
     n = z.shape[0]
-    ctx = np.empty((3, n, n))
+    ctx = context(kind, n, pairs)
     work = np.zeros((WORK_ROWS, n))
     hess = np.empty((3 * n, n))
     log_k = np.empty(n)
     for i in range(n):
         x[i] = z[i]
         y[i] = z[i]
-    if n == 1 and kind != IDEAL:
-        return _pure(kind, find_t, given, z, par, kij, ctx, work[0])
+        w[i] = z[i]
+    if n == 1 and kind == CUBIC:
+        status, unknown = _pure(kind, find_t, given, z, par, pairs, ctx, work[0])
+        return status, unknown, 0.0
     unknown = _ideal_estimate(kind, find_t, given, vf, z, par, log_k)
-    if kind == IDEAL:
+    if kind == IDEAL or n == 1:
         border = LOG_T_HIGH if find_t else LOG_P_HIGH
         if unknown > border - 1e-6 or unknown < (LOG_T_LOW if find_t else LOG_P_LOW) + 1e-6:
-            return NO_SUCH_STATE, given
+            return NO_SUCH_STATE, given, 0.0
         for i in range(n):
             k = math.exp(log_k[i])
             x[i] = z[i] / (1.0 + vf * (k - 1.0))
             y[i] = k * x[i]
-        return OK, math.exp(unknown)
-    status, unknown = _newton(kind, find_t, given, unknown, vf, z, par, kij, ctx, log_k, x, y, work, hess)
+        return OK, math.exp(unknown), 0.0
+    gamma = 0.0
+    status, unknown = _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess)
     if status == OK:
         t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
+        prepare(kind, t, par, pairs, ctx, True)
         status = _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess)
     if status != OK:
-        status, unknown = _by_flashes(kind, find_t, given, vf, z, par, kij, ctx, x, y, work, hess)
-    return status, math.exp(unknown) if status == OK else given
+        status, unknown, gamma = _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess)
+    return status, math.exp(unknown) if status in (OK, OK_THREE) else given, gamma

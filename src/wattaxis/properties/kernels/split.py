@@ -1,4 +1,4 @@
-"""Two-phase split at given temperature and pressure (Michelsen 1982b) and the isothermal flash."""
+"""Split at given temperature and pressure (Michelsen 1982b) and the isothermal flash of up to three phases."""
 
 from __future__ import annotations
 
@@ -7,10 +7,28 @@ import math
 import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel
-from wattaxis.properties.kernels.layout import BAD_AMOUNTS, COVOLUME, IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, STABLE, VAPOUR, R
+from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
 from wattaxis.properties.kernels.stability import unstable
+from wattaxis.properties.kernels.three import FAILED, NOT_NEEDED, three_phases
+from wattaxis.properties.layout import (
+    ACTIVITY,
+    BAD_AMOUNTS,
+    COVOLUME,
+    GROUP_COUNTS,
+    IDEAL,
+    LEFT_OUT,
+    LIQUID,
+    NOT_CONVERGED,
+    OK,
+    OK_THREE,
+    OK_TWO_LIQUIDS,
+    STABLE,
+    UNIFAC,
+    VAPOUR,
+    R,
+)
 
 WORK_ROWS = 16
 #: Molar volume over covolume at the critical point of the cubic equations, the border between liquid-like and
@@ -60,8 +78,11 @@ def rachford_rice(z, k, beta):
 
 
 @inner
-def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
-    """Accelerated successive substitution from ln K in ``work[0]``. Returns (beta, largest ln-fugacity gap)."""
+def _substitute(kind, t, p, z, par, ctx, beta, x, y, work, most):
+    """Accelerated successive substitution from ln K in ``work[0]``, ``most`` times. Returns (beta, largest ln-fugacity gap).
+
+    With no more than 60 it ends early where Newton does better.
+    """
     n = z.shape[0]
     log_k = work[0]
     lnphi_x = work[1]
@@ -73,7 +94,7 @@ def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
     settled = False
     liquid = LIQUID if kind == IDEAL else STABLE
     vapour = VAPOUR if kind == IDEAL else STABLE
-    for iteration in range(60):
+    for iteration in range(most):
         for i in range(n):
             k[i] = math.exp(max(min(log_k[i], 600.0), -600.0))
         beta = rachford_rice(z, k, beta)
@@ -117,7 +138,7 @@ def _substitute(kind, t, p, z, par, ctx, beta, x, y, work):
         before = error
         for i in range(n):
             log_k[i] += factor * step[i]
-        if iteration >= 7 and not settled and error > 1e-16 and 0.0 < beta < 1.0:
+        if most <= 60 and iteration >= 7 and not settled and error > 1e-16 and 0.0 < beta < 1.0:
             break
     return beta, gap
 
@@ -245,6 +266,8 @@ def _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess):
 def volume_ratio(kind, t, p, x, par, ctx, scratch):
     """Molar volume of the stable root over the covolume; infinite-like for the ideal model's vapour."""
     z = log_phi(kind, STABLE, t, p, x, par, ctx, scratch)
+    if kind >= ACTIVITY:
+        return 1e9 * z  # a liquid without volume, or the ideal gas
     b = 0.0
     for i in range(x.shape[0]):
         b += x[i] * par[COVOLUME, i]
@@ -273,36 +296,41 @@ def _isothermal_ideal(p, z, ctx, x, y, work):
 
 
 @inner
-def isothermal(kind, t, p, z, par, ctx, x, y, work, hess):
-    """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, vapour fraction); fills ``x`` and ``y``.
+def isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess):
+    """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, fraction of ``y``, fraction of ``w``); fills the compositions.
 
-    A single phase gives exactly 0 or 1 with both compositions equal to the feed. Two liquids come back with their own status;
-    ``y`` is then the more expanded liquid and the fraction is its share.
+    A single phase gives exactly 0 or 1 with both compositions equal to the feed. Two liquids come back with their own status; ``y`` is then the more
+    expanded liquid and the fraction is its share. Of three phases ``y`` is the vapour and ``w`` the second liquid. A fraction of ``w`` of
+    LEFT_OUT says that more phases coexist than were found.
     """
     n = z.shape[0]
     for i in range(n):
         x[i] = z[i]
         y[i] = z[i]
+        w[i] = z[i]
     if kind == IDEAL:
-        return _isothermal_ideal(p, z, ctx, x, y, work)
+        status, beta = _isothermal_ideal(p, z, ctx, x, y, work)
+        return status, beta, 0.0
     if n == 1:
         ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
-        return OK, 1.0 if ratio > CRITICAL_VOLUME_RATIO else 0.0
+        return OK, 1.0 if ratio > CRITICAL_VOLUME_RATIO else 0.0, 0.0
     d = work[14]
     lnphi_z = work[15]
     log_phi(kind, STABLE, t, p, z, par, ctx, lnphi_z)
     for i in range(n):
         d[i] = math.log(z[i]) + lnphi_z[i]
-    if unstable(kind, t, p, z, d, par, ctx, y, work, hess) == 0.0:
+    if unstable(kind, t, p, z, d, par, ctx, y, work, hess, 1e-9, 0) == 0.0:
         for i in range(n):
             y[i] = z[i]
         ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
-        return OK, 1.0 if ratio > CRITICAL_VOLUME_RATIO else 0.0
+        return OK, 1.0 if ratio > CRITICAL_VOLUME_RATIO else 0.0, 0.0
     log_phi(kind, STABLE, t, p, y, par, ctx, work[1])
+    start = np.empty(n)
     for i in range(n):
-        work[0, i] = lnphi_z[i] - work[1, i]
+        start[i] = lnphi_z[i] - work[1, i]
+        work[0, i] = start[i]
         d[i] = y[i]
-    beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work)
+    beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work, 60)
     if not (gap < 1e-11 and 0.0 < beta < 1.0):
         if not 1e-12 < beta < 1.0 - 1e-12:
             # Back to the trial phase itself: a small amount of it is sure to lower the energy.
@@ -314,22 +342,119 @@ def isothermal(kind, t, p, z, par, ctx, x, y, work, hess):
                 x[i] = (z[i] - beta * y[i]) / (1.0 - beta)
         beta, gap = _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess)
     if not gap < 1e-7:
-        return NOT_CONVERGED, beta
+        # A phase that changes from liquid to vapour on the way leaves a kink in the energy that stops Newton, but not patience.
+        for i in range(n):
+            work[0, i] = start[i]
+        beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work, 3000)
+        if not (gap < 1e-7 and 0.0 < beta < 1.0):
+            return NOT_CONVERGED, beta, 0.0
+    pair_x = x.copy()
+    pair_y = y.copy()
+    beta, gamma, found = _more_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, start)
+    if found and gamma > 0.0:
+        ratio_w = volume_ratio(kind, t, p, w, par, ctx, work[0])
+        ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
+        ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
+        if max(ratio_x, ratio_y, ratio_w) > LIQUID_VOLUME_RATIO:
+            return _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w)
+        found = False
+    if not found:
+        # Three liquids, four phases, or a third one that could not be closed: the pair stands, and says that something is left out.
+        for i in range(n):
+            x[i] = pair_x[i]
+            y[i] = pair_y[i]
+        beta = _share(z, x, y)
+        gamma = LEFT_OUT
     ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
     ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
     if ratio_x > ratio_y:
         for i in range(n):
             x[i], y[i] = y[i], x[i]
         beta = 1.0 - beta
-    return OK if max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO else OK_TWO_LIQUIDS, beta
+    return OK if max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO else OK_TWO_LIQUIDS, beta, gamma
 
 
-@kernel("Tuple((int64, float64, float64[::1], float64[::1], float64[::1]))(int64, float64, float64, float64[::1],float64[:, ::1], float64[:, ::1])")
-def flash_tp(kind, t, p, amounts, par, kij):
+@inner
+def _share(z, x, y):
+    """The amount of ``y`` from the balance of the component in which the phases differ most."""
+    best = 0
+    for i in range(z.shape[0]):
+        if abs(y[i] - x[i]) > abs(y[best] - x[best]):
+            best = i
+    return (z[best] - x[best]) / (y[best] - x[best])
+
+
+@inner
+def _more_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, start):
+    """Third phases beside a converged pair until nothing more forms. Returns (beta, gamma, whether it settled)."""
+    n = z.shape[0]
+    gamma = 0.0
+    for _ in range(3):
+        ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
+        ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
+        both = max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO
+        if ratio_x > ratio_y:
+            for i in range(n):
+                x[i], y[i] = y[i], x[i]
+            beta = 1.0 - beta
+        outcome, beta, gamma = three_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, both)
+        if outcome == FAILED or not 0.0 < beta < 1.0:
+            return beta, 0.0, False
+        if outcome == NOT_NEEDED or gamma > 0.0:
+            return beta, gamma, True
+        for i in range(n):
+            start[i] = math.log(y[i] / x[i])
+        beta, gap = _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess)
+        if not gap < 1e-7:
+            for i in range(n):
+                work[0, i] = start[i]
+            beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work, 3000)
+            if not (gap < 1e-7 and 0.0 < beta < 1.0):
+                return beta, 0.0, False
+    return beta, 0.0, True
+
+
+@inner
+def _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w):
+    """Puts the vapour into ``y``."""
+    if ratio_x > ratio_y and ratio_x > ratio_w:
+        for i in range(x.shape[0]):
+            x[i], y[i] = y[i], x[i]
+        return OK_THREE, 1.0 - beta - gamma, gamma
+    if ratio_w > ratio_y:
+        for i in range(x.shape[0]):
+            w[i], y[i] = y[i], w[i]
+        return OK_THREE, gamma, beta
+    return OK_THREE, beta, gamma
+
+
+@kernel("float64[:, :, ::1](int64, float64[:, :, ::1], int64[::1])")
+def without_absent(kind, pairs, rows):
+    """The pair block of the components ``rows`` only; groups of UNIFAC stay, their counts are picked."""
+    present = rows.shape[0]
+    if kind == UNIFAC:
+        few = pairs.copy()
+        for a in range(present):
+            for k in range(pairs.shape[1]):
+                few[GROUP_COUNTS, k, a] = pairs[GROUP_COUNTS, k, rows[a]]
+        return few
+    few = np.empty((pairs.shape[0], present, present))
+    for layer in range(pairs.shape[0]):
+        for a in range(present):
+            for b in range(present):
+                few[layer, a, b] = pairs[layer, rows[a], rows[b]]
+    return few
+
+
+@kernel(
+    "Tuple((int64, float64, float64, float64[::1], float64[::1], float64[::1], float64[::1]))"
+    "(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1])"
+)
+def flash_tp(kind, t, p, amounts, par, pairs):
     """Stability test and split at T (K) and P (Pa) of mole amounts, which are checked and normalised here.
 
-    Returns (status, fraction, z, x, y); BAD_AMOUNTS when an amount is negative or not finite or all are zero. Components that are absent
-    leave the calculation and come back as zeros.
+    Returns (status, fraction of y, fraction of w, z, x, y, w); BAD_AMOUNTS when an amount is negative or not finite or all are zero. Components that
+    are absent leave the calculation and come back as zeros.
     """
     n = amounts.shape[0]
     z = np.empty(n)
@@ -337,68 +462,53 @@ def flash_tp(kind, t, p, amounts, par, kij):
     present = 0
     for i in range(n):
         if not 0.0 <= amounts[i] < 1e300:
-            return BAD_AMOUNTS, 0.0, z, z, z
+            return BAD_AMOUNTS, 0.0, 0.0, z, z, z, z
         total += amounts[i]
         if amounts[i] > 0.0:
             present += 1
     if not 0.0 < total < 1e300:
-        return BAD_AMOUNTS, 0.0, z, z, z
+        return BAD_AMOUNTS, 0.0, 0.0, z, z, z, z
     for i in range(n):
         z[i] = amounts[i] / total
     x = np.zeros(n)
     y = np.zeros(n)
+    w = np.zeros(n)
     if present == n:
-        ctx = np.empty((3, n, n))
-        prepare(kind, t, par, kij, ctx, False)
-        status, beta = isothermal(kind, t, p, z, par, ctx, x, y, np.zeros((WORK_ROWS, n)), np.empty((3 * n, n)))
-        return status, beta, z, x, y
+        ctx = context(kind, n, pairs)
+        prepare(kind, t, par, pairs, ctx, False)
+        status, beta, gamma = isothermal(kind, t, p, z, par, ctx, x, y, w, np.zeros((WORK_ROWS, n)), np.empty((3 * n, n)))
+        return status, beta, gamma, z, x, y, w
     rows = np.flatnonzero(z)
     few_par = np.empty((par.shape[0], present))
-    few_kij = np.empty((present, present))
+    few_z = z[rows]
     for a in range(present):
         few_par[:, a] = par[:, rows[a]]
-        for b in range(present):
-            few_kij[a, b] = kij[rows[a], rows[b]]
-    few_z = z[rows]
+    few_pairs = without_absent(kind, pairs, rows)
     few_x = np.empty(present)
     few_y = np.empty(present)
-    few_ctx = np.empty((3, present, present))
-    prepare(kind, t, few_par, few_kij, few_ctx, False)
+    few_w = np.empty(present)
+    few_ctx = context(kind, present, few_pairs)
+    prepare(kind, t, few_par, few_pairs, few_ctx, False)
     work = np.zeros((WORK_ROWS, present))
-    status, beta = isothermal(kind, t, p, few_z, few_par, few_ctx, few_x, few_y, work, np.empty((3 * present, present)))
+    status, beta, gamma = isothermal(kind, t, p, few_z, few_par, few_ctx, few_x, few_y, few_w, work, np.empty((3 * present, present)))
     for a in range(present):
         x[rows[a]] = few_x[a]
         y[rows[a]] = few_y[a]
-    return status, beta, z, x, y
+        w[rows[a]] = few_w[a]
+    return status, beta, gamma, z, x, y, w
 
 
 @kernel(
-    "void(int64, float64[::1], float64[::1], float64[:, ::1], float64[:, ::1], float64[:, ::1],"
+    "void(int64, float64[::1], float64[::1], float64[:, ::1], float64[:, ::1], float64[:, :, ::1],"
     "int64[::1], float64[::1], float64[:, ::1], float64[:, ::1])"
 )
-def flash_tp_many(kind, t, p, z, par, kij, status, beta, x, y):
+def flash_tp_many(kind, t, p, z, par, pairs, status, beta, x, y):
     """:func:`flash_tp` over the rows of ``z`` with one workspace."""
     n = z.shape[1]
-    ctx = np.empty((3, n, n))
+    ctx = context(kind, n, pairs)
     work = np.zeros((WORK_ROWS, n))
     hess = np.empty((3 * n, n))
+    w = np.empty(n)
     for row in range(z.shape[0]):
-        prepare(kind, t[row], par, kij, ctx, False)
-        status[row], beta[row] = isothermal(kind, t[row], p[row], z[row], par, ctx, x[row], y[row], work, hess)
-
-
-@kernel("boolean(int64, float64, float64, float64[::1], float64[:, ::1], float64[:, ::1])")
-def is_stable(kind, t, p, z, par, kij):
-    """Whether a phase of composition ``z`` (all positive, normalised) would not part any further at T (K) and P (Pa)."""
-    n = z.shape[0]
-    if kind == IDEAL or n == 1:
-        return True
-    ctx = np.empty((3, n, n))
-    work = np.zeros((WORK_ROWS, n))
-    d = np.empty(n)
-    w = z.copy()
-    prepare(kind, t, par, kij, ctx, False)
-    log_phi(kind, STABLE, t, p, z, par, ctx, d)
-    for i in range(n):
-        d[i] += math.log(z[i])
-    return unstable(kind, t, p, z, d, par, ctx, w, work, np.empty((3 * n, n))) == 0.0
+        prepare(kind, t[row], par, pairs, ctx, False)
+        status[row], beta[row], _gamma = isothermal(kind, t[row], p[row], z[row], par, ctx, x[row], y[row], w, work, hess)

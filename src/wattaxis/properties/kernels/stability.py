@@ -7,11 +7,14 @@ import math
 import numpy as np
 
 from wattaxis.properties.kernels import inner
-from wattaxis.properties.kernels.layout import COVOLUME, OMEGA, PC, ROOT_A, STABLE, TC
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties
+from wattaxis.properties.layout import ACTIVITY, COVOLUME, LIQUID, OMEGA, PC, ROOT_A, STABLE, TC
 
-STARTS = 8
+#: Starts of the cubic models; activity models take every component nearly pure instead of the last three.
+STARTS, COMMON_STARTS = 8, 5
+#: Starts that look for a vapour.
+VAPOUR_LIKE = (0, 2, 4)
 
 
 @inner
@@ -22,12 +25,12 @@ def wilson_log_k(t, p, par, out):
 
 
 @inner
-def _start(which, z, d, log_k, par, w):
+def _start(kind, which, z, d, log_k, par, w):
     """Write the trial phase number ``which`` (unnormalised mole numbers) into ``w``."""
     n = z.shape[0]
-    if which >= 5:
-        chosen = 0
-        for i in range(1, n):
+    if which >= COMMON_STARTS:
+        chosen = which - COMMON_STARTS if kind >= ACTIVITY else 0
+        for i in range(1, n if kind < ACTIVITY else 0):
             if which == 5 and par[TC, i] > par[TC, chosen]:
                 chosen = i
             if which == 6 and par[TC, i] < par[TC, chosen]:
@@ -64,7 +67,7 @@ def _distance(w, lnphi, d):
 
 
 @inner
-def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
+def _newton(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance):
     """Minimise the tangent-plane distance with a trust-region Newton method in alpha = 2 sqrt(W)."""
     n = z.shape[0]
     x = work[0]
@@ -83,18 +86,17 @@ def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
         total += w[i]
     for i in range(n):
         x[i] = w[i] / total
-    phase_properties(kind, STABLE, t, p, x, par, ctx, True, lnphi, dt, dp, dn, props)
+    phase_properties(kind, root, t, p, x, par, ctx, True, lnphi, dt, dp, dn, props)
     value = _distance(w, lnphi, d)
     for _ in range(60):
         size = 0.0
         apart = 0.0
         for i in range(n):
-            root = math.sqrt(w[i])
             gap = math.log(max(w[i], 1e-300)) + lnphi[i] - d[i]
-            grad[i] = root * gap
+            grad[i] = math.sqrt(w[i]) * gap
             size += grad[i] * grad[i]
             apart += w[i] * (math.log(max(w[i], 1e-300) / z[i])) ** 2
-        if value < -1e-7 and apart > 1e-8:
+        if value < -100.0 * tolerance and apart > 1e-8:
             return value
         if apart < 1e-10:
             return 0.0
@@ -119,7 +121,7 @@ def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
                 new_total += trial[i]
             for i in range(n):
                 x[i] = trial[i] / new_total
-            log_phi(kind, STABLE, t, p, x, par, ctx, lnphi)
+            log_phi(kind, root, t, p, x, par, ctx, lnphi)
             new = _distance(trial, lnphi, d)
             if new <= value + 1e-14:
                 accepted = True
@@ -134,12 +136,12 @@ def _newton(kind, t, p, z, d, par, ctx, w, work, hess):
             damping = max(3.0 * damping, 0.3)
         if not accepted:
             return value
-        phase_properties(kind, STABLE, t, p, x, par, ctx, True, lnphi, dt, dp, dn, props)
+        phase_properties(kind, root, t, p, x, par, ctx, True, lnphi, dt, dp, dn, props)
     return value
 
 
 @inner
-def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
+def _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance):
     """Follow one trial phase from ``w`` down the tangent-plane distance.
 
     Returns the reduced distance at the end (negative: the feed is unstable, ``w`` holds the trial phase; zero: the
@@ -160,7 +162,7 @@ def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
             total += w[i]
         for i in range(n):
             x[i] = w[i] / total
-        log_phi(kind, STABLE, t, p, x, par, ctx, lnphi)
+        log_phi(kind, root, t, p, x, par, ctx, lnphi)
         error = 0.0
         cross = 0.0
         distance = 1.0
@@ -177,12 +179,12 @@ def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
             step[i] = change
             gap = new - log_z[i]
             apart += weight * gap * gap
-        if distance < -1e-7 and iteration > 1 and apart > 1e-8:
+        if distance < -100.0 * tolerance and iteration > 1 and apart > 1e-8:
             return distance
         if apart < 1e-7 and iteration > 2:
             return 0.0
-        # Michelsen (1982a): in the bowl around the feed the distance is half of its slope along W - z.
-        if distance < 1e-3 and slope > 0.0 and abs(2.0 * distance / slope - 1.0) < 0.2 and iteration > 1:
+        # Michelsen (1982a): in the bowl around the feed the distance is half of its slope along W - z. Far from the feed that is chance.
+        if apart < 0.3 and distance < 1e-3 and slope > 0.0 and abs(2.0 * distance / slope - 1.0) < 0.2 and iteration > 1:
             return 0.0
         # Near a stationary point the distance is settled to the order of the squared error.
         if error < 1e-20 or (distance > 1e-3 and error < 1e-3 * distance and iteration > 1):
@@ -200,24 +202,45 @@ def _trial(kind, t, p, z, d, par, ctx, w, work, hess):
             w[i] = math.exp(min(log_w[i], 300.0))
         if iteration > 15 and error > 1e-12:
             break
-    return _newton(kind, t, p, z, d, par, ctx, w, work, hess)
+    return _newton(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance)
 
 
 @inner
-def unstable(kind, t, p, z, d, par, ctx, w, work, hess):
-    """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero.
+def _vapour_forms(d, w, tolerance):
+    """Whether an ideal vapour forms; ``w`` is its composition then, and is left alone otherwise."""
+    total = 0.0
+    for i in range(d.shape[0]):
+        total += math.exp(min(d[i], 300.0))
+    if total <= 1.0 + tolerance:
+        return False
+    for i in range(d.shape[0]):
+        w[i] = math.exp(min(d[i], 300.0)) / total
+    return True
+
+
+@inner
+def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
+    """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero. Distances above ``-tolerance`` are rounding.
 
     ``d`` is ln z_i + ln phi_i(z). The starts: both Wilson sides, their cube roots, ideal gas, and nearly pure
-    least volatile, most volatile and most cohesive component.
+    least volatile, most volatile and most cohesive component. ``first`` leaves out the starts before it, since beside a liquid and a vapour
+    only another liquid can be missing; the trial phase handed in with ``w`` is taken before them then.
     """
     n = z.shape[0]
     log_k = work[8]
+    # The vapour of an activity model is ideal: its stationary point is known. Its liquids are followed as liquids, or the vapour would hide them.
+    root = STABLE if kind < ACTIVITY else LIQUID
+    if kind >= ACTIVITY and first < COMMON_STARTS and _vapour_forms(d, w, tolerance):
+        return -1.0
     wilson_log_k(t, p, par, log_k)
     for i in range(n):
         work[9, i] = math.log(z[i])
-    for which in range(STARTS):
-        _start(which, z, d, log_k, par, w)
-        if _trial(kind, t, p, z, d, par, ctx, w, work, hess) < -1e-9:
+    for which in range(first - 1 if first > 0 else 0, STARTS if kind < ACTIVITY else COMMON_STARTS + n):
+        if kind >= ACTIVITY and which >= first and which in VAPOUR_LIKE:
+            continue
+        if which >= first:
+            _start(kind, which, z, d, log_k, par, w)
+        if _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
             total = 0.0
             for i in range(n):
                 total += w[i]

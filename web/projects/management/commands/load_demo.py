@@ -5,12 +5,17 @@ from importlib.resources import files
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from projects.models import Project
-from projects.service import create_project
+from projects.service import add_variant, create_project
 
-from wattaxis.flowsheet import load
+from wattaxis.flowsheet import Document, load
 
 NAME, PASSWORD = "engineer", "sandlark-bay"
 PROJECT = "Sandlark Bay"
+
+
+def example(name: str) -> Document:
+    """A document that ships with the core."""
+    return load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8"))
 
 
 class Command(BaseCommand):
@@ -25,6 +30,6 @@ class Command(BaseCommand):
         if person is None:
             person = people.objects.create_superuser(NAME, f"{NAME}@sandlark-bay.invalid", PASSWORD)
         if not Project.objects.filter(name=PROJECT, members=person).exists():
-            text = files("wattaxis.examples").joinpath("sandlark_bay.json").read_text(encoding="utf-8")
-            create_project(PROJECT, person, load(text))
+            base = create_project(PROJECT, person, example("sandlark_bay"))
+            add_variant(base.project, "Alcohol recycle", example("sandlark_bay_recycle"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")

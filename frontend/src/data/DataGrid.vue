@@ -1,0 +1,190 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { Measured } from '../api/client'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+
+/** The points of a data set as a table: typed or pasted from a spreadsheet, units and standard deviations in the head. */
+const props = defineProps<{ data: Measured; save: (data: Measured) => Promise<string> }>()
+const catalogue = useCatalogue()
+const plant = usePlant()
+const bad = ref(new Map<string, string>())
+const refusal = ref('')
+const kind = computed(() => catalogue.data?.data_kinds.find((k) => k.key === props.data.kind))
+
+watch(
+  () => props.data.name,
+  () => {
+    bad.value = new Map()
+    refusal.value = ''
+  },
+)
+function column(key: string) {
+  return kind.value?.columns.find((c) => c.key === key || c.key === key.replace(/\d$/, '#'))
+}
+function heading(key: string): string {
+  const found = column(key)
+  const number = Number(key.slice(1))
+  const of = found?.key.endsWith('#') ? ` ${props.data.components[number - 1]}` : ''
+  return `${key}, ${found?.title ?? ''}${of}`
+}
+const units = (key: string) => catalogue.data?.kinds[column(key)?.kind ?? '']?.units ?? []
+const difference = (unit: string) => (unit.startsWith('deg') ? unit.replace('degC', 'K') : unit)
+
+/** The standard deviation that is assumed where none is typed. */
+function usual(key: string, unit: string): string {
+  const found = column(key)
+  const factor = units(key).find((u) => u.name === unit)?.factor ?? 1
+  return `± ${numberText((found?.deviation ?? 0) / factor, 2)} ${unitText(difference(unit))}`
+}
+
+async function change(part: Partial<Measured>) {
+  refusal.value = await props.save({ ...props.data, ...part })
+}
+/** Numbers as people write them, a decimal comma included; null for blank, undefined for what is none. */
+function read(text: string): number | null | undefined {
+  const plain = text.trim().replace(/\s/g, '')
+  if (!plain) return null
+  const value = Number(plain.includes('.') ? plain : plain.replace(',', '.'))
+  return Number.isFinite(value) ? value : undefined
+}
+function put(cells: string[][], row: number, at: number) {
+  const rows = (props.data.rows ?? []).map((r) => [...r])
+  const wrong = new Map(bad.value)
+  cells.forEach((line, i) => {
+    while (rows.length <= row + i) rows.push(props.data.columns.map(() => null))
+    line.slice(0, props.data.columns.length - at).forEach((text, j) => {
+      const value = read(text)
+      const key = `${row + i},${at + j}`
+      if (value === undefined) wrong.set(key, text)
+      else wrong.delete(key)
+      rows[row + i]![at + j] = value ?? null
+    })
+  })
+  bad.value = wrong
+  void change({
+    rows: rows.filter((r, i) => r.some((v) => v !== null) || [...wrong.keys()].some((k) => k.startsWith(`${i},`))),
+  })
+}
+function paste(event: ClipboardEvent, row: number, at: number) {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (!/[\t\n]/.test(text.trim())) return
+  event.preventDefault()
+  const lines = text.replace(/\r/g, '').replace(/\n$/, '').split('\n')
+  const cells = lines.map((line) => line.split('\t'))
+  const head = cells[0]!.every((c) => read(c) === undefined || read(c) === null)
+  put(head ? cells.slice(1) : cells, row, at)
+}
+function setUnit(at: number, unit: string) {
+  void change({ columns: props.data.columns.map((c, k) => (k === at ? { ...c, unit } : c)) })
+}
+function setDeviation(at: number, text: string) {
+  const value = read(text)
+  if (value === undefined || (value !== null && value <= 0)) {
+    refusal.value = `A standard deviation is a positive number, not "${text}".`
+    return
+  }
+  void change({ columns: props.data.columns.map((c, k) => (k === at ? { ...c, deviation: value } : c)) })
+}
+function toggle(row: number) {
+  const aside = { ...(props.data.set_aside ?? {}) } as Record<string, string>
+  if (aside[row] !== undefined) delete aside[row]
+  else aside[row] = 'looks like an outlier'
+  void change({ set_aside: aside })
+}
+function reason(row: number, text: string) {
+  void change({ set_aside: { ...(props.data.set_aside ?? {}), [row]: text } })
+}
+function remove(row: number) {
+  const aside = Object.entries(props.data.set_aside ?? {}).filter(([k]) => Number(k) !== row)
+  const moved = aside.map(([k, why]) => [Number(k) > row ? Number(k) - 1 : Number(k), why])
+  void change({ rows: (props.data.rows ?? []).filter((_, k) => k !== row), set_aside: Object.fromEntries(moved) })
+}
+const shown = (row: number, at: number) => bad.value.get(`${row},${at}`) ?? String(props.data.rows?.[row]?.[at] ?? '')
+const count = computed(() => (props.data.rows ?? []).length)
+</script>
+
+<template>
+  <div class="min-h-0 overflow-auto" tabindex="0" aria-label="Points of the data set">
+    <p v-if="refusal" role="alert" class="mb-1 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
+    <p v-if="bad.size" role="alert" class="mb-1 border-l-2 border-warn bg-warnsoft px-2 py-1">
+      {{ bad.size }} {{ bad.size === 1 ? 'cell is' : 'cells are' }} no number and count as blank; they are marked.
+    </p>
+    <table class="border-collapse">
+      <thead>
+        <tr class="sticky top-0 bg-paper align-bottom">
+          <th class="head px-1 text-left">Point</th>
+          <th v-for="(c, k) in data.columns" :key="c.key" class="px-1 pb-1 text-left font-normal">
+            <span class="head block max-w-[120px]">{{ heading(c.key) }}</span>
+            <select
+              v-if="units(c.key).length > 1"
+              class="input py-[1px]!"
+              :value="c.unit"
+              :aria-label="`Unit of ${c.key}`"
+              :disabled="!plant.editable"
+              @change="setUnit(k, ($event.target as HTMLSelectElement).value)"
+            >
+              <option v-for="u in units(c.key)" :key="u.name" :value="u.name">
+                {{ unitText(u.name) || 'fraction' }}
+              </option>
+            </select>
+            <input
+              class="input mt-[2px] py-[1px]! text-right"
+              :aria-label="`Standard deviation of ${c.key}`"
+              :value="c.deviation ?? ''"
+              :placeholder="usual(c.key, c.unit ?? '')"
+              :disabled="!plant.editable"
+              @change="setDeviation(k, ($event.target as HTMLInputElement).value)"
+            />
+          </th>
+          <th class="head px-2 text-left">Set aside</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in count + 1" :key="row" :class="data.set_aside?.[row - 1] !== undefined ? 'text-ink3' : ''">
+          <th class="px-1 text-left font-normal text-ink2">{{ row > count ? '+' : row }}</th>
+          <td v-for="(c, k) in data.columns" :key="c.key" class="p-[1px]">
+            <input
+              class="input w-[112px]! py-[1px]! text-right"
+              :class="[
+                bad.has(`${row - 1},${k}`) ? 'border-warn! bg-warnsoft!' : '',
+                data.set_aside?.[row - 1] !== undefined ? 'line-through' : '',
+              ]"
+              :value="shown(row - 1, k)"
+              :aria-label="`${c.key}, point ${row}`"
+              :aria-invalid="bad.has(`${row - 1},${k}`) || undefined"
+              :disabled="!plant.editable"
+              @paste="paste($event, row - 1, k)"
+              @change="put([[($event.target as HTMLInputElement).value]], row - 1, k)"
+            />
+          </td>
+          <td v-if="row <= count" class="px-2 whitespace-nowrap">
+            <input
+              type="checkbox"
+              :aria-label="`Set point ${row} aside`"
+              :checked="data.set_aside?.[row - 1] !== undefined"
+              :disabled="!plant.editable"
+              @change="toggle(row - 1)"
+            />
+            <input
+              v-if="data.set_aside?.[row - 1] !== undefined"
+              class="input ml-1 w-[140px]! py-[1px]!"
+              :aria-label="`Why point ${row} is set aside`"
+              :value="data.set_aside?.[row - 1]"
+              @change="reason(row - 1, ($event.target as HTMLInputElement).value)"
+            />
+            <button
+              v-if="plant.editable"
+              class="px-1 text-ink3 hover:text-warn"
+              :aria-label="`Remove point ${row}`"
+              @click="remove(row - 1)"
+            >
+              ×
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>

@@ -1,0 +1,222 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api, sentence, type Measured } from '../api/client'
+import DiagramChart from '../diagrams/DiagramChart.vue'
+import { numberText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { useFitting } from '../stores/fitting'
+import { usePlant } from '../stores/plant'
+import DataGrid from './DataGrid.vue'
+import FitPanel from './FitPanel.vue'
+
+const plant = usePlant()
+const catalogue = useCatalogue()
+const fitting = useFitting()
+const told = ref('')
+const shown = ref(0)
+const file = ref<HTMLInputElement | null>(null)
+const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+const kinds = computed(() => catalogue.data?.data_kinds ?? [])
+const diagrams = computed(() => fitting.answer?.diagrams ?? [])
+
+/** The columns of a kind of data, in the first unit of each. */
+function columns(kind: string, components: number) {
+  return (kinds.value.find((k) => k.key === kind)?.columns ?? []).flatMap((c) => {
+    const unit = catalogue.displayUnit(c.kind, plant.unitSet)
+    const many = c.key.endsWith('#') ? Array.from({ length: components - 1 }, (_, k) => c.key[0]! + (k + 1)) : [c.key]
+    return many.map((key) => ({ key, unit }))
+  })
+}
+async function add() {
+  const name = fitting.freeName('Data')
+  const kind = 'vapour-liquid'
+  const data: Measured = { name, kind, components: ids.value.slice(0, 2), columns: columns(kind, 2), rows: [] }
+  told.value = await fitting.save(data)
+  fitting.chosen = name
+}
+function change(part: Partial<Measured>) {
+  const before = fitting.set
+  if (before) void fitting.save({ ...before, ...part }, before.name).then((text) => (told.value = text))
+  if (part.name) fitting.chosen = part.name
+}
+function rekind(kind: string) {
+  const before = fitting.set
+  if (before) change({ kind, columns: columns(kind, before.components.length), rows: [], set_aside: {} })
+}
+function component(at: number, id: string) {
+  const next = [...(fitting.set?.components ?? [])]
+  const other = next.indexOf(id)
+  if (other >= 0) next[other] = next[at]!
+  next[at] = id
+  change({ components: next })
+}
+function remove(name: string) {
+  void plant.edit({ kind: 'set_data', name })
+}
+async function upload(event: Event) {
+  const input = event.target as HTMLInputElement
+  const chosen = input.files?.[0]
+  if (!chosen || !plant.variant) return
+  const before = fitting.set
+  const [first, second] = before?.components ?? ids.value
+  const reply = await api.POST('/api/variants/{variant_id}/data-file', {
+    params: { path: { variant_id: plant.variant.id } },
+    body: {
+      file: chosen as unknown as string,
+      kind: before?.kind ?? 'vapour-liquid',
+      first: first ?? '',
+      second: second ?? '',
+      name: fitting.freeName(chosen.name.replace(/\.\w+$/, '').slice(0, 40)),
+    },
+    bodySerializer: (body) => {
+      const form = new FormData()
+      for (const [key, value] of Object.entries(body ?? {})) form.append(key, value as string | Blob)
+      return form
+    },
+  })
+  input.value = ''
+  if (!reply.data) {
+    told.value = sentence(reply.error)
+    return
+  }
+  const edits = reply.data.data.map((data) => ({ kind: 'set_data', name: data.name, data }))
+  told.value =
+    (await plant.edit({ kind: 'batch', edits, label: `read ${chosen.name}` })) || reply.data.left_out.join(' ')
+  fitting.chosen = reply.data.data[0]?.name ?? ''
+}
+</script>
+
+<template>
+  <main class="grid min-h-0 grid-cols-[220px_minmax(0,1fr)_330px]">
+    <section class="min-h-0 overflow-auto border-r border-rule px-4 py-3" aria-labelledby="sets-title">
+      <h1 id="sets-title" class="head mb-1">Measured data</h1>
+      <ul>
+        <li v-for="s in fitting.sets" :key="s.name" class="flex border-b border-rule2">
+          <button
+            class="min-w-0 flex-1 px-1 py-[5px] text-left"
+            :class="fitting.set?.name === s.name ? 'bg-actsoft' : ''"
+            :aria-pressed="fitting.set?.name === s.name"
+            @click="fitting.chosen = s.name"
+          >
+            <b class="font-medium">{{ s.name }}</b>
+            <span class="block text-[12px] text-ink2">
+              {{ s.components.join(' / ') }}, {{ s.rows?.length ?? 0 }} points{{
+                s.measured === false ? ', not measured' : ''
+              }}
+            </span>
+          </button>
+          <button
+            v-if="plant.editable"
+            class="px-1 text-ink3 hover:text-warn"
+            :aria-label="`Remove ${s.name}`"
+            @click="remove(s.name)"
+          >
+            ×
+          </button>
+        </li>
+      </ul>
+      <p v-if="!fitting.sets.length" class="my-2 text-ink2">
+        No data yet. Add a set and paste a table from a spreadsheet, or read a file (CSV, XLSX, ThermoML).
+      </p>
+      <div v-if="plant.editable && ids.length > 1" class="mt-2 flex gap-2">
+        <button class="btn" @click="add">Add a set</button>
+        <button class="btn" @click="file?.click()">Read a file</button>
+        <input
+          ref="file"
+          type="file"
+          class="sr-only"
+          aria-label="Data file"
+          accept=".csv,.txt,.xlsx,.xml"
+          @change="upload"
+        />
+      </div>
+      <p v-if="told" role="status" class="mt-2 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ told }}</p>
+      <template v-if="fitting.fits.length">
+        <h2 class="head mt-4 mb-1">Fits that were kept</h2>
+        <ul>
+          <li v-for="f in fitting.fits" :key="f.name" class="border-b border-rule2 py-[5px]">
+            <b class="font-medium">{{ f.name }}</b> {{ catalogue.data?.models.find((m) => m.key === f.model)?.title }},
+            {{ f.objective }}
+            <span class="block text-[12px] text-ink2">
+              sum of squares {{ numberText(f.sum_of_squares, 4) }};
+              {{ f.deviations?.map((d) => `${d.column} ${numberText(d.mean, 3)}`).join(', ') }} (SI)
+            </span>
+            <span class="block text-[12px] text-ink2"
+              >{{ f.quality }}, {{ f.author }}, {{ f.date }}. {{ f.remark }}</span
+            >
+          </li>
+        </ul>
+      </template>
+    </section>
+    <section class="flex min-h-0 flex-col px-4 py-3" aria-label="The data set">
+      <template v-if="fitting.set">
+        <div class="mb-2 grid grid-cols-[150px_minmax(0,1fr)_130px_130px] gap-2">
+          <input
+            class="input"
+            aria-label="Name of the data set"
+            :value="fitting.set.name"
+            :disabled="!plant.editable"
+            @change="change({ name: ($event.target as HTMLInputElement).value })"
+          />
+          <select
+            class="input"
+            aria-label="Kind of data"
+            :value="fitting.set.kind"
+            :disabled="!plant.editable"
+            @change="rekind(($event.target as HTMLSelectElement).value)"
+          >
+            <option v-for="k in kinds" :key="k.key" :value="k.key">{{ k.title }}</option>
+          </select>
+          <select
+            v-for="(id, k) in fitting.set.components"
+            :key="k"
+            class="input"
+            :aria-label="`Component ${k + 1} of the data`"
+            :value="id"
+            :disabled="!plant.editable"
+            @change="component(k, ($event.target as HTMLSelectElement).value)"
+          >
+            <option v-for="c in ids" :key="c">{{ c }}</option>
+          </select>
+          <input
+            class="input col-span-2"
+            aria-label="Source of the data"
+            placeholder="where the data come from"
+            :value="fitting.set.source"
+            :disabled="!plant.editable"
+            @change="change({ source: ($event.target as HTMLInputElement).value })"
+          />
+          <label class="col-span-2 self-center">
+            <input
+              type="checkbox"
+              :checked="fitting.set.measured !== false"
+              :disabled="!plant.editable"
+              @change="change({ measured: ($event.target as HTMLInputElement).checked })"
+            />
+            measured, not generated from a model
+          </label>
+        </div>
+        <DataGrid :data="fitting.set" :save="(d) => fitting.save(d)" :class="diagrams.length ? 'max-h-[45%]' : ''" />
+      </template>
+      <div v-if="diagrams.length" class="mt-2 flex min-h-0 flex-1 flex-col border-t border-rule pt-2">
+        <div role="radiogroup" aria-label="Picture of the fit" class="flex flex-wrap gap-3">
+          <button
+            v-for="(d, k) in diagrams"
+            :key="d.title"
+            role="radio"
+            :aria-checked="shown === k"
+            class="text-[12px]"
+            :class="shown === k ? 'font-semibold' : 'link'"
+            @click="shown = k"
+          >
+            {{ d.title }}
+          </button>
+        </div>
+        <DiagramChart class="flex-1" :diagrams="[diagrams[Math.min(shown, diagrams.length - 1)]!]" />
+      </div>
+    </section>
+    <aside class="min-h-0 overflow-auto border-l border-rule px-4 py-3" aria-label="Fit">
+      <FitPanel />
+    </aside>
+  </main>
+</template>

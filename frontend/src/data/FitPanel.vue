@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { useFitting } from '../stores/fitting'
+import { usePlant } from '../stores/plant'
+import { useSession } from '../stores/session'
+
+/** Which parameters of which model to fit to which data; what came out; and using it. */
+const fitting = useFitting()
+const catalogue = useCatalogue()
+const plant = usePlant()
+const session = useSession()
+const asked = fitting.asked
+const said = ref('')
+const free = computed(() => asked.rows.filter((r) => r.free))
+const unit = (column: string) =>
+  column === 'P' ? catalogue.displayUnit('pressure_difference', plant.unitSet) : column === 'h' ? 'J/mol' : ''
+const amount = (column: string, value: number) =>
+  column === 'P' ? catalogue.shown(value, 'pressure_difference', unit('P')) : value
+function use(name: string) {
+  asked.data = asked.data.includes(name) ? asked.data.filter((n) => n !== name) : [...asked.data, name]
+}
+async function apply() {
+  said.value = (await fitting.apply(session.person?.username ?? '')) || 'Applied: the pairs have these values now.'
+}
+</script>
+
+<template>
+  <div>
+    <h2 class="head mb-1">Fit</h2>
+    <label class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
+      Model
+      <select v-model="asked.model" class="input py-[2px]!">
+        <option v-for="m in fitting.models" :key="m.key" :value="m.key">{{ m.title }}</option>
+      </select>
+    </label>
+    <label class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
+      Objective
+      <select v-model="asked.objective" class="input py-[2px]!">
+        <option>least squares</option>
+        <option>maximum likelihood</option>
+      </select>
+    </label>
+    <fieldset class="mb-2">
+      <legend class="head">Data</legend>
+      <label v-for="s in fitting.sets" :key="s.name" class="block">
+        <input type="checkbox" :checked="fitting.used.includes(s.name)" @change="use(s.name)" /> {{ s.name }}
+      </label>
+    </fieldset>
+    <table v-if="asked.rows.length" class="mb-2 w-full border-collapse">
+      <thead>
+        <tr class="head text-left">
+          <th>Free</th>
+          <th>Parameter</th>
+          <th class="text-right">Start</th>
+          <th class="text-right">Fitted, ± 95 %</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="r in asked.rows" :key="r.first + r.second + r.name" class="border-t border-rule2">
+          <td>
+            <input v-model="r.free" type="checkbox" :aria-label="`Free ${r.name} of ${r.first} and ${r.second}`" />
+          </td>
+          <td>
+            {{ r.name }} <span v-if="fitting.pairs.length > 1" class="text-ink2">{{ r.first }} / {{ r.second }}</span>
+          </td>
+          <td>
+            <input
+              v-model.number="r.start"
+              class="input ml-auto w-[72px]! py-[1px]! text-right"
+              :aria-label="`Start of ${r.name}`"
+            />
+          </td>
+          <td class="text-right whitespace-nowrap">
+            <template v-if="r.free && fitting.answer && fitting.answer.values.length === free.length">
+              <b class="font-medium">{{ numberText(fitting.answer.values[free.indexOf(r)] ?? 0, 5) }}</b>
+              <span class="text-ink2"> ± {{ numberText(fitting.answer.half_widths[free.indexOf(r)] ?? 0, 2) }}</span>
+            </template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <button
+      class="btn btn-main"
+      :disabled="fitting.busy || !free.length || !fitting.used.length"
+      @click="fitting.run()"
+    >
+      {{ fitting.busy ? 'Fitting…' : 'Fit' }}
+    </button>
+    <p v-if="fitting.refusal" role="alert" class="mt-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
+      {{ fitting.refusal }}
+    </p>
+    <div v-if="fitting.answer" class="mt-3" data-test="fit">
+      <p>
+        Sum of squares <b class="font-medium">{{ numberText(fitting.answer.sum_of_squares, 5) }}</b>,
+        {{ fitting.answer.quality }}.
+      </p>
+      <table class="my-2 w-full border-collapse">
+        <thead>
+          <tr class="head text-right">
+            <th class="text-left">Deviation</th>
+            <th>mean</th>
+            <th>largest</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(d, k) in fitting.answer.deviations" :key="k" class="border-t border-rule2 text-right">
+            <td class="text-left">
+              {{ d.column }} <span class="text-ink2">{{ d.data }}</span>
+            </td>
+            <td>{{ numberText(amount(d.column, d.mean), 3) }} {{ unitText(unit(d.column)) }}</td>
+            <td>{{ numberText(amount(d.column, d.largest), 3) }} {{ unitText(unit(d.column)) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-for="n in fitting.answer.notes" :key="n" class="mb-1 border-l-2 border-rule px-2 text-[12px]">{{ n }}</p>
+      <template v-if="plant.editable">
+        <label class="mt-2 block">Remark <input v-model="asked.remark" class="input" maxlength="500" /></label>
+        <button class="btn mt-2" @click="apply">Keep and apply</button>
+      </template>
+      <p v-if="said" role="status" class="mt-1 text-ink2">{{ said }}</p>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,253 @@
+import { LineChart, ScatterChart } from 'echarts/charts'
+import { GridComponent, LegendComponent, MarkPointComponent, TooltipComponent } from 'echarts/components'
+import * as echarts from 'echarts/core'
+import { CanvasRenderer, SVGRenderer } from 'echarts/renderers'
+import type { Diagram } from '../api/client'
+import { numberText, unitText } from '../quantities/format'
+
+echarts.use([
+  LineChart,
+  ScatterChart,
+  GridComponent,
+  LegendComponent,
+  MarkPointComponent,
+  TooltipComponent,
+  CanvasRenderer,
+  SVGRenderer,
+])
+export { echarts }
+
+/** How SI numbers of an axis are shown. */
+export interface Scale {
+  title: string
+  unit: string
+  log: boolean
+  shown: (si: number) => number
+}
+/** A place that was read off and stays: in the diagram's own numbers. */
+export type Place = number[]
+export type Form = 'triangle' | 'right angle'
+/** What beside the diagrams themselves decides a picture. */
+export interface Look {
+  scales: Scale[]
+  form: Form
+  pinned: Place[]
+  measured: { name: string; points: Place[] }[]
+  /** Width and height of the picture. */
+  size: [number, number]
+}
+
+const HEIGHT = Math.sqrt(3) / 2
+/** From fractions of three components to the paper: corners lower left, lower right and top, or a right angle at the first. */
+export function onPaper(place: Place, form: Form): [number, number] {
+  const [, b = 0, c = 0] = place
+  return form === 'triangle' ? [b + c / 2, c * HEIGHT] : [b, c]
+}
+/** And back. */
+export function fromPaper(x: number, y: number, form: Form): Place {
+  const c = form === 'triangle' ? y / HEIGHT : y
+  const b = form === 'triangle' ? x - c / 2 : x
+  return [1 - b - c, b, c]
+}
+
+const variable = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+
+/** What is said of a place: every coordinate with its unit. */
+export function placeText(place: Place, scales: Scale[]): string {
+  if (scales.length === 3) return scales.map((s, k) => `${s.title} ${numberText(place[k] ?? 0, 4)}`).join(', ')
+  return scales
+    .map((s, k) => `${s.title} ${numberText(s.shown(place[k] ?? 0), 5)} ${unitText(s.unit)}`.trim())
+    .join(', ')
+}
+
+function axis(scale: Scale, ink: string, rule: string, vertical: boolean) {
+  return {
+    type: scale.log ? 'log' : 'value',
+    name: scale.unit ? `${scale.title}, ${unitText(scale.unit)}` : scale.title,
+    nameLocation: 'middle',
+    nameGap: vertical ? 52 : 30,
+    nameTextStyle: { color: ink, fontWeight: 600 },
+    scale: true,
+    axisLine: { show: true, onZero: false, lineStyle: { color: ink } },
+    axisLabel: { color: ink, formatter: (v: number) => numberText(v, 4) },
+    splitLine: { lineStyle: { color: rule } },
+    ...(scale.title.includes('fraction') || scale.title.includes(' in the ') ? { min: 0, max: 1, scale: false } : {}),
+  }
+}
+
+/** Everything that is drawn, as the chart library wants it. */
+export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOption {
+  const ink = variable('--ink')
+  const quiet = variable('--ink-2')
+  const rule = variable('--rule-2')
+  const act = variable('--act')
+  const warn = variable('--warn')
+  const colours = [ink, act, warn, variable('--assumed'), quiet]
+  const ternary = look.scales.length === 3
+  const place = (p: Place): [number, number] =>
+    ternary ? onPaper(p, look.form) : [look.scales[0]!.shown(p[0] ?? 0), look.scales[1]!.shown(p[1] ?? 0)]
+  const names = new Map<string, string>()
+  const series: Record<string, unknown>[] = []
+  if (ternary) series.push(...frame(look, quiet, rule, ink))
+  diagrams.forEach((diagram, n) => {
+    for (const curve of diagram.curves) {
+      const name = diagrams.length > 1 ? `${curve.name}, ${diagram.title.split(', ').at(-1)}` : curve.name
+      if (!names.has(name)) names.set(name, colours[names.size % colours.length]!)
+      const colour = ternary ? (curve.name === 'boundary' ? warn : n ? act : ink) : names.get(name)!
+      if (curve.role === 'points') {
+        const data = curve.points.flatMap((p) => (p ? [place(p)] : []))
+        series.push(points(name, data, names.get(name)!, 'circle', 7))
+        continue
+      }
+      const strong = ['boundary', 'two liquids', 'through a point'].includes(curve.name)
+      series.push({
+        type: 'line',
+        name,
+        data: curve.points.map((p) => (p ? place(p) : [null, null])),
+        showSymbol: false,
+        symbolSize: 5,
+        lineStyle: {
+          color: colour,
+          width: ternary ? (strong ? 2 : 0.8) : 1.8,
+          type: curve.role === 'dashed' || n ? 'dashed' : 'solid',
+        },
+        itemStyle: { color: colour },
+        emphasis: { disabled: true },
+        animation: false,
+      })
+    }
+    if (diagram.marks.length)
+      series.push(
+        points(
+          'marks',
+          diagram.marks.map((m) => [...place(m.place), m.name]),
+          ink,
+          'circle',
+          9,
+        ),
+      )
+  })
+  for (const set of look.measured) series.push(points(set.name, set.points.map(place), warn, 'diamond', 9))
+  if (look.pinned.length) series.push(points('read', look.pinned.map(place), act, 'pin', 20))
+  const legend = [...new Set([...names.keys(), ...look.measured.map((s) => s.name)])]
+  const hidden = { show: false, min: 0, max: 1 }
+  return {
+    animation: false,
+    textStyle: { fontFamily: "'IBM Plex Sans', sans-serif", fontSize: 12, color: ink },
+    grid: ternary ? square(look) : { left: 76, right: 24, top: 44, bottom: 52 },
+    legend: { data: legend, top: 6, textStyle: { color: ink }, inactiveColor: quiet, type: 'scroll' },
+    tooltip: {
+      trigger: 'item',
+      renderMode: 'richText',
+      formatter: (item: { seriesName: string; value: (number | string)[] }) => told(item, look),
+    },
+    xAxis: ternary ? { type: 'value', ...hidden } : axis(look.scales[0]!, ink, rule, false),
+    yAxis: ternary
+      ? { type: 'value', ...hidden, max: look.form === 'triangle' ? HEIGHT : 1 }
+      : axis(look.scales[1]!, ink, rule, true),
+    series,
+  }
+}
+
+/** A place for the triangle in which its sides keep their proportions. */
+function square(look: Look) {
+  const tall = look.form === 'triangle' ? HEIGHT : 1
+  const side = Math.max(100, Math.min(look.size[0] - 120, (look.size[1] - 84) / tall))
+  return { left: (look.size[0] - side) / 2, top: 46, width: side, height: side * tall }
+}
+
+function told(item: { seriesName: string; value: (number | string)[] }, look: Look): string {
+  const [x, y, name] = item.value
+  const where =
+    look.scales.length === 3
+      ? placeText(fromPaper(Number(x), Number(y), look.form), look.scales)
+      : look.scales
+          .map((s, k) => `${s.title} ${numberText(Number(item.value[k]), 5)} ${unitText(s.unit)}`.trim())
+          .join('\n')
+  return `${name ?? item.seriesName}\n${where}`
+}
+
+function points(name: string, data: unknown[], colour: string, symbol: string, size: number) {
+  return {
+    type: 'scatter',
+    name,
+    data,
+    symbol,
+    symbolSize: size,
+    itemStyle: { color: colour },
+    animation: false,
+    z: 5,
+  }
+}
+
+/** The sides of the composition triangle, its lines at every fifth, and the names at the corners. */
+function frame(look: Look, quiet: string, rule: string, ink: string) {
+  const corners: Place[] = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ]
+  const at = (p: Place) => onPaper(p, look.form)
+  const lines = [0.2, 0.4, 0.6, 0.8].flatMap((s) =>
+    [0, 1, 2].map((k) => {
+      const ends = [1, 2].map((turn) => {
+        const p = [0, 0, 0]
+        p[k] = s
+        p[(k + turn) % 3] = 1 - s
+        return at(p)
+      })
+      return thin(ends, rule, 1)
+    }),
+  )
+  const side = thin([...corners, corners[0]!].map(at), ink, 1.4)
+  const labels = {
+    type: 'scatter',
+    name: 'corners',
+    silent: true,
+    symbolSize: 0.1,
+    data: corners.map((p, k) => ({
+      value: at(p),
+      label: {
+        show: true,
+        formatter: look.scales[k]!.title,
+        position: k === 2 ? 'right' : 'bottom',
+        distance: 10,
+        color: quiet,
+        fontWeight: 600,
+      },
+    })),
+    animation: false,
+  }
+  return [...lines, side, labels]
+}
+
+function thin(data: unknown[], color: string, width: number) {
+  return {
+    type: 'line',
+    name: '',
+    data,
+    showSymbol: false,
+    silent: true,
+    lineStyle: { color, width },
+    animation: false,
+  }
+}
+
+/** All numbers in the units shown, for a table or a file. */
+export function rows(diagrams: Diagram[], scales: Scale[]): (string | number)[][] {
+  const head = ['', ...scales.map((s) => (s.unit ? `${s.title}, ${unitText(s.unit)}` : s.title))]
+  const line = (name: string, p: Place) => [name, ...p.map((v, k) => (scales.length === 3 ? v : scales[k]!.shown(v)))]
+  const body = diagrams.flatMap((d) => [
+    ...d.curves.flatMap((c) => c.points.flatMap((p) => (p ? [line(c.name, p)] : []))),
+    ...d.marks.map((m) => line(m.name, m.place)),
+  ])
+  return [head, ...body]
+}
+
+export function download(content: string, type: string, name: string) {
+  const link = document.createElement('a')
+  const data = content.startsWith('data:') ? content : URL.createObjectURL(new Blob([content], { type }))
+  link.href = data
+  link.download = name
+  link.click()
+}

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { FieldInfo, Quantity, Unit } from '../api/client'
+import QuantityField from '../quantities/QuantityField.vue'
+import { usePlant } from '../stores/plant'
+
+/** A value of a unit that is typed for every component. */
+const props = defineProps<{ unit: Unit; field: FieldInfo }>()
+const plant = usePlant()
+const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+const values = computed(
+  () => (props.unit.spec[props.field.key] as { values?: Record<string, Quantity> } | undefined)?.values ?? {},
+)
+
+function commit(id: string, quantity: Quantity | null): Promise<string> {
+  const next = { ...values.value }
+  if (quantity) next[id] = quantity
+  else delete next[id]
+  const given = Object.keys(next).length ? { values: next } : null
+  return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { [props.field.key]: given } })
+}
+</script>
+
+<template>
+  <section class="px-4 pt-2" :aria-label="`${field.title} of ${unit.tag}`">
+    <h3 class="head">{{ field.title }}</h3>
+    <p class="mb-1 text-[12px] text-ink2">{{ field.help }}</p>
+    <QuantityField
+      v-for="id in ids"
+      :key="id"
+      :label="id"
+      :kind="field.kind"
+      :disabled="!plant.editable"
+      :given="values[id] ?? null"
+      :commit="(q) => commit(id, q)"
+      :data-field="`${field.key}.${id}`"
+    />
+  </section>
+</template>

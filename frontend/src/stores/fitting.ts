@@ -1,0 +1,141 @@
+import { defineStore } from 'pinia'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { api, sentence, type FitAnswer, type Measured } from '../api/client'
+import { useCatalogue } from './catalogue'
+import { usePlant } from './plant'
+
+/** A parameter of a pair on the page: whether it is freed, and from where it starts. */
+export interface FreeRow {
+  first: string
+  second: string
+  name: string
+  free: boolean
+  start: number
+}
+
+/** Measured data of the chemistry and the fit that is being made of them; kept while one works elsewhere. */
+export const useFitting = defineStore('fitting', () => {
+  const plant = usePlant()
+  const catalogue = useCatalogue()
+  const chosen = ref('')
+  const asked = reactive({
+    model: '',
+    objective: 'least squares' as 'least squares' | 'maximum likelihood',
+    data: [] as string[],
+    rows: [] as FreeRow[],
+    remark: '',
+  })
+  const answer = shallowRef<FitAnswer | null>(null)
+  const refusal = ref('')
+  const busy = ref(false)
+
+  const sets = computed(() => plant.document?.chemistry.data ?? [])
+  const fits = computed(() => plant.document?.chemistry.fits ?? [])
+  const set = computed(() => sets.value.find((s) => s.name === chosen.value) ?? sets.value[0])
+  const models = computed(() => (catalogue.data?.models ?? []).filter((m) => m.parameters.length))
+  const used = computed(() => asked.data.filter((name) => sets.value.some((s) => s.name === name)))
+  /** Pairs of the components that the chosen sets speak of. */
+  const pairs = computed(() => {
+    const found = new Map<string, [string, string]>()
+    for (const s of sets.value.filter((x) => used.value.includes(x.name)))
+      s.components.forEach((a, i) => s.components.slice(i + 1).forEach((b) => found.set(`${a}|${b}`, [a, b])))
+    return [...found.values()]
+  })
+  /** Freed until someone says otherwise: what a set at one temperature can tell. */
+  const FREED = ['b12', 'b21', 'kij']
+  watch(
+    () => [asked.model, pairs.value, models.value] as const,
+    () => {
+      const model = models.value.find((m) => m.key === asked.model)
+      const known = new Map(asked.rows.map((r) => [`${r.first}|${r.second}|${r.name}`, r]))
+      const two = (name: string) => ['margules', 'van-laar'].includes(asked.model) && /^a(12|21)$/.test(name)
+      asked.rows = pairs.value.flatMap(([first, second]) =>
+        (model?.parameters ?? []).map((p) => {
+          const kept = known.get(`${first}|${second}|${p.name}`)
+          const start = p.name === 'alpha' ? 0.3 : two(p.name) ? 0.5 : 0
+          return (
+            kept ?? {
+              first,
+              second,
+              name: p.name,
+              free: ['margules', 'van-laar'].includes(asked.model) ? two(p.name) : FREED.includes(p.name),
+              start,
+            }
+          )
+        }),
+      )
+    },
+    { immediate: true },
+  )
+  watch(
+    models,
+    (list) => {
+      const own = plant.document?.chemistry.model
+      if (!asked.model && list.length) asked.model = list.some((m) => m.key === own) ? own! : 'nrtl'
+    },
+    { immediate: true },
+  )
+  watch(
+    sets,
+    (list, before) => {
+      const old = new Set((before ?? []).map((s) => s.name))
+      asked.data = [
+        ...used.value,
+        ...list.map((s) => s.name).filter((name) => !old.has(name) && !asked.data.includes(name)),
+      ]
+    },
+    { immediate: true },
+  )
+
+  const free = () =>
+    asked.rows.filter((r) => r.free).map(({ first, second, name, start }) => ({ first, second, name, start }))
+  async function run() {
+    if (!plant.variant) return
+    busy.value = true
+    const reply = await api.POST('/api/variants/{variant_id}/fit', {
+      params: { path: { variant_id: plant.variant.id } },
+      body: { fit: { model: asked.model, objective: asked.objective, data: used.value, free: free() } },
+    })
+    busy.value = false
+    answer.value = reply.data ?? null
+    refusal.value = reply.data ? '' : sentence(reply.error)
+  }
+  /** One edit: keep the fit with all it says, and use its values. */
+  function apply(author: string): Promise<string> {
+    const found = answer.value
+    if (!found) return Promise.resolve('')
+    const taken = new Set(fits.value.map((f) => f.name))
+    let number = 1
+    while (taken.has(`Fit ${number}`)) number += 1
+    const name = `Fit ${number}`
+    const date = new Date().toISOString().slice(0, 10)
+    const { values, half_widths, sum_of_squares, deviations, quality } = found
+    const fit = {
+      name,
+      model: asked.model,
+      data: used.value,
+      free: free(),
+      objective: asked.objective,
+      ...{ values, half_widths, sum_of_squares, deviations, quality },
+      remark: asked.remark,
+      author,
+      date,
+    }
+    const source = `${name} to ${used.value.join(', ')}, ${date}`.slice(0, 200)
+    const edits = [
+      { kind: 'set_fit', name, fit },
+      ...found.pairs.map((p) => ({ kind: 'set_pair', model: asked.model, ...p, source, quality })),
+    ]
+    return plant.edit({ kind: 'batch', edits, label: `applied ${name}` })
+  }
+  function save(data: Measured, name = data.name): Promise<string> {
+    return plant.edit({ kind: 'set_data', name, data })
+  }
+  function freeName(start: string): string {
+    const taken = new Set(sets.value.map((s) => s.name))
+    let number = 1
+    while (taken.has(`${start} ${number}`)) number += 1
+    return `${start} ${number}`
+  }
+  return { chosen, asked, answer, refusal, busy, sets, fits, set, models, used, pairs, run, apply, save, freeName }
+})

@@ -1,0 +1,137 @@
+"""Measured data and fits as the document keeps them: numbers in the units in which they were brought."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+
+from wattaxis.properties.registry import model_infos
+from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.quantities.quantity import linear
+
+if TYPE_CHECKING:
+    from wattaxis.properties.fitting import DataSet
+
+Id = Annotated[str, Field(min_length=1, max_length=80)]
+Name = Annotated[str, Field(min_length=1, max_length=60)]
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Objective = Literal["least squares", "maximum likelihood"]
+MOST_POINTS = 500
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class MeasuredColumn(_Part):
+    """A column: which quantity, the unit of its numbers, and their standard deviation in that unit where it is known."""
+
+    key: str = Field(max_length=8)
+    unit: str = Field(default="", max_length=20)
+    deviation: float | None = Field(default=None, gt=0, allow_inf_nan=False)
+
+
+class Measured(_Part):
+    """A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row."""
+
+    name: Name
+    kind: str = Field(max_length=40)
+    components: tuple[Id, ...] = Field(min_length=2, max_length=6)
+    columns: tuple[MeasuredColumn, ...] = Field(min_length=1, max_length=20)
+    rows: tuple[tuple[Finite | None, ...], ...] = Field(default=(), max_length=MOST_POINTS)
+    set_aside: dict[int, Annotated[str, Field(max_length=120)]] = {}
+    source: str = Field(default="", max_length=200)
+    measured: bool = True
+
+    @model_validator(mode="after")
+    def _readable(self) -> Measured:
+        width = len(self.columns)
+        for number, row in enumerate(self.rows, 1):
+            if len(row) != width:
+                raise ValueError(f"{self.name}: row {number} has {len(row)} cells for {width} columns")
+        try:
+            data_set(self)
+        except (ValueError, QuantityError) as error:
+            raise ValueError(f"{self.name}: {error}") from error
+        return self
+
+
+def data_set(part: Measured) -> DataSet:
+    """The data set in SI units. Raises ValueError for what cannot be, QuantityError for a unit of another kind."""
+    from wattaxis.properties.fitting import DATA_KINDS, DataSet, column_keys
+
+    if part.kind not in DATA_KINDS:
+        raise ValueError(f'there is no kind of data "{part.kind}"; there are {", ".join(DATA_KINDS)}')
+    known = column_keys(part.kind, len(part.components))
+    columns: dict[str, NDArray[np.float64]] = {}
+    deviations: dict[str, float] = {}
+    for k, column in enumerate(part.columns):
+        if column.key not in known:
+            raise ValueError(f'there is no column "{column.key}"; there are {", ".join(known)}')
+        kind = known[column.key].kind
+        factor, offset = _in_si(column.unit, kind)
+        values = [row[k] for row in part.rows]
+        columns[column.key] = np.array([np.nan if v is None else v * factor + offset for v in values], dtype=np.float64)
+        if column.deviation is not None:
+            deviations[column.key] = column.deviation * factor
+    return DataSet(part.kind, part.components, columns, deviations, part.set_aside, part.name, part.source, part.measured)
+
+
+def _in_si(unit: str, kind: str) -> tuple[float, float]:
+    """Factor and offset of a unit; raises QuantityError when it does not suit the kind."""
+    to_si(Quantity(value=max(KINDS[kind].low, 0.5) if kind == "fraction" else 300.0, unit=unit), kind)
+    return linear(unit)
+
+
+class FreePart(_Part):
+    """A parameter that a fit frees."""
+
+    first: Id
+    second: Id
+    name: str = Field(max_length=20)
+    start: Finite = 0.0
+    low: Finite | None = None
+    high: Finite | None = None
+
+
+class FitDeviation(_Part):
+    """Mean and largest deviation of a column, SI."""
+
+    data: Name
+    column: str = Field(max_length=12)
+    mean: Finite
+    largest: Finite
+
+
+class KeptFit(_Part):
+    """A fit that was kept: what was asked, what came out, who made it when."""
+
+    name: Name
+    model: str = Field(max_length=40)
+    data: tuple[Name, ...] = Field(max_length=20)
+    free: tuple[FreePart, ...] = Field(max_length=40)
+    objective: Objective = "least squares"
+    values: tuple[Finite, ...] = Field(max_length=40)
+    half_widths: tuple[Finite, ...] = Field(max_length=40)
+    sum_of_squares: Finite
+    deviations: tuple[FitDeviation, ...] = Field(default=(), max_length=100)
+    quality: Literal["measured fit", "estimated"]
+    remark: str = Field(default="", max_length=500)
+    author: str = Field(default="", max_length=150)
+    date: str = Field(default="", max_length=30)
+
+    @field_validator("model")
+    @classmethod
+    def _known_model(cls, name: str) -> str:
+        if name not in model_infos():
+            raise ValueError(f"there is no property model {name!r}; there are {', '.join(model_infos())}")
+        return name
+
+    @model_validator(mode="after")
+    def _one_value_each(self) -> KeptFit:
+        if not len(self.free) == len(self.values) == len(self.half_widths):
+            raise ValueError("a fit has one value and one half-width for each free parameter")
+        return self

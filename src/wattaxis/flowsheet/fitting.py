@@ -1,0 +1,134 @@
+"""A fit of pair parameters to the data of a document: the question as a page puts it, the answer as plain data."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from wattaxis.flowsheet.data import FreePart, Measured, Objective, data_set
+from wattaxis.flowsheet.document import Chemistry, ModelName
+from wattaxis.flowsheet.model import property_model
+from wattaxis.flowsheet.questions import QuestionError
+from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
+
+if TYPE_CHECKING:
+    from wattaxis.properties.fitting import DataSet, Fit
+
+
+class FitQuestion(BaseModel):
+    """Which parameters of which model to fit to which data sets of the chemistry."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    model: ModelName
+    data: tuple[str, ...] = Field(min_length=1, max_length=20)
+    free: tuple[FreePart, ...] = Field(min_length=1, max_length=40)
+    objective: Objective = "least squares"
+
+
+def fit_question_from_json(data: Any) -> FitQuestion:
+    """Check plain data. Raises QuestionError."""
+    try:
+        return FitQuestion.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise QuestionError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg'].removeprefix('Value error, ')}.") from error
+
+
+def run_fit(chemistry: Chemistry, question: FitQuestion) -> dict[str, Any]:
+    """Fit, and say everything that a page shows of it. Raises QuestionError in words for people.
+
+    The model starts from what the chemistry knows of its pairs; the non-randomness of NRTL starts at 0.3 where nothing is known and it is not freed.
+    """
+    from wattaxis.properties.fitting import Free, fit_pairs
+
+    sets = [_named(chemistry, name) for name in question.data]
+    ids = {c for s in sets for c in s.components} | {c for f in question.free for c in (f.first, f.second)}
+    kept = tuple(c for c in chemistry.components if c.id in ids)
+    unknown = ids - {c.id for c in kept}
+    if unknown:
+        raise QuestionError(f"{sorted(unknown)[0]} is not among the components.")
+    try:
+        model = property_model(chemistry.model_copy(update={"components": kept, "model": question.model}))
+        if question.model == "nrtl":
+            zero = {(f.first, f.second): {"alpha": 0.3} for f in question.free if not _alpha(model, f)}
+            model = model.with_pairs(zero)
+        free = [Free((f.first, f.second), f.name, f.start, _or(f.low, -np.inf), _or(f.high, np.inf)) for f in question.free]
+        data = [data_set(s) for s in sets]
+        fit = fit_pairs(model, data, free, objective=question.objective)
+    except (ValueError, KeyError) as error:
+        raise QuestionError(str(error.args[0]) if error.args else str(error)) from error
+    return _told(fit, data, question)
+
+
+def _named(chemistry: Chemistry, name: str) -> Measured:
+    for part in chemistry.data:
+        if part.name == name:
+            return part
+    raise QuestionError(f'There is no data set "{name}".')
+
+
+def _alpha(model: Any, free: FreePart) -> bool:
+    i, j = model.index(free.first), model.index(free.second)
+    return bool(model.pair_values.get((min(i, j), max(i, j)), {}).get("alpha"))
+
+
+def _or(value: float | None, default: float) -> float:
+    return default if value is None else value
+
+
+def _told(fit: Fit, data: list[DataSet], question: FitQuestion) -> dict[str, Any]:
+    pairs = dict.fromkeys((f.first, f.second) for f in question.free)
+    return {
+        "values": [float(v) for v in fit.values],
+        "half_widths": [float(v) if np.isfinite(v) else 0.0 for v in fit.half_widths],
+        "correlation": [[float(v) for v in row] for row in fit.correlation],
+        "sum_of_squares": fit.sum_of_squares,
+        "quality": fit.quality,
+        "notes": list(fit.notes),
+        "pairs": [{"first": a, "second": b, "values": {k: float(f"{v:.10g}") for k, v in fit.pair_values((a, b)).items()}} for a, b in pairs],
+        "deviations": [{"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest} for d in fit.deviations],
+        "diagrams": [d.to_data() for d in [*_residuals(fit, data, question), *_parity(fit, question)]],
+    }
+
+
+def _columns(fit: Fit) -> list[str]:
+    return list(dict.fromkeys(d.column for d in fit.deviations))
+
+
+def _axis(column: str, word: str) -> Axis:
+    kinds = {"P": ("pressure", "pressure"), "h": ("excess enthalpy", "molar_enthalpy")}
+    title, kind = kinds.get(column, (column, "number"))
+    return Axis(f"{title} {word}", kind)
+
+
+def _parity(fit: Fit, question: FitQuestion) -> list[Diagram]:
+    """Calculated over measured, one diagram a column."""
+    found = []
+    for column in _columns(fit):
+        parts = [d for d in fit.deviations if d.column == column]
+        if column.startswith("ln"):
+            continue
+        ends = np.array([min(np.nanmin(d.measured) for d in parts), max(np.nanmax(d.measured) for d in parts)])
+        curves = [Curve(question.data[d.data], np.column_stack([d.measured, d.calculated]), "points") for d in parts]
+        equal = line("equal", [ends, ends], "dashed")
+        found.append(Diagram(f"Calculated over measured, {column}", (_axis(column, "measured"), _axis(column, "calculated")), (*curves, equal)))
+    return found
+
+
+def _residuals(fit: Fit, data: list[DataSet], question: FitQuestion) -> list[Diagram]:
+    """Calculated less measured over the composition of the liquid."""
+    found = []
+    for column in _columns(fit):
+        curves = []
+        for d in fit.deviations:
+            x = data[d.data].columns.get("x1")
+            if d.column == column and x is not None:
+                curves.append(Curve(question.data[d.data], np.column_stack([x[list(d.points)], d.calculated - d.measured]), "points"))
+        if curves:
+            kind = {"P": "pressure_difference", "h": "molar_enthalpy"}.get(column, "number")
+            axes = (Axis("x1, mole fraction"), Axis(f"{column} calculated less measured", kind))
+            found.append(Diagram(f"Residuals, {column}", axes, (*curves, line("none", [[0.0, 1.0], [0.0, 0.0]], "dashed"))))
+    return found

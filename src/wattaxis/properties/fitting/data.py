@@ -1,0 +1,147 @@
+"""Measured phase equilibria: what a data set is, and what its columns mean."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of a data set: its title, its kind of quantity and the standard deviation that is assumed where none is given (SI)."""
+
+    title: str
+    kind: str
+    deviation: float
+
+
+@dataclass(frozen=True)
+class DataKind:
+    """A kind of measurement. In ``columns`` a key that ends in "#" stands once for every component but the last."""
+
+    title: str
+    columns: Mapping[str, Column]
+    needed: tuple[str, ...]
+
+
+_T = Column("temperature", "temperature", 0.1)
+_P = Column("pressure", "pressure", 200.0)
+_X = Column("liquid, mole fraction", "fraction", 0.002)
+_Y = Column("vapour, mole fraction", "fraction", 0.005)
+
+#: The kinds of data that parameters of pairs are fitted to.
+DATA_KINDS = {
+    "vapour-liquid": DataKind("Vapour and liquid (T, P, x, perhaps y)", {"T": _T, "P": _P, "x#": _X, "y#": _Y}, ("T", "P", "x#")),
+    "liquid-liquid": DataKind(
+        "Two liquids (T, x, x)",
+        {"T": _T, "x#": Column("first liquid, mole fraction", "fraction", 0.005), "w#": Column("second liquid, mole fraction", "fraction", 0.005)},
+        ("T", "x#", "w#"),
+    ),
+    "infinite dilution": DataKind(
+        "Activity coefficients at infinite dilution (two components)",
+        {"T": _T, "g1": Column("first in second", "number", 0.05), "g2": Column("second in first", "number", 0.05)},
+        ("T",),
+    ),
+    "excess enthalpy": DataKind(
+        "Excess enthalpy (T, x, h)", {"T": _T, "x#": _X, "h": Column("excess enthalpy", "molar_enthalpy", 10.0)}, ("T", "x#", "h")
+    ),
+}
+
+
+@dataclass(frozen=True)
+class DataSet:
+    """Measurements of one kind for some components, SI units.
+
+    ``columns`` maps a key to values of shape (points,), nan where a cell is blank: "T" K, "P" Pa, "x1", "x2", ... mole fractions of the liquid,
+    "y1", ... of the vapour, "w1", ... of a second liquid (the last component is what is left), "g1", "g2" activity coefficients at infinite dilution
+    (their errors are relative), "h" J/mol. ``deviations`` are standard deviations by key, where they differ from those of the kind; ``set_aside``
+    gives a reason for every point (by its position) that a fit leaves out. What was generated from a predictive model is not ``measured``.
+
+    Raises ValueError for unknown or missing columns, unequal lengths and values that cannot be.
+
+    >>> columns = {"T": [351.0, 355.0], "P": [1e5, 1e5], "x1": [0.4, 0.2], "y1": [0.61, 0.53]}
+    >>> DataSet("vapour-liquid", ("ethanol", "water"), columns).size
+    2
+    """
+
+    kind: str
+    components: tuple[str, ...]
+    columns: Mapping[str, Array]
+    deviations: Mapping[str, float] = field(default_factory=dict)
+    set_aside: Mapping[int, str] = field(default_factory=dict)
+    name: str = ""
+    source: str = ""
+    measured: bool = True
+
+    def __post_init__(self) -> None:
+        if self.kind not in DATA_KINDS:
+            raise ValueError(f'There is no kind of data "{self.kind}"; there are {", ".join(DATA_KINDS)}.')
+        if len(self.components) < 2 or len(set(self.components)) < len(self.components):
+            raise ValueError("A data set is of two different components or more.")
+        known = column_keys(self.kind, len(self.components))
+        columns = {key: np.asarray(values, dtype=float) for key, values in self.columns.items()}
+        object.__setattr__(self, "columns", columns)
+        unknown = [key for key in columns if key not in known]
+        if unknown:
+            raise ValueError(f'There is no column "{unknown[0]}" in data of the kind {self.kind}; there are {", ".join(known)}.')
+        for key in column_keys(self.kind, len(self.components), needed=True):
+            if key not in columns:
+                raise ValueError(f"Data of the kind {self.kind} need a column {key} ({known[key].title}).")
+        if len({len(values) for values in columns.values()}) > 1:
+            raise ValueError("The columns of a data set are of unequal length.")
+        for key, values in columns.items():
+            problem = _impossible(known[key], values)
+            if problem is not None:
+                raise ValueError(f"Column {key}, point {problem + 1}: {values[problem]:g} is no {known[key].title}.")
+
+    @property
+    def size(self) -> int:
+        """How many points there are, set aside or not."""
+        return len(next(iter(self.columns.values())))
+
+    def fractions(self, letter: str) -> Array:
+        """Mole fractions of all components, shape (points, components); nan where they were not measured."""
+        n = len(self.components)
+        given = np.column_stack([self.columns.get(f"{letter}{k + 1}", np.full(self.size, np.nan)) for k in range(n - 1)])
+        return np.column_stack([given, 1.0 - given.sum(axis=1)])
+
+    def deviation(self, key: str) -> float:
+        """The standard deviation of a column."""
+        return float(self.deviations.get(key, column_keys(self.kind, len(self.components))[key].deviation))
+
+    def used(self) -> NDArray[np.int64]:
+        """Positions of the points that a fit takes: not set aside, and with every needed value."""
+        keys = column_keys(self.kind, len(self.components), needed=True)
+        complete = np.isfinite(np.column_stack([self.columns[key] for key in keys])).all(axis=1)
+        return np.array([k for k in np.flatnonzero(complete) if int(k) not in self.set_aside], dtype=np.int64)
+
+
+def column_keys(kind: str, components: int, *, needed: bool = False) -> dict[str, Column]:
+    """The columns of a kind of data for a number of components, all or only those that are needed.
+
+    >>> list(column_keys("vapour-liquid", 3))
+    ['T', 'P', 'x1', 'x2', 'y1', 'y2']
+    """
+    found: dict[str, Column] = {}
+    for key, column in DATA_KINDS[kind].columns.items():
+        if needed and key not in DATA_KINDS[kind].needed:
+            continue
+        names = [f"{key[:-1]}{k + 1}" for k in range(components - 1)] if key.endswith("#") else [key]
+        found |= dict.fromkeys(names, column)
+    return found
+
+
+def _impossible(column: Column, values: Sequence[float] | Array) -> int | None:
+    """Position of the first value that cannot be, None when all can."""
+    for k, value in enumerate(values):
+        if np.isnan(value):
+            continue
+        bad = not np.isfinite(value) or (column.kind in ("temperature", "pressure", "number") and value <= 0.0)
+        if bad or (column.kind == "fraction" and not 0.0 <= value <= 1.0):
+            return k
+    return None

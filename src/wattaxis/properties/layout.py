@@ -1,0 +1,31 @@
+"""Rows of the packed parameter array ``par[row, component]`` and the codes that kernels use. SI units."""
+
+from __future__ import annotations
+
+R = 8.31446261815324  # J/(mol K), CODATA 2018
+T_REF = 298.15  # K
+P_REF = 1.0e5  # Pa, reference of the entropies
+
+MW, TC, PC, OMEGA, HF, S0 = 0, 1, 2, 3, 4, 5
+CP0, CP_LOW, CP_HIGH = 6, 11, 12  # five coefficients from CP0
+PS_FORM, PS0, PS_LOW, PS_HIGH, PS_TC, PS_PC = 13, 14, 19, 20, 21, 22  # five coefficients from PS0
+ROOT_A, SLOPE, COVOLUME = 23, 24, 25  # sqrt(a at Tc), m of the alpha function, b
+D1, D2 = 26, 27  # of a cubic equation, in every column: P = RT/(v - b) - a/((v + d1 b)(v + d2 b))
+SIZE, SURFACE, SIZE_POWER = 28, 29, 30  # r, q, and r as it enters the first term of the combinatorial part
+ROWS = 31
+
+IDEAL, CUBIC = 0, 1
+#: Kinds from here on are activity models: an ideal gas over a liquid with ``phi_i = gamma_i Psat_i / P``.
+MARGULES, VAN_LAAR, WILSON, NRTL, UNIQUAC, UNIFAC = 10, 11, 12, 13, 14, 15
+ACTIVITY = 10
+
+#: Layers of a pair block ``pairs[layer, i, j]``. Cubic: k_ij. Local composition: a, b, e, f of ``a + b/T + e ln T + f T``, then alpha.
+#: UNIFAC: a, b, c between groups, then groups (row) of components (column), then in row 0 the group surfaces and in [1, 0] the number of groups.
+PAIR_A, PAIR_B, PAIR_E, PAIR_F, PAIR_ALPHA = 0, 1, 2, 3, 4
+GROUP_COUNTS, GROUP_SURFACES = 3, 4
+
+LIQUID, VAPOUR, STABLE = 0, 1, 2  # which volume root; STABLE is the one of lower Gibbs energy
+
+OK, NOT_CONVERGED, NO_SUCH_STATE, OK_TWO_LIQUIDS, BAD_AMOUNTS, OK_THREE = 0, 1, 2, 3, 4, 5
+#: In place of the amount of a second liquid: more phases coexist than were found.
+LEFT_OUT = -1.0

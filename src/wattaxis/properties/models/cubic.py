@@ -1,0 +1,81 @@
+"""Cubic equations of state: Peng-Robinson and Soave-Redlich-Kwong."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+import numpy as np
+
+from wattaxis.properties import layout
+from wattaxis.properties.catalogue import ModelInfo, PairParameter
+from wattaxis.properties.registry import ModelKind, PairValues, property_model
+from wattaxis.substances import Component
+
+KIJ = (PairParameter("kij", "", -2.0, 0.999, 0.0, "correction of the geometric mean of the attractions"),)
+_THIRD = 2.0 ** (1.0 / 3.0)
+
+
+class Cubic(ModelKind):
+    """``P = RT/(v - b) - a(T)/((v + d1 b)(v + d2 b))`` with ``a = a_c (1 + m (1 - sqrt(T/Tc)))**2``.
+
+    Subclasses give ``roots`` (d1, d2), the exact critical-point numbers ``omega_a`` and ``omega_b``, and the coefficients of m in powers of the
+    acentric factor.
+    """
+
+    code = layout.CUBIC
+    roots: ClassVar[tuple[float, float]]
+    omega_a: ClassVar[float]
+    omega_b: ClassVar[float]
+    slope: ClassVar[tuple[float, ...]]
+
+    def pack(self, par: np.ndarray, components: Sequence[Component]) -> None:
+        """sqrt(a_c), m and b from the critical constants."""
+        tc, pc, omega = par[layout.TC], par[layout.PC], par[layout.OMEGA]
+        par[layout.ROOT_A] = np.sqrt(self.omega_a / pc) * layout.R * tc
+        par[layout.SLOPE] = sum(c * omega**k for k, c in enumerate(self.slope))
+        par[layout.COVOLUME] = self.omega_b * layout.R * tc / pc
+        par[layout.D1], par[layout.D2] = self.roots
+
+    def pair_block(self, components: Sequence[Component], pairs: PairValues) -> np.ndarray:
+        """One layer, k_ij."""
+        block = np.zeros((1, len(components), len(components)))
+        for (i, j), values in pairs.items():
+            block[0, i, j] = block[0, j, i] = values.get("kij", 0.0)
+        return block
+
+
+@property_model
+class PengRobinson(Cubic):
+    """Peng, Robinson 1976."""
+
+    roots = (1.0 + 2.0**0.5, 1.0 - 2.0**0.5)
+    omega_a, omega_b = 0.457235528921382, 0.0777960739038885
+    slope = (0.37464, 1.54226, -0.26992)
+    info = ModelInfo(
+        "peng-robinson",
+        "Peng-Robinson",
+        "Peng, Robinson 1976",
+        "Hydrocarbons, gases, light non-polar mixtures at any pressure; hydrogen and other gases above their critical temperature.",
+        "Liquid densities are some per cent off; alcohols, water and ketones need fitted pairs.",
+        KIJ,
+        order=10,
+    )
+
+
+@property_model
+class SoaveRedlichKwong(Cubic):
+    """Soave 1972."""
+
+    roots = (1.0, 0.0)
+    omega_a, omega_b = 1.0 / (9.0 * (_THIRD - 1.0)), (_THIRD - 1.0) / 3.0
+    slope = (0.480, 1.574, -0.176)
+    info = ModelInfo(
+        "soave-redlich-kwong",
+        "Soave-Redlich-Kwong",
+        "Soave 1972",
+        "As Peng-Robinson; somewhat better for gases, worse for liquid densities.",
+        "No pair parameters in the bank: pairs not typed in are assumed zero.",
+        KIJ,
+        order=11,
+    )

@@ -1,0 +1,21 @@
+"""The three-suffix Margules equations."""
+
+from wattaxis.properties import layout
+from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.registry import LocalModel, property_model
+
+
+@property_model
+class Margules(LocalModel):
+    """``ln gamma_1 = x2**2 (A12 + 2 (A21 - A12) x1)`` with ``A_ij = a_ij + b_ij/T + e_ij ln T + f_ij T``."""
+
+    code = layout.MARGULES
+    info = ModelInfo(
+        "margules",
+        "Margules",
+        "Margules 1895, three suffixes, summed over pairs",
+        "Binary mixtures of similar molecules; textbook cases.",
+        "Poor for strongly different molecules and for more than two components. Ideal vapour.",
+        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K")),
+        order=40,
+    )

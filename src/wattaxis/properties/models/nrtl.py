@@ -1,0 +1,28 @@
+"""The NRTL equation."""
+
+from wattaxis.properties import layout
+from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.catalogue import PairParameter as P
+from wattaxis.properties.registry import LocalModel, property_model
+
+
+@property_model
+class Nrtl(LocalModel):
+    """``tau_ij = a_ij + b_ij/T + e_ij ln T + f_ij T``, ``G_ij = exp(-alpha tau_ij)``."""
+
+    code = layout.NRTL
+    info = ModelInfo(
+        "nrtl",
+        "NRTL",
+        "Renon, Prausnitz 1968",
+        "Polar liquids at low pressure, also where they split into two: alcohols, ketones, esters, water.",
+        "Ideal vapour: up to about 5 bar, no vapours that associate. Gases above their critical temperature are extrapolated. Pairs must be known.",
+        (
+            *directed("a"),
+            *directed("b", "K"),
+            P("alpha", "", 0.0, 1.0, 0.0, "non-randomness, 0.2 to 0.47 usually"),
+            *directed("e"),
+            *directed("f", "1/K"),
+        ),
+        order=20,
+    )

@@ -1,0 +1,36 @@
+"""The UNIQUAC equation."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from wattaxis.properties import layout
+from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.registry import LocalModel, property_model
+from wattaxis.substances import Component
+
+
+@property_model
+class Uniquac(LocalModel):
+    """``ln tau_ij = a_ij + b_ij/T + e_ij ln T + f_ij T``; sizes r and surfaces q from the groups of the molecule."""
+
+    code = layout.UNIQUAC
+    info = ModelInfo(
+        "uniquac",
+        "UNIQUAC",
+        "Abrams, Prausnitz 1975",
+        "As NRTL, with sizes of the molecules from their groups; good where they differ much.",
+        "Ideal vapour. Needs r and q of every component. Pairs must be known.",
+        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K")),
+        order=21,
+    )
+
+    def pack(self, par: np.ndarray, components: Sequence[Component]) -> None:
+        """r and q. Raises ValueError for a component without them."""
+        for i, c in enumerate(components):
+            if c.uniquac_r is None or c.uniquac_q is None:
+                raise ValueError(f"UNIQUAC needs the size r and the surface q of {c.name}, which are not known. Choose another model.")
+            par[layout.SIZE, i] = par[layout.SIZE_POWER, i] = c.uniquac_r
+            par[layout.SURFACE, i] = c.uniquac_q

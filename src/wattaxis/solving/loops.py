@@ -1,0 +1,244 @@
+"""Recycle loops: tear streams as unknowns, substitution, then Anderson's mixing, then Newton where that is too slow.
+
+Unknowns of a tear stream are its component flows, pressure and molar enthalpy. Anderson (1965) in the form of Walker, Ni (2011), with a
+window of six; flows never fall below a tenth of what the loop returned. Newton takes differences of passes through the loop.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import numpy as np
+
+from wattaxis.properties import FlashError
+from wattaxis.properties.layout import R
+from wattaxis.solving.calculator import Calculator, failed
+from wattaxis.solving.memory import Memory
+from wattaxis.solving.plan import Group
+from wattaxis.unitops import Finding, StreamState, UnitResult
+
+#: Passes through a loop, relative change at which it counts as closed, and what is still accepted when rounding stops it.
+MOST, CLOSED, ACCEPTED = 200, 2e-11, 2e-9
+WINDOW = 6
+#: Passes without real progress before Newton is tried, and the most unknowns that it is tried with.
+PATIENCE, NEWTON_SIZE = 25, 90
+#: A recycle of so many times the feed of its loop is an accumulation.
+RUNAWAY = 1e5
+
+
+@dataclass
+class Loop:
+    """How a loop was closed: passes, largest relative change of each, the component that changed most in the last one."""
+
+    units: tuple[str, ...]
+    tears: tuple[str, ...]
+    history: list[float] = field(default_factory=list)
+    slowest: str = ""
+    method: str = ""
+    findings: list[Finding] = field(default_factory=list)
+    streams: dict[str, StreamState] = field(default_factory=dict)
+
+    @property
+    def closed(self) -> bool:
+        """Whether the tear streams return as they went out."""
+        return not self.findings
+
+
+class _Pass:
+    """The map from tear streams to what the loop returns for them."""
+
+    def __init__(self, calculator: Calculator, group: Group, outside: Mapping[str, StreamState]) -> None:
+        self.calculator, self.group, self.outside = calculator, group, dict(outside)
+        self.memory = Memory(4 * len(group.units) + 20)
+        self.n = len(calculator.model.components)
+        self.ids = [c.id for c in calculator.model.components]
+        self.failure: UnitResult | None = None
+        self.feeds = list(self.outside.values())
+        self.feed = np.sum([s.flows for s in self.feeds], axis=0) if self.feeds else np.zeros(self.n)
+        self.inner = calculator.inside(group.units)
+        self.left = np.zeros(self.n)
+
+    def unpack(self, x: np.ndarray) -> dict[str, StreamState]:
+        """Tear streams from the vector of unknowns. Raises FlashError."""
+        found = {}
+        for name, part in zip(self.group.tears, x.reshape(-1, self.n + 2), strict=True):
+            flows, pressure, enthalpy = part[: self.n], float(part[-2]), float(part[-1])
+            total = float(flows.sum())
+            fractions = flows / total if total > 0.0 else self.feed / max(self.feed.sum(), 1e-300)
+            found[name] = StreamState(total, self.calculator.model.flash(fractions, P=pressure, H=enthalpy))
+        return found
+
+    def pack(self, streams: Mapping[str, StreamState]) -> np.ndarray:
+        """The vector of unknowns of the tear streams."""
+        rows = [np.concatenate([streams[name].flows, [streams[name].state.pressure, streams[name].state.enthalpy]]) for name in self.group.tears]
+        return np.concatenate(rows)
+
+    def scale(self, x: np.ndarray) -> np.ndarray:
+        """What counts as one in each unknown: the feed of the loop, the pressure, ten R T."""
+        rows = x.reshape(-1, self.n + 2)
+        flow = max(float(self.feed.sum()), 1e-12)
+        return np.concatenate([np.concatenate([np.full(self.n, flow), [row[-2], 10.0 * R * 300.0]]) for row in rows])
+
+    def __call__(self, x: np.ndarray) -> np.ndarray | None:
+        """One pass; None when a unit cannot be calculated, which is then kept as ``failure``."""
+        self.failure = None
+        try:
+            streams = {**self.outside, **self.unpack(x)}
+        except (FlashError, ValueError) as error:
+            self.failure = UnitResult({}, findings=(Finding("fault", self.group.units[0], f"A recycled stream has no state: {error}"),))
+            return None
+        returned = dict(streams)
+        self.left = np.zeros(self.n)
+        for tag in self.group.units:
+            solved = self.calculator.unit(tag, streams, self.memory)
+            if failed(solved):
+                self.failure = solved
+                return None
+            known, loose = self.calculator.named(tag, solved)
+            for name, outlet in known.items():
+                returned[name] = outlet
+                if name not in self.group.tears:
+                    streams[name] = outlet
+                if name not in self.inner:
+                    self.left += outlet.flows
+            for outlet in loose:
+                self.left += outlet.flows
+        return self.pack(returned)
+
+
+def close_loop(
+    calculator: Calculator, group: Group, outside: Mapping[str, StreamState], hint: np.ndarray | None, goes_on: Callable[[], bool]
+) -> tuple[Loop, np.ndarray | None]:
+    """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``hint`` may be an earlier solution.
+
+    Returns the loop with its tear streams, or with findings that say why it does not close; and the solution for the next time. Stops early, with no
+    finding, when ``goes_on`` returns False.
+    """
+    loop = Loop(group.units, group.tears)
+    passes = _Pass(calculator, group, outside)
+    x = _start(passes, hint)
+    best: tuple[float, np.ndarray] | None = None
+    points: list[np.ndarray] = []
+    returns: list[np.ndarray] = []
+    repeated = 0
+    while len(loop.history) < MOST and goes_on():
+        g = passes(x)
+        if g is None:
+            repeated += 1
+            if repeated > 8:
+                break
+            # Half-way back to the last point that worked; at the start, a recycle of the size of the feed.
+            x = 0.5 * (x + best[1]) if best is not None else _start(passes, None, share=0.3 * repeated)
+            points, returns = [], []
+            continue
+        scale = passes.scale(g)
+        residual = (g - x) / scale
+        error = float(np.abs(residual).max())
+        loop.history.append(error)
+        loop.slowest = _name(passes, residual)
+        if best is None or error < best[0]:
+            best, repeated = (error, x), 0
+        if error < CLOSED:
+            break
+        culprit = _accumulation(passes, g, len(loop.history))
+        if culprit is not None:
+            loop.findings.append(culprit)
+            return loop, None
+        points, returns = [*points[-WINDOW:], x], [*returns[-WINDOW:], g]
+        if len(loop.history) % PATIENCE == 0 and x.size <= NEWTON_SIZE and error > 1e-9:
+            x = _newton_step(passes, x, g, scale)
+            points, returns = [], []
+            loop.method = "Newton"
+        elif len(points) < 3:
+            x = g
+            loop.method = loop.method or "substitution"
+        else:
+            x = _bounded(passes, g, _mixed(points, returns, scale))
+            loop.method = "Anderson" if loop.method == "substitution" else loop.method
+    return _finished(loop, passes, best)
+
+
+def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) -> tuple[Loop, np.ndarray | None]:
+    if best is not None and best[0] < ACCEPTED:
+        loop.streams = passes.unpack(best[1])
+        return loop, best[1]
+    names = ", ".join(loop.tears)
+    if passes.failure is not None:
+        loop.findings += [f for f in passes.failure.findings if f.severity == "fault"]
+        return loop, None
+    if len(loop.history) >= MOST:
+        text = f"The loop through {names} does not close: after {MOST} passes {loop.slowest} still changes by {loop.history[-1]:.2g} of the feed."
+        remedy = "Look at what its units do to this component, or give more of them a fixed state."
+        loop.findings.append(Finding("fault", loop.units[0], text, remedy))
+    return loop, None
+
+
+def _start(passes: _Pass, hint: np.ndarray | None, share: float = 0.0) -> np.ndarray:
+    """An earlier solution where it fits, else tear streams of no (or some) flow with the state of the feed."""
+    size = len(passes.group.tears) * (passes.n + 2)
+    if hint is not None and hint.size == size and share == 0.0:
+        return hint
+    # At the highest pressure that enters, so that it never holds a mixer down.
+    state = max((s.state for s in passes.feeds), key=lambda s: s.pressure, default=None)
+    pressure, enthalpy = (state.pressure, state.enthalpy) if state is not None else (1e5, 0.0)
+    return np.tile(np.concatenate([share * passes.feed, [pressure, enthalpy]]), len(passes.group.tears))
+
+
+def _mixed(points: list[np.ndarray], returns: list[np.ndarray], scale: np.ndarray) -> np.ndarray:
+    """Anderson's mixing: the combination of past returns whose combined residual is least."""
+    residuals = [(g - x) / scale for x, g in zip(points, returns, strict=True)]
+    steps = np.array([b - a for a, b in pairwise(residuals)]).T
+    moves = np.array([b - a for a, b in pairwise(returns)]).T
+    weights, *_ = np.linalg.lstsq(steps, residuals[-1], rcond=1e-12)
+    return np.asarray(returns[-1] - moves @ weights)
+
+
+def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """Flows stay above a tenth of what came back, pressures within a factor of two, enthalpies within twenty R T of it."""
+    rows, asked = g.reshape(-1, passes.n + 2), wanted.reshape(-1, passes.n + 2).copy()
+    asked[:, : passes.n] = np.maximum(asked[:, : passes.n], 0.1 * rows[:, : passes.n])
+    asked[:, -2] = np.clip(asked[:, -2], 0.5 * rows[:, -2], 2.0 * rows[:, -2])
+    asked[:, -1] = np.clip(asked[:, -1], rows[:, -1] - 20 * R * 300, rows[:, -1] + 20 * R * 300)
+    return np.asarray(asked.ravel())
+
+
+def _newton_step(passes: _Pass, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> np.ndarray:
+    """One Newton step on x = g(x) by differences; plain substitution where a pass fails."""
+    slope = np.eye(x.size)
+    for j in range(x.size):
+        moved = x.copy()
+        step = 1e-5 * scale[j]
+        moved[j] += step
+        shifted = passes(moved)
+        if shifted is None:
+            passes.failure = None  # of the difference, not of the loop
+            return g
+        slope[:, j] -= (shifted - g) / scale * (scale[j] / step)
+    try:
+        return _bounded(passes, g, x + scale * np.linalg.solve(slope, (g - x) / scale))
+    except np.linalg.LinAlgError:
+        return g
+
+
+def _name(passes: _Pass, residual: np.ndarray) -> str:
+    worst = int(np.abs(residual).argmax()) % (passes.n + 2)
+    return passes.ids[worst] if worst < passes.n else "the pressure" if worst == passes.n else "the enthalpy"
+
+
+def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
+    """A component that enters the loop and does not leave it, or a recycle that has run away."""
+    flows = g.reshape(-1, passes.n + 2)[:, : passes.n].sum(axis=0)
+    total = float(passes.feed.sum())
+    if count < 4 or total <= 0.0:
+        return None
+    stuck = [i for i in range(passes.n) if passes.feed[i] > 1e-9 * total and passes.left[i] < 1e-9 * passes.feed[i] and flows[i] > 2 * passes.feed[i]]
+    if not stuck and flows.sum() > RUNAWAY * total:
+        stuck = [int((flows / np.maximum(passes.feed, 1e-12 * total)).argmax())]
+    if not stuck:
+        return None
+    names = " and ".join(passes.ids[i] for i in stuck)
+    where = ", ".join(passes.group.tears)
+    text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and piles up."
+    return Finding("fault", passes.group.units[0], text, f"Add a purge: a splitter in {passes.group.tears[0]} with one outlet to a product.")

@@ -1,0 +1,166 @@
+"""Pins: formulas over results, evaluated with their units after a calculation."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+from wattaxis.flowsheet import Document, Pin
+from wattaxis.flowsheet.formula import Call, Name, Node, Number, parse_formula
+from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.quantities.quantity import dimension_si, pint_registry
+from wattaxis.solving.results import PinResult
+
+if TYPE_CHECKING:
+    from wattaxis.solving.results import SolveResult
+
+#: What a stream offers to formulas: name -> kind of quantity.
+STREAM_VALUES = {
+    "temperature": "temperature",
+    "pressure": "pressure",
+    "vapour_fraction": "number",
+    "mole_flow": "mole_flow",
+    "mass_flow": "mass_flow",
+    "volume_flow": "volume_flow",
+    "enthalpy_flow": "power",
+    "molar_enthalpy": "molar_enthalpy",
+    "molar_entropy": "molar_entropy",
+    "molar_mass": "molar_mass",
+    "density": "density",
+}
+#: The same for each component, written with the component in brackets: name -> (attribute of the stream result, kind).
+COMPONENT_VALUES = {
+    "mole_fraction": ("mole_fractions", "number"),
+    "mass_fraction": ("mass_fractions", "number"),
+    "component_flow": ("mole_flows", "mole_flow"),
+}
+_DIFFERENCE = {"temperature": "temperature_difference", "pressure": "pressure_difference"}
+
+
+class _Unknown(Exception):
+    """A value that does not exist; ``str()`` says why."""
+
+
+def evaluate_pins(document: Document, result: SolveResult) -> list[PinResult]:
+    """The value of every pin, or the reason why it has none."""
+    return [_evaluate(pin, document, result) for pin in document.pins]
+
+
+def _evaluate(pin: Pin, document: Document, result: SolveResult) -> PinResult:
+    import pint  # late: it takes a tenth of a second, and most plants are solved without pins
+
+    try:
+        value, kind = _value(parse_formula(pin.formula), document, result)
+        magnitude = float(value.to_base_units().magnitude)
+        if not math.isfinite(magnitude):
+            raise _Unknown("the result is no finite number")
+    except _Unknown as reason:
+        return PinResult(pin.name, pin.formula, problem=f"{reason}.")
+    except pint.DimensionalityError as error:
+        return PinResult(pin.name, pin.formula, problem=f"The dimensions do not fit: {error.units1 or 'a number'} and {error.units2 or 'a number'}.")
+    except (ArithmeticError, ValueError, AttributeError) as error:
+        return PinResult(pin.name, pin.formula, problem=f"It cannot be calculated: {error}.")
+    unit = format(value.to_base_units().units, "~C")
+    return PinResult(pin.name, pin.formula, magnitude, kind or _kind_of(value), unit)
+
+
+def _kind_of(value: Any) -> str | None:
+    """The first kind of the same dimension whose values may have either sign or are flows; None where no kind fits."""
+    for name in ("number", "temperature_difference", "pressure_difference", "mole_flow", "mass_flow", "volume_flow", "power", "density"):
+        if value.check(pint_registry().get_dimensionality(KINDS[name].si[0])):
+            return name
+    return None
+
+
+def _value(node: Node, document: Document, result: SolveResult) -> tuple[Any, str | None]:
+    """Pint quantity in SI base units and its kind where it is plain."""
+    registry = pint_registry()
+    if isinstance(node, Number):
+        return registry.Quantity(*_typed(node)), None
+    if isinstance(node, Name):
+        value, kind, unit = _named(node, document, result)
+        return registry.Quantity(value, unit), kind
+    return _call(node, document, result)
+
+
+def _typed(number: Number) -> tuple[float, str]:
+    """A typed number in the SI unit of its dimension."""
+    for name in ("number", "share", "temperature", "pressure", "flow", "volume_flow", "power", "molar_mass"):
+        quantity = Quantity(value=number.value, unit=number.unit)
+        try:
+            return to_si(quantity, name), dimension_si(quantity, name)
+        except QuantityError:
+            continue
+    raise _Unknown(f"{number.value:g} {number.unit} is not understood")
+
+
+def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, str, str]:
+    stream = document.stream(name.tag)
+    if stream is not None:
+        return _of_stream(name, result)
+    unit = document.unit(name.tag)
+    if unit is None:
+        raise _Unknown(f"nothing on the sheet is tagged {name.tag}")
+    field = unit.operation.field_map().get(name.what)
+    given = getattr(unit.spec, name.what) if field else None
+    if field is not None and isinstance(given, Quantity):
+        return to_si(given, field.kind), field.kind, dimension_si(given, field.kind)
+    state = result.units.get(name.tag)
+    found = next((v for v in state.values if v.key == name.what), None) if state else None
+    if found is None:
+        offered = [v.key for v in state.values] if state else []
+        raise _Unknown(f"{name.tag} has no {name.what} now" + (f"; it has {', '.join(offered)}" if offered else "; it is not calculated"))
+    return found.value, found.kind, KINDS[found.kind].si[0]
+
+
+def _of_stream(name: Name, result: SolveResult) -> tuple[float, str, str]:
+    if name.what not in STREAM_VALUES and name.what not in COMPONENT_VALUES:
+        raise _Unknown(f"a stream has no {name.what}; it has {', '.join([*STREAM_VALUES, *COMPONENT_VALUES])}")
+    found = result.streams.get(name.tag)
+    if found is None:
+        raise _Unknown(f"{name.tag} is not calculated")
+    if name.what in STREAM_VALUES:
+        kind = STREAM_VALUES[name.what]
+        value = getattr(found, name.what)
+        if value is None:
+            raise _Unknown(f"{name.tag} has no {name.what} with this property model")
+    else:
+        attribute, kind = COMPONENT_VALUES[name.what]
+        if name.component not in getattr(found, attribute):
+            raise _Unknown(f"{name.what} needs one of the components in brackets, such as {name.tag}.{name.what}[{next(iter(found.mole_flows))}]")
+        value = getattr(found, attribute)[name.component]
+    return float(value), kind, KINDS[kind].si[0]
+
+
+def _call(node: Call, document: Document, result: SolveResult) -> tuple[Any, str | None]:
+    registry = pint_registry()
+    parts = [_value(part, document, result) for part in node.arguments]
+    values = [value for value, _ in parts]
+    kind = next((k for _, k in parts if k is not None), None)
+    if node.function == "negative":
+        return -values[0], None
+    if node.function in "+-":
+        total = values[0] + values[1] if node.function == "+" else values[0] - values[1]
+        return total, _DIFFERENCE.get(kind or "", kind) if node.function == "-" else kind
+    if node.function in "*/":
+        if node.function == "/" and values[1].magnitude == 0.0:
+            raise _Unknown("it divides by zero")
+        return values[0] * values[1] if node.function == "*" else values[0] / values[1], None
+    if node.function in ("min", "max"):
+        chosen = min if node.function == "min" else max
+        return chosen(values, key=lambda v: v.to(values[0].units).magnitude), kind
+    if node.function == "abs":
+        return abs(values[0]), kind
+    if node.function == "sqrt":
+        if values[0].magnitude < 0.0:
+            raise _Unknown("it takes the root of a negative number")
+        return values[0] ** 0.5, None
+    plain = [v.to("").magnitude for v in (values if node.function != "^" else values[1:])]
+    if node.function == "^":
+        if abs(plain[0]) > 100:
+            raise _Unknown("its exponent is beyond 100")
+        raised = values[0] ** plain[0]
+        return registry.Quantity(math.nan) if isinstance(raised.magnitude, complex) else raised, None
+    if node.function == "ln" and plain[0] <= 0.0:
+        raise _Unknown("it takes the logarithm of zero or a negative number")
+    return registry.Quantity(math.log(plain[0]) if node.function == "ln" else math.exp(plain[0])), None

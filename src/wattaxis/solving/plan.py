@@ -1,0 +1,54 @@
+"""The plan of a calculation: units upstream first, recycle loops as groups with their tear streams."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any
+
+from wattaxis.flowsheet import Document
+from wattaxis.solving.checking import graph
+
+#: Cycles of a loop that are looked at when its tear streams are chosen; more only make the choice longer, not wrong.
+MOST_CYCLES = 2000
+
+
+@dataclass(frozen=True)
+class Group:
+    """Units that are calculated together: a single one, or those of a loop in order, with the streams torn."""
+
+    units: tuple[str, ...]
+    tears: tuple[str, ...] = ()
+
+
+def plan(document: Document) -> list[Group]:
+    """Groups upstream first. The plan depends on the connections and tags alone, never on the order in the document."""
+    import networkx as nx
+
+    whole = graph(document)
+    condensed = nx.condensation(whole)
+    groups = []
+    for node in nx.lexicographical_topological_sort(condensed, key=lambda n: min(condensed.nodes[n]["members"])):
+        members = sorted(condensed.nodes[node]["members"])
+        part = whole.subgraph(members)
+        groups.append(_loop(part) if part.number_of_edges() else Group(tuple(members)))
+    return groups
+
+
+def _loop(part: Any) -> Group:
+    """Tear streams that break every cycle, each chosen as the one that breaks most of those left; then the order of the units."""
+    import networkx as nx
+
+    open_part = nx.MultiDiGraph(part)
+    tears: list[str] = []
+    while not nx.is_directed_acyclic_graph(open_part):
+        counts: dict[tuple[str, str], int] = {}
+        for cycle in islice(nx.simple_cycles(nx.DiGraph(open_part)), MOST_CYCLES):
+            for pair in zip(cycle, cycle[1:] + cycle[:1], strict=True):
+                counts[pair] = counts.get(pair, 0) + 1
+        # Of equals the one with the fewest parallel streams, then by tag.
+        source, target = min(counts, key=lambda e: (-counts[e], open_part.number_of_edges(*e), min(open_part[e[0]][e[1]])))
+        for stream in sorted(open_part[source][target]):
+            tears.append(stream)
+            open_part.remove_edge(source, target, key=stream)
+    return Group(tuple(nx.lexicographical_topological_sort(nx.DiGraph(open_part))), tuple(sorted(tears)))

@@ -1,0 +1,83 @@
+"""Compressor: a gas brought to a higher pressure along an isentrope with an efficiency."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from wattaxis.properties import FlashError
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.machines import (
+    EFFICIENCY,
+    MachineSpec,
+    asked_pressure,
+    efficiency_of,
+    machine_fields,
+    machine_result,
+    outlet_state,
+    pressure_of_power,
+)
+from wattaxis.unitops.registry import unit_operation
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+
+class CompressorSpec(MachineSpec):
+    """As of both machines; and a discharge temperature not to be passed."""
+
+    temperature_limit: Quantity | None = None
+
+
+@unit_operation
+class Compressor(UnitOperation):
+    """Isentropic with an efficiency."""
+
+    type = "compressor"
+    title = "Compressor"
+    symbol = "compressor"
+    letter = "K"
+    family = "pressure"
+    theory = "The enthalpy rises by the isentropic rise over the efficiency; all of the shaft power goes into the stream."
+    Spec = CompressorSpec
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    fields = (
+        *machine_fields("Power", "outlet over inlet"),
+        Field("temperature_limit", "Discharge limit", "temperature", "a caution when the outlet gets hotter"),
+    )
+    choices = (
+        Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power")),
+        Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+    )
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """PS flash for the isentrope, PH flash for the outlet."""
+        inlet = inlets["inlet"][0]
+        efficiency = efficiency_of(givens)
+        pressure = asked_pressure(givens, inlet.state)
+        if pressure is None:
+            pressure = pressure_of_power(model, inlet, efficiency, givens.si("power") or 0.0, False)
+        if pressure < inlet.state.pressure * (1 - 1e-9):
+            drop = (inlet.state.pressure - pressure) / 1e5
+            raise UnitFault(f"The pressure falls by {drop:.4g} bar; a compressor raises it.", "Use an expander or a valve.", "outlet_pressure")
+        try:
+            outlet, rise = outlet_state(model, inlet.state, pressure, efficiency, False)
+        except FlashError as error:
+            raise UnitFault(str(error), "Compress less, or in stages with cooling between them.", "outlet_pressure") from error
+        found = machine_result(inlet, outlet, rise, efficiency, 1.0, "Power")
+        return replace(found, findings=tuple(_findings(givens, inlet, outlet.temperature)))
+
+
+def _findings(givens: Givens, inlet: StreamState, temperature: float) -> list[Finding]:
+    found = []
+    wet = 1.0 - inlet.state.vapour_fraction
+    if wet > 1e-6 and inlet.flow > 0.0:
+        text = f"{100 * wet:.3g} % of the suction is liquid ({inlet.flow * wet:.4g} mol/s), which breaks a compressor."
+        found.append(Finding("caution", "", text, "Add a knock-out drum before it."))
+    limit = givens.si("temperature_limit")
+    if limit is not None and temperature > limit:
+        text = f"The discharge reaches {temperature - 273.15:.1f} degC, above the limit of {limit - 273.15:.1f} degC."
+        found.append(Finding("caution", "", text, "Compress in stages with cooling between them.", "temperature_limit"))
+    return found

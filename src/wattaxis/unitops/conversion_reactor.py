@@ -1,0 +1,132 @@
+"""Conversion reactor: one reaction, as far as a given conversion of a base component."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wattaxis.properties import FlashError
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import (
+    Ask,
+    Choice,
+    Field,
+    Finding,
+    Givens,
+    Port,
+    ResultValue,
+    StreamState,
+    UnitFault,
+    UnitOperation,
+    UnitResult,
+    UnitSpec,
+    outlet_pressure,
+)
+from wattaxis.unitops.per_component import PerComponent
+from wattaxis.unitops.registry import unit_operation
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
+
+
+class ConversionReactorSpec(UnitSpec):
+    """Stoichiometry (reactants negative), conversion of the base component, outlet temperature or duty, pressure."""
+
+    stoichiometry: PerComponent | None = None
+    conversion: Quantity | None = None
+    outlet_temperature: Quantity | None = None
+    duty: Quantity | None = None
+    outlet_pressure: Quantity | None = None
+    pressure_change: Quantity | None = None
+
+
+@unit_operation
+class ConversionReactor(UnitOperation):
+    """Fixed conversion; the heat of reaction follows from the enthalpies of formation."""
+
+    type = "conversion-reactor"
+    title = "Conversion reactor"
+    symbol = "reactor"
+    letter = "R"
+    family = "reaction"
+    theory = (
+        "The base component is the reactant that runs out first; its conversion gives the extent of the reaction. "
+        "Enthalpies count from the elements, so the heat of reaction needs no entry."
+    )
+    Spec = ConversionReactorSpec
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    fields = (
+        Field("stoichiometry", "Stoichiometric number", "number", "negative for what is used up, positive for what is formed", each=True),
+        Field("conversion", "Conversion", "fraction", "of the reactant that runs out first"),
+        Field("outlet_temperature", "Outlet temperature", "temperature"),
+        Field("duty", "Heat added", "power", "0: adiabatic"),
+        Field("outlet_pressure", "Outlet pressure", "pressure"),
+        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+    )
+    choices = (
+        Choice("Conversion", ("conversion",)),
+        Choice("Heat", ("outlet_temperature", "duty")),
+        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+    )
+
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
+        """The choices, and a reaction."""
+        found = super().asks(tag, spec, component_ids, outlets)
+        numbers = getattr(spec, "stoichiometry", None)
+        if numbers is None or not any(q.value < 0 for q in numbers.values.values()):
+            found.append(Ask(tag, f"{tag} needs the stoichiometric numbers of its reaction, negative for what is used up.", ("stoichiometry",)))
+        return found
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """Extent, then a flash at temperature or with the heat."""
+        inlet = inlets["inlet"][0]
+        ids = [c.id for c in model.components]
+        numbers = givens.raw("stoichiometry").si(ids, "number", 0.0)
+        _mass_closes(numbers, model)
+        used = [i for i in range(len(ids)) if numbers[i] < 0.0]
+        if not used:
+            raise UnitFault("The reactants are no longer among the components.", "Type the reaction again.", "stoichiometry")
+        base = min(used, key=lambda i: inlet.flows[i] / -numbers[i])
+        extent = float(inlet.flows[base] / -numbers[base]) * (givens.si("conversion") or 0.0)
+        flows = np.maximum(inlet.flows + extent * numbers, 0.0)
+        total = float(flows.sum())
+        pressure, duty, temperature = outlet_pressure(givens, inlet.state.pressure), givens.si("duty"), givens.si("outlet_temperature")
+        fractions = flows / total if total > 0.0 else inlet.state.fractions
+        try:
+            if temperature is not None:
+                state = model.flash(fractions, T=temperature, P=pressure)
+            else:
+                enthalpy = (inlet.enthalpy_flow + (duty or 0.0)) / total if total > 0.0 else inlet.state.enthalpy
+                state = model.flash(fractions, P=pressure, H=enthalpy, guess=inlet.state.temperature)
+        except FlashError as error:
+            text = f"The heat of the reaction leads to no temperature below 6000 K or above 15 K: {error}"
+            raise UnitFault(text, "Give an outlet temperature, or a smaller conversion.", "conversion") from error
+        outlet = StreamState(total, state)
+        heat = outlet.enthalpy_flow - inlet.enthalpy_flow
+        standard = sum(float(number) * c.formation_enthalpy for number, c in zip(numbers, model.components, strict=True))
+        findings = []
+        if extent == 0.0 and inlet.flow > 0.0:
+            text = f"Nothing reacts: there is no {ids[base]} or no conversion."
+            findings.append(Finding("caution", "", text, "Check feed and conversion.", "conversion"))
+        values = (
+            ResultValue("duty", "Heat added", "power", heat),
+            ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
+            ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
+            ResultValue("extent", "Extent of reaction", "mole_flow", extent),
+            ResultValue("heat_of_reaction", "Heat of reaction, gas, 298.15 K", "molar_enthalpy", standard),
+        )
+        return UnitResult({"outlet": outlet}, heat, values, tuple(findings))
+
+
+def _mass_closes(numbers: np.ndarray, model: PropertyModel) -> None:
+    """A reaction makes no mass. Raises UnitFault with what is missing."""
+    masses = numbers * model.molar_masses
+    gap, size = float(masses.sum()), float(np.abs(masses).sum())
+    if abs(gap) > 2e-4 * size:
+        word = "more" if gap > 0 else "less"
+        text = f"The reaction makes {abs(gap) * 1000:.4g} g/mol {word} than it uses: the stoichiometric numbers do not balance."
+        raise UnitFault(text, "Correct the stoichiometric numbers.", "stoichiometry")

@@ -1,0 +1,58 @@
+"""Expander: a gas let down along an isentrope with an efficiency, giving power."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from wattaxis.properties import FlashError
+from wattaxis.unitops.base import Choice, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.machines import (
+    EFFICIENCY,
+    MachineSpec,
+    asked_pressure,
+    efficiency_of,
+    machine_fields,
+    machine_result,
+    outlet_state,
+    pressure_of_power,
+)
+from wattaxis.unitops.registry import unit_operation
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+
+@unit_operation
+class Expander(UnitOperation):
+    """Isentropic with an efficiency."""
+
+    type = "expander"
+    title = "Expander"
+    symbol = "expander"
+    letter = "X"
+    family = "pressure"
+    theory = "The enthalpy falls by the isentropic fall times the efficiency; the difference leaves as shaft power."
+    Spec = MachineSpec
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    fields = machine_fields("Power given", "outlet over inlet, below one")
+    choices = (
+        Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power")),
+        Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+    )
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """PS flash for the isentrope, PH flash for the outlet."""
+        inlet = inlets["inlet"][0]
+        efficiency = efficiency_of(givens)
+        pressure = asked_pressure(givens, inlet.state)
+        if pressure is None:
+            pressure = pressure_of_power(model, inlet, efficiency, -(givens.si("power") or 0.0), True)
+        if pressure > inlet.state.pressure * (1 + 1e-9):
+            rise = (pressure - inlet.state.pressure) / 1e5
+            raise UnitFault(f"The pressure rises by {rise:.4g} bar; an expander lowers it.", "Use a compressor.", "outlet_pressure")
+        try:
+            outlet, fall = outlet_state(model, inlet.state, pressure, efficiency, True)
+        except FlashError as error:
+            raise UnitFault(str(error), "Let the pressure down less.", "outlet_pressure") from error
+        return machine_result(inlet, outlet, fall, efficiency, -1.0, "Power given")

@@ -1,0 +1,319 @@
+"""Heat exchanger: heat from a hot to a cold stream in counter-current, with the heat curve between them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from scipy.optimize import brentq
+
+from wattaxis.properties import FlashError
+from wattaxis.properties.diagrams.chart import Array, Axis, Diagram, Mark, line
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.thermal import NO_PRESSURE_LOSS
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel, State
+
+_SEGMENTS = 40
+#: Below this approach (K) the area runs away.
+_CLOSE = 1e-3
+_NO_LOSS = "no pressure loss was given"
+
+
+class HeatExchangerSpec(UnitSpec):
+    """One value that settles the duty; pressure or pressure change of each side."""
+
+    hot_outlet_temperature: Quantity | None = None
+    cold_outlet_temperature: Quantity | None = None
+    hot_outlet_vapour_fraction: Quantity | None = None
+    cold_outlet_vapour_fraction: Quantity | None = None
+    duty: Quantity | None = None
+    minimum_approach: Quantity | None = None
+    ua: Quantity | None = None
+    hot_outlet_pressure: Quantity | None = None
+    hot_pressure_change: Quantity | None = None
+    cold_outlet_pressure: Quantity | None = None
+    cold_pressure_change: Quantity | None = None
+
+
+@dataclass
+class _Side:
+    """One stream through the exchanger; heat counts into it, the pressure falls evenly with the duty."""
+
+    name: str
+    inlet: StreamState
+    pressure: float
+    model: PropertyModel
+    reached: State | None = None
+
+    def after(self, heat: float, share: float = 1.0) -> State:
+        """The state after taking up ``heat`` (W), ``share`` of the way through."""
+        p = self.inlet.state.pressure + share * (self.pressure - self.inlet.state.pressure)
+        try:
+            return self.model.flash(
+                self.inlet.state.fractions, P=p, H=self.inlet.state.enthalpy + heat / self.inlet.flow, guess=self.inlet.state.temperature
+            )
+        except FlashError as error:
+            word = "gives up more heat than it holds" if heat < 0.0 else "would take up more heat than it can below 6000 K"
+            raise UnitFault(f"With a duty of {abs(heat) / 1e3:.4g} kW the {self.name} stream {word}.", "Give a smaller duty.", "duty") from error
+
+    def heat_to(self, *, temperature: float | None = None, vapour_fraction: float | None = None) -> float:
+        """Heat (W, into the stream) that brings it to a temperature or vapour fraction at its outlet; that state is kept for the outlet."""
+        z = self.inlet.state.fractions
+        try:
+            state = self.model.flash(z, P=self.pressure, T=temperature, VF=vapour_fraction)
+        except FlashError as error:
+            field = f"{self.name}_outlet_" + ("temperature" if temperature is not None else "vapour_fraction")
+            raise UnitFault(str(error), "Give another outlet value.", field) from error
+        self.reached = state
+        return self.inlet.flow * (state.enthalpy - self.inlet.state.enthalpy)
+
+    def leaves(self, heat: float) -> State:
+        """The outlet: the state that was asked for, to the last digit, or the one after ``heat``."""
+        came = self.inlet.state.enthalpy + heat / self.inlet.flow
+        reached = self.reached
+        return reached if reached is not None and abs(reached.enthalpy - came) <= 1e-12 * abs(came) else self.after(heat)
+
+
+@dataclass
+class _Curve:
+    """Temperatures of both sides over the heat given up by the hot stream from its inlet on."""
+
+    heat: Array
+    hot: Array
+    cold: Array
+
+    @property
+    def gaps(self) -> Array:
+        return self.hot - self.cold
+
+    def ua(self) -> float:
+        """Sum of the segments' duties over their logarithmic mean differences; infinite where the streams touch."""
+        gaps = self.gaps
+        if gaps.min() <= 0.0:
+            return float("inf")
+        one, two = gaps[:-1], gaps[1:]
+        ratio = one / two
+        near = np.abs(ratio - 1.0) < 1e-6
+        mean = np.where(near, 0.5 * (one + two), (one - two) / np.log(np.where(near, 2.0, ratio)))
+        return float((np.diff(self.heat) / mean).sum())
+
+
+@unit_operation
+class HeatExchanger(UnitOperation):
+    """Two streams in counter-current; what is inside is a heat balance, not yet an apparatus."""
+
+    type = "heat-exchanger"
+    title = "Heat exchanger"
+    symbol = "exchanger"
+    letter = "E"
+    family = "heat"
+    theory = (
+        "First law for both streams in counter-current: the heat that one gives up the other takes. The heat curve has 40 segments, and one more at "
+        "every bubble and dew point; UA is the sum of their duties over their logarithmic mean temperature differences (Nagle 1933)."
+    )
+    Spec = HeatExchangerSpec
+    ports = (
+        Port("hot_in", "Hot side in", "in", place=(0.0, 0.5)),
+        Port("hot_out", "Hot side out", "out", place=(1.0, 0.5)),
+        Port("cold_in", "Cold side in", "in", place=(0.5, 0.0)),
+        Port("cold_out", "Cold side out", "out", place=(0.5, 1.0)),
+    )
+    fields = (
+        Field("hot_outlet_temperature", "Hot outlet temperature", "temperature"),
+        Field("cold_outlet_temperature", "Cold outlet temperature", "temperature"),
+        Field("hot_outlet_vapour_fraction", "Hot outlet vapour fraction", "fraction", "0 for a condenser to saturated liquid"),
+        Field("cold_outlet_vapour_fraction", "Cold outlet vapour fraction", "fraction", "1 for an evaporator to saturated vapour"),
+        Field("duty", "Duty", "power", "from the hot to the cold side"),
+        Field("minimum_approach", "Minimum approach", "temperature_difference", "smallest difference anywhere along the heat curve"),
+        Field("ua", "UA", "conductance", "overall coefficient times area"),
+        Field("hot_outlet_pressure", "Hot outlet pressure", "pressure"),
+        Field("hot_pressure_change", "Hot pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+        Field("cold_outlet_pressure", "Cold outlet pressure", "pressure"),
+        Field("cold_pressure_change", "Cold pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+    )
+    choices = (
+        Choice(
+            "Duty",
+            (
+                "hot_outlet_temperature", "cold_outlet_temperature", "hot_outlet_vapour_fraction", "cold_outlet_vapour_fraction", "duty",
+                "minimum_approach", "ua",
+            ),
+        ),
+        Choice("Hot side pressure", ("hot_outlet_pressure", "hot_pressure_change"), 1, ("hot_pressure_change", NO_PRESSURE_LOSS, _NO_LOSS)),
+        Choice("Cold side pressure", ("cold_outlet_pressure", "cold_pressure_change"), 1, ("cold_pressure_change", NO_PRESSURE_LOSS, _NO_LOSS)),
+    )  # fmt: skip
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """Both outlets, the heat curve, UA and approach."""
+        hot = _Side("hot", inlets["hot_in"][0], _pressure(givens, "hot", inlets["hot_in"][0]), model)
+        cold = _Side("cold", inlets["cold_in"][0], _pressure(givens, "cold", inlets["cold_in"][0]), model)
+        if min(hot.inlet.flow, cold.inlet.flow) <= 0.0:
+            return _without_flow(hot, cold)
+        if hot.inlet.state.temperature <= cold.inlet.state.temperature:
+            both = f"The hot stream comes at {hot.inlet.state.temperature:.2f} K, the cold one at {cold.inlet.state.temperature:.2f} K"
+            raise UnitFault(f"{both}: no heat can pass.", "Swap the two inlets, or check their temperatures.")
+        duty = _duty(givens, hot, cold)
+        curve = _curve(hot, cold, duty)
+        _refuse_crossing(givens, curve)
+        ends = {"hot": hot.leaves(-duty), "cold": cold.leaves(duty)}
+        ua, closest = curve.ua(), int(np.argmin(curve.gaps))
+        values = (
+            ResultValue("duty", "Duty", "power", duty),
+            *([ResultValue("ua", "UA", "conductance", ua)] if ua < float("inf") else []),
+            ResultValue("minimum_approach", "Minimum approach", "temperature_difference", float(curve.gaps[closest])),
+            ResultValue("mean_difference", "Mean temperature difference", "temperature_difference", duty / ua if ua > 0.0 else float(curve.gaps[0])),
+            *_outlet_values(ends, hot, cold),
+        )
+        parts = {f"{name}_out": StreamState(side.inlet.flow, ends[name]) for name, side in (("hot", hot), ("cold", cold))}
+        return UnitResult(parts, 0.0, values, _findings(duty, curve), diagrams=(_drawn(curve, closest),))
+
+
+def _pressure(givens: Givens, side: str, inlet: StreamState) -> float:
+    given = givens.si(f"{side}_outlet_pressure")
+    pressure = inlet.state.pressure + (givens.si(f"{side}_pressure_change") or 0.0) if given is None else given
+    if pressure <= 0.0:
+        text = f"The {side} side loses more than the {inlet.state.pressure / 1e5:.4g} bar at its inlet."
+        raise UnitFault(text, "Give a smaller drop or an outlet pressure.", f"{side}_pressure_change")
+    return pressure
+
+
+def _duty(givens: Givens, hot: _Side, cold: _Side) -> float:
+    """The heat (W) that the given value asks for."""
+    for side, sign in ((hot, -1.0), (cold, 1.0)):
+        temperature, fraction = givens.si(f"{side.name}_outlet_temperature"), givens.si(f"{side.name}_outlet_vapour_fraction")
+        if temperature is not None:
+            return sign * side.heat_to(temperature=temperature)
+        if fraction is not None:
+            return sign * side.heat_to(vapour_fraction=fraction)
+    duty, approach, ua = givens.si("duty"), givens.si("minimum_approach"), givens.si("ua")
+    if duty is not None:
+        return duty
+    # What either side could pass with the other's inlet temperature at its outlet; beyond that lies no solution.
+    most = min(-hot.heat_to(temperature=cold.inlet.state.temperature), cold.heat_to(temperature=hot.inlet.state.temperature))
+    if most <= 0.0:
+        raise UnitFault("No heat passes: the pressure change alone brings a side to the temperature of the other.", "Check the pressures.")
+    if approach is not None:
+        return _with_approach(hot, cold, most, approach)
+    assert ua is not None  # the asks made sure
+    if ua <= 0.0:
+        return 0.0
+    limit = _with_approach(hot, cold, most, _CLOSE)
+
+    def missing(duty: float) -> float:
+        found = _curve(hot, cold, duty).ua()
+        return duty / ua - (duty / found if found > 0.0 else float(_curve(hot, cold, duty).gaps[0]))
+
+    if missing(limit) < 0.0:
+        return limit
+    return float(brentq(missing, 0.0, limit, xtol=1e-9 * most, rtol=1e-13))
+
+
+def _with_approach(hot: _Side, cold: _Side, most: float, approach: float) -> float:
+    def spare(duty: float) -> float:
+        return float(_curve(hot, cold, duty).gaps.min()) - approach
+
+    inlets_apart = hot.inlet.state.temperature - cold.inlet.state.temperature
+    if approach <= 0.0:
+        raise UnitFault("An approach of zero would take an endless area.", "Give an approach above zero, 5 to 20 K usually.", "minimum_approach")
+    if spare(0.0) <= 0.0:
+        text = f"The inlets are only {inlets_apart:.4g} K apart; an approach of {approach:.4g} K cannot be kept."
+        raise UnitFault(text, "Give a smaller approach.", "minimum_approach")
+    if spare(most) >= 0.0:
+        return most
+    return float(brentq(spare, 0.0, most, xtol=1e-9 * most, rtol=1e-13))
+
+
+def _curve(hot: _Side, cold: _Side, duty: float) -> _Curve:
+    """The heat curve for a duty, with the places where a phase appears or vanishes."""
+    shares = np.linspace(0.0, 1.0, _SEGMENTS + 1)
+    for side, sign in ((hot, -1.0), (cold, 1.0)):
+        shares = np.union1d(shares, _turns(side, sign * duty, shares, counter=side is cold))
+    hot_t = np.array([hot.after(-duty * s, s).temperature for s in shares])
+    cold_t = np.array([cold.after(duty * (1.0 - s), 1.0 - s).temperature for s in shares])
+    return _Curve(duty * shares, hot_t, cold_t)
+
+
+def _turns(side: _Side, heat: float, shares: Array, counter: bool) -> Array:
+    """Shares of the duty, counted from the hot inlet, at which a stream starts or ends boiling or condensing."""
+    if heat == 0.0:
+        return np.empty(0)
+
+    def phases(share: float) -> int:
+        s = 1.0 - share if counter else share
+        state = side.after(heat * s, s)
+        return 0 if state.vapour_fraction <= 0.0 else 2 if state.vapour_fraction >= 1.0 else 1
+
+    coarse = shares[::5]
+    found = []
+    kinds = [phases(float(s)) for s in coarse]
+    for k in range(len(coarse) - 1):
+        if kinds[k] != kinds[k + 1]:
+            low, high, low_kind = float(coarse[k]), float(coarse[k + 1]), kinds[k]
+            for _ in range(40):
+                middle = 0.5 * (low + high)
+                if phases(middle) == low_kind:
+                    low = middle
+                else:
+                    high = middle
+            found += [low, high]
+    return np.array(found)
+
+
+def _refuse_crossing(givens: Givens, curve: _Curve) -> None:
+    worst = int(np.argmin(curve.gaps))
+    if curve.gaps[worst] >= 0.0:
+        return
+    share = curve.heat[worst] / curve.heat[-1] if curve.heat[-1] else 0.0
+    where = "at the hot inlet" if worst == 0 else "at the cold inlet" if worst == len(curve.heat) - 1 else f"after {100 * share:.0f} % of the duty"
+    text = f"The temperatures cross {where}: the hot stream has {curve.hot[worst]:.2f} K there, the cold one {curve.cold[worst]:.2f} K."
+    given = [key for key in HeatExchanger.choices[0].fields if givens.raw(key) is not None]
+    changes = {**dict.fromkeys(given), "minimum_approach": {"value": 10.0, "unit": "K"}}
+    repair = ({"kind": "set_values", "unit": "", "values": changes},)
+    raise UnitFault(text, "Ask for less heat.", given[0] if given else None, repair, "Keep an approach of 10 K instead")
+
+
+def _findings(duty: float, curve: _Curve) -> tuple[Finding, ...]:
+    if duty < 0.0:
+        text = f"Heat goes the wrong way: {abs(duty) / 1e3:.4g} kW from the cold to the hot stream."
+        return (Finding("fault", "", text, "Check the outlet value; it lies beyond the inlet."),)
+    if curve.gaps.min() < 2.0:
+        text = f"The streams come within {curve.gaps.min():.2g} K of each other: the area becomes very large."
+        return (Finding("caution", "", text, "5 to 20 K are usual.", "minimum_approach"),)
+    return ()
+
+
+def _outlet_values(ends: Mapping[str, State], hot: _Side, cold: _Side) -> list[ResultValue]:
+    found = []
+    for side in (hot, cold):
+        name, title, end = side.name, side.name.capitalize(), ends[side.name]
+        found += [
+            ResultValue(f"{name}_outlet_temperature", f"{title} outlet temperature", "temperature", end.temperature),
+            ResultValue(f"{name}_outlet_vapour_fraction", f"{title} outlet vapour fraction", "fraction", end.vapour_fraction),
+            ResultValue(f"{name}_outlet_pressure", f"{title} outlet pressure", "pressure", end.pressure),
+            ResultValue(f"{name}_pressure_change", f"{title} pressure change", "pressure_difference", end.pressure - side.inlet.state.pressure),
+        ]
+    return found
+
+
+def _without_flow(hot: _Side, cold: _Side) -> UnitResult:
+    """Where a side stands still nothing is exchanged; both leave as they came, at their outlet pressures."""
+    ends = {}
+    for side in (hot, cold):
+        came = side.inlet.state
+        ends[side.name] = side.model.flash(came.fractions, P=side.pressure, H=came.enthalpy, guess=came.temperature)
+    parts = {f"{s.name}_out": StreamState(s.inlet.flow, ends[s.name]) for s in (hot, cold)}
+    note = Finding("note", "", "One side has no flow: no heat is exchanged.", "Give both feeds a flow.")
+    return UnitResult(parts, 0.0, (ResultValue("duty", "Duty", "power", 0.0), *_outlet_values(ends, hot, cold)), (note,))
+
+
+def _drawn(curve: _Curve, closest: int) -> Diagram:
+    lines = (line("hot", [curve.heat, curve.hot]), line("cold", [curve.heat, curve.cold]))
+    here = float(curve.heat[closest])
+    marks = (Mark("closest, hot side", (here, float(curve.hot[closest]))), Mark("closest, cold side", (here, float(curve.cold[closest]))))
+    return Diagram("Heat curve", (Axis("heat from the hot inlet", "power"), Axis("temperature", "temperature")), lines, marks)

@@ -1,0 +1,101 @@
+"""What compressor and expander share: a change of pressure along an isentrope with an efficiency."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from wattaxis.properties import FlashError
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import Field, Givens, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel, State
+
+EFFICIENCY = Quantity(value=75.0, unit="%")
+
+
+class MachineSpec(UnitSpec):
+    """One of outlet pressure, pressure change, pressure ratio and power; isentropic efficiency."""
+
+    outlet_pressure: Quantity | None = None
+    pressure_change: Quantity | None = None
+    pressure_ratio: Quantity | None = None
+    power: Quantity | None = None
+    efficiency: Quantity | None = None
+
+
+def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
+    """The fields of a compressor or expander."""
+    return (
+        Field("outlet_pressure", "Outlet pressure", "pressure"),
+        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet"),
+        Field("pressure_ratio", "Pressure ratio", "number", ratio_help),
+        Field("power", power_title, "power"),
+        Field("efficiency", "Isentropic efficiency", "fraction"),
+    )
+
+
+def efficiency_of(givens: Givens) -> float:
+    """The efficiency. Raises UnitFault for none at all."""
+    value = givens.si("efficiency")
+    if not value:
+        raise UnitFault("An efficiency of zero leaves nothing to calculate.", "Give an efficiency above zero.", "efficiency")
+    return value
+
+
+def asked_pressure(givens: Givens, inlet: State) -> float | None:
+    """The outlet pressure from pressure, change or ratio; None when the power is given. Raises UnitFault."""
+    pressure, change, ratio = givens.si("outlet_pressure"), givens.si("pressure_change"), givens.si("pressure_ratio")
+    if ratio is not None and ratio <= 0.0:
+        raise UnitFault(f"A pressure ratio of {ratio:g} has no meaning.", "Give a ratio above zero.", "pressure_ratio")
+    found = pressure if pressure is not None else inlet.pressure + change if change is not None else inlet.pressure * ratio if ratio else None
+    if found is not None and found <= 0.0:
+        raise UnitFault(f"Nothing is left of the {inlet.pressure / 1e5:.4g} bar at the inlet.", "Give a smaller drop.", "pressure_change")
+    return found
+
+
+def outlet_state(model: PropertyModel, inlet: State, pressure: float, efficiency: float, expands: bool) -> tuple[State, float]:
+    """The outlet and the isentropic rise of enthalpy (J/mol). Raises FlashError."""
+    ideal = model.flash(inlet.fractions, P=pressure, S=inlet.entropy, guess=inlet.temperature)
+    rise = ideal.enthalpy - inlet.enthalpy
+    real = rise * efficiency if expands else rise / efficiency
+    return model.flash(inlet.fractions, P=pressure, H=inlet.enthalpy + real, guess=ideal.temperature), rise
+
+
+def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: float, power: float, expands: bool) -> float:
+    """The outlet pressure at which the shaft power (W, counted into the stream) is met. Raises UnitFault."""
+    from scipy.optimize import brentq
+
+    if inlet.flow <= 0.0:
+        raise UnitFault("There is no flow that could take the power.", "Give a flow at the feed, or a pressure instead of a power.", "power")
+    low, high = (math.log(1e-4), 0.0) if expands else (0.0, math.log(1e3))
+
+    def missing(log_ratio: float) -> float:
+        outlet, _ = outlet_state(model, inlet.state, inlet.state.pressure * math.exp(log_ratio), efficiency, expands)
+        return inlet.flow * (outlet.enthalpy - inlet.state.enthalpy) - power
+
+    try:
+        log_ratio = float(brentq(missing, low, high, xtol=1e-13, rtol=1e-14))
+    except (ValueError, FlashError) as error:
+        least = "a ten-thousandth" if expands else "one"
+        text = f"No outlet pressure between {least} and a thousand times the inlet's meets {abs(power) / 1e3:.4g} kW."
+        raise UnitFault(text, "Give another power, or a pressure.", "power") from error
+    return inlet.state.pressure * math.exp(log_ratio)
+
+
+def machine_result(inlet: StreamState, outlet: State, rise: float, efficiency: float, sign: float, power_title: str) -> UnitResult:
+    """Outlet, power and the values that both machines report; the power counts in the direction of ``sign``."""
+    power = inlet.flow * (outlet.enthalpy - inlet.state.enthalpy)
+    volume = inlet.state.molar_volume * inlet.flow
+    values = (
+        ResultValue("power", power_title, "power", sign * power),
+        ResultValue("outlet_pressure", "Outlet pressure", "pressure", outlet.pressure),
+        ResultValue("pressure_change", "Pressure change", "pressure_difference", outlet.pressure - inlet.state.pressure),
+        ResultValue("pressure_ratio", "Pressure ratio", "number", outlet.pressure / inlet.state.pressure),
+        ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.temperature),
+        ResultValue("isentropic_power", "Isentropic power", "power", sign * inlet.flow * rise),
+        ResultValue("suction_volume", "Volume flow at the inlet", "volume_flow", volume),
+        ResultValue("efficiency", "Isentropic efficiency", "fraction", efficiency),
+    )
+    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, power, values)

@@ -1,0 +1,71 @@
+"""Pump: a liquid brought to a higher pressure."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.registry import unit_operation
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+EFFICIENCY = Quantity(value=75.0, unit="%")
+
+
+class PumpSpec(UnitSpec):
+    """Outlet pressure or pressure rise; efficiency."""
+
+    outlet_pressure: Quantity | None = None
+    pressure_change: Quantity | None = None
+    efficiency: Quantity | None = None
+
+
+@unit_operation
+class Pump(UnitOperation):
+    """Incompressible liquid with an efficiency."""
+
+    type = "pump"
+    title = "Pump"
+    symbol = "pump"
+    letter = "P"
+    family = "pressure"
+    theory = "The power is the volume flow of the liquid times its rise of pressure over the efficiency; all of it goes into the stream."
+    Spec = PumpSpec
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    fields = (
+        Field("outlet_pressure", "Outlet pressure", "pressure"),
+        Field("pressure_change", "Pressure rise", "pressure_difference", "outlet minus inlet"),
+        Field("efficiency", "Efficiency", "fraction", "hydraulic and mechanical together"),
+    )
+    choices = (
+        Choice("Pressure", ("outlet_pressure", "pressure_change")),
+        Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+    )
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """PH flash after the work."""
+        inlet = inlets["inlet"][0]
+        state = inlet.state
+        given, change, efficiency = givens.si("outlet_pressure"), givens.si("pressure_change"), givens.si("efficiency")
+        pressure = given if given is not None else state.pressure + (change or 0.0)
+        if not efficiency:
+            raise UnitFault("An efficiency of zero would need endless power.", "Give an efficiency above zero.", "efficiency")
+        if pressure < state.pressure * (1 - 1e-9):
+            drop = (state.pressure - pressure) / 1e5
+            raise UnitFault(f"The pressure falls by {drop:.4g} bar; a pump raises it.", "Use a valve, or give a higher pressure.", "outlet_pressure")
+        work = state.molar_volume * (pressure - state.pressure) / efficiency
+        outlet = model.flash(state.fractions, P=pressure, H=state.enthalpy + work, guess=state.temperature)
+        findings = []
+        if state.vapour_fraction > 1e-6 and inlet.flow > 0.0:
+            text = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour: a pump cannot move it, and the power is that of a liquid no more."
+            findings.append(Finding("caution", "", text, "Cool the suction, raise its pressure, or take the vapour off in a drum first."))
+        values = (
+            ResultValue("power", "Power", "power", inlet.flow * work),
+            ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
+            ResultValue("pressure_change", "Pressure rise", "pressure_difference", pressure - state.pressure),
+            ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.temperature),
+        )
+        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, inlet.flow * work, values, tuple(findings))

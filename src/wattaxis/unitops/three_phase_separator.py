@@ -1,0 +1,66 @@
+"""Three-phase separator: vapour, light and heavy liquid at equilibrium; without a vapour a decanter."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from wattaxis.unitops.base import Finding, Givens, Port, ResultValue, StreamState, UnitOperation, UnitResult
+from wattaxis.unitops.drum import DrumSpec, FlashDrum, flashed
+from wattaxis.unitops.registry import unit_operation
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel, State
+
+
+@unit_operation
+class ThreePhaseSeparator(UnitOperation):
+    """Vapour over two liquids, the lighter one over the heavier one."""
+
+    type = "three-phase-separator"
+    title = "Three-phase separator"
+    symbol = "separator"
+    letter = "V"
+    family = "separation"
+    theory = (
+        "One equilibrium stage of a vapour and two liquids: the feed is flashed at the vessel's pressure and its temperature, duty or vapour "
+        "fraction, and the liquids part by density (Michelsen 1994). A liquid that does not part leaves by the heavy outlet."
+    )
+    Spec = DrumSpec
+    ports = (
+        Port("inlet", "Inlet", "in", many=True, place=(0.0, 0.5)),
+        Port("vapour", "Vapour", "out", place=(0.5, 0.0)),
+        Port("light", "Light liquid", "out", place=(1.0, 0.5)),
+        Port("heavy", "Heavy liquid", "out", place=(0.5, 1.0)),
+    )
+    fields = FlashDrum.fields
+    choices = FlashDrum.choices
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """Flash and part the phases by density."""
+        flash = flashed(givens, inlets["inlet"], model)
+        liquids = sorted(flash.state.liquid_parts(), key=lambda part: _density(part[1]))
+        beta = flash.state.vapour_fraction
+        heavy = liquids[-1] if liquids else (0.0, flash.state.part("liquid"))
+        light = liquids[0] if len(liquids) == 2 else (0.0, heavy[1])
+        parts = {
+            "vapour": StreamState(flash.flow * beta, flash.state.part("vapour")),
+            "light": StreamState(flash.flow * light[0], light[1]),
+            "heavy": StreamState(flash.flow * heavy[0], heavy[1]),
+        }
+        values = (*flash.values, ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]))
+        findings = list(flash.findings)
+        if len(liquids) < 2:
+            text = (
+                "The liquid does not part here: all of it leaves by the heavy outlet." if liquids else "No liquid forms: everything leaves as vapour."
+            )
+            findings.append(Finding("note", "", text, "Another temperature, or a model that knows two liquids, may part it."))
+        if beta > 0.0 and "vapour" not in outlets:
+            text = f"{100 * beta:.3g} % of the feed is vapour, and no stream takes it away."
+            findings.append(Finding("caution", "", text, "Connect the vapour outlet, or cool the feed."))
+        return UnitResult(parts, flash.heat, values, tuple(findings))
+
+
+def _density(state: State) -> float:
+    density = state.phases[0].density
+    return density if density is not None else state.phases[0].molar_mass / 1e-4

@@ -1,0 +1,77 @@
+"""A missing pair is fitted to data pasted in foreign units, compared with a second model, applied, and its mark changes."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from wattaxis import PropertyModel
+
+pytestmark = pytest.mark.browser
+
+
+def pasted():
+    """Points at 65 degC in mmHg, with a heading and a cell that is no number."""
+    model = PropertyModel("margules", ["2-butanol", "butanone"], {("2-butanol", "butanone"): {"a12": 0.35, "a21": 0.3}})
+    lines = ["T\tP\tx1"]
+    for x in (0.1, 0.25, 0.4, 0.55, 0.7, 0.85):
+        lines.append(f"65\t{model.flash([x, 1 - x], T=338.15, VF=0.0).pressure / 133.322368:.3f}\t{x}")
+    return "\n".join([*lines, "65\tleak\t0.9"])
+
+
+def paste(page, label, text):
+    cell = page.find(f"[aria-label='{label}']")
+    script = (
+        "const d = new DataTransfer(); d.setData('text/plain', arguments[1]);"
+        "arguments[0].dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true}))"
+    )
+    page.driver.execute_script(script, cell, text)
+
+
+def choose(page, label, value):
+    page.wait(lambda: Select(page.driver.find_element(By.CSS_SELECTOR, f"[aria-label='{label}']")).select_by_visible_text(value) or True)
+
+
+def test_a_pair_is_fitted_compared_and_applied(page):
+    page.sign_in()
+    page.click("//a[text()='Sandlark Bay']")
+    page.in_date()
+    page.press("1")
+    page.click("//button[@role='radio'][contains(., 'Margules')]")
+    page.text("6 of 6 assumed zero")
+    page.click("//a[text()='Data and fits']")
+    page.text("Laboratory still")
+    page.click("//label[contains(., 'Laboratory still')]/input")  # not this one
+    page.click("//button[normalize-space()='Add a set']")
+    page.find("[aria-label='T, point 1']")
+    choose(page, "Unit of P", "mmHg")
+    page.wait(lambda: page.find("[aria-label='Unit of P']").get_attribute("value") == "mmHg")
+    paste(page, "T, point 1", pasted())
+    page.text("1 cell is no number")
+    assert page.find("[aria-label='P, point 7']").get_attribute("value") == "leak"
+    page.text("7 points")
+    page.click("//button[normalize-space()='Fit']")
+    first = page.find("[data-test=fit]").text
+    assert "measured fit" in first
+    Select(page.find("aside select")).select_by_visible_text("Wilson")
+    page.click("//button[normalize-space()='Fit']")
+    page.wait(lambda: page.find("[data-test=fit]").text != first)
+    Select(page.find("aside select")).select_by_visible_text("Margules")
+    page.click("//button[normalize-space()='Fit']")
+    page.wait(lambda: page.find("[data-test=fit]").text == first)
+    page.click("//button[normalize-space()='Keep and apply']")
+    page.text("Fits that were kept")
+    page.click("//a[text()='Components and model']")
+    page.text("5 of 6 assumed zero")
+    page.find("[aria-label='Pair 2-butanol and butanone']").click()
+    page.text("measured fit: Fit 1 to Data 1")
+    page.chord("z")  # the fit and its pair go in one step
+    page.text("6 of 6 assumed zero")
+    page.click("//a[text()='Diagrams']")
+    page.click("//button[@role='radio'][contains(., 'Boiling diagram')]")
+    page.click("//input[@value='temperature']")
+    field = page.find("main input[placeholder]")
+    field.click()
+    field.send_keys("65 degC", Keys.ENTER)
+    page.text("at 338.15 K")
+    page.undo_all()

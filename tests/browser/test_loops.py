@@ -1,0 +1,83 @@
+"""A recycle in the browser: built by keys and clicks, closed by itself, broken and repaired; and the guide to a property model."""
+
+import re
+
+import pytest
+from plants import C4, feed, plant, q
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from wattaxis import dump
+
+pytestmark = pytest.mark.browser
+
+
+def push(page, text):
+    page.click(f"//button[normalize-space()='{text}']")
+
+
+@pytest.fixture
+def recycle(page):
+    page.sign_in()
+    page.click("//tr[contains(., 'Alcohol recycle')]//a")
+    page.in_date()
+    return page
+
+
+def pin(page, name):
+    return re.search(r"[\d.]+", page.find(f"[data-pin='{name}']").text.removeprefix(name)).group()
+
+
+def test_the_demo_loop_is_closed_and_follows_an_edit(recycle):
+    recycle.click("//button[starts-with(normalize-space(), 'Loops')]")
+    recycle.text("Loop 1, closed")
+    assert recycle.find("svg[aria-label^='Largest change in each of']")
+    before = float(pin(recycle, "Recycle"))
+    recycle.select("R-201")
+    recycle.type_value("conversion", "70 %")
+    recycle.in_date()
+    recycle.wait(lambda: float(pin(recycle, "Recycle")) > 1.8 * before)
+    recycle.type_value("stoichiometry.hydrogen", "2")
+    recycle.click("//button[contains(., 'Asks and findings')]")
+    recycle.text("the stoichiometric numbers do not balance")
+    recycle.press(Keys.ESCAPE)
+    recycle.chord("z")
+    recycle.chord("z")
+    recycle.wait(lambda: float(pin(recycle, "Recycle")) == before)
+
+
+def test_a_loop_without_a_way_out_is_named_and_a_purge_mends_it(page, tmp_path):
+    units = {"F-1": feed(), "M-1": ("mixer", {}), "N-1": ("splitter", {"share_1": q("1")}), "Z-1": ("product", {})}
+    streams = ["S-1: F-1.outlet -> M-1.inlet", "S-2: M-1.outlet -> N-1.inlet", "S-3: N-1.outlet_1 -> M-1.inlet", "S-4: N-1.outlet_2 -> Z-1.inlet"]
+    document = tmp_path / "closed.json"
+    document.write_text(dump(plant(C4, units, streams)))
+    page.sign_in()
+    page.driver.find_element(By.NAME, "document").send_keys(str(document))
+    page.click("//button[contains(., 'Asks and findings')]")
+    page.text("Nothing removes propane and n-butane and n-pentane from the loop")
+    page.text("Add a purge")
+    page.select("N-1")
+    page.type_value("share_1", "90 %")
+    page.in_date()
+    page.click("//button[normalize-space()='Streams']")
+    page.wait(lambda: page.table()["Mole flow"][2] == "900.00")
+
+
+def test_the_guide_proposes_and_missing_pairs_are_estimated(recycle):
+    recycle.click("//a[text()='Chemistry']")
+    recycle.text("to be expected: water beside something that mixes badly with it")
+    recycle.click("//button[@aria-label='Use NRTL']")
+    recycle.text("5 of 6 assumed zero")
+    push(recycle, "Estimate them from groups")
+    recycle.text("no groups are known for hydrogen")
+    recycle.text("3 of 6 assumed zero")
+    recycle.click("//button[@aria-label='Pair 2-butanol and water']")
+    recycle.text("estimated: fitted to UNIFAC")
+    recycle.press("2")
+    recycle.in_date()
+    recycle.click("//button[contains(., 'Asks and findings')]")
+    recycle.text("are estimated, not measured")
+    recycle.press(Keys.ESCAPE)
+    recycle.chord("z")
+    recycle.chord("z")
+    recycle.in_date()

@@ -1,0 +1,131 @@
+"""Eight people at one variant over HTTP, and fifty open pages: nothing is lost. The figures go into the soak report; only there are they bounds."""
+
+import os
+import random
+import socket
+import threading
+import time
+from statistics import median
+
+import pytest
+from patience import PATIENCE
+from server import Server, manage, report
+
+SECONDS = float(os.environ.get("WATTAXIS_CROWD_SECONDS", "4"))
+SOAK = "WATTAXIS_REPORT" in os.environ
+PEOPLE, RATE, PAGES = 8, 5.0, 50
+PLACES = [
+    ("E-103", "outlet_temperature", "degC", 30.0),
+    ("VL-101", "outlet_pressure", "bar", 1.0),
+    ("F-101", "temperature", "degC", 150.0),
+    ("F-101", "pressure", "bar", 2.2),
+    ("V-101", "duty", "kW", 0.0),
+    ("V-102", "duty", "kW", 0.0),
+    ("E-103", "pressure_change", "bar", -0.1),
+    ("V-101", "pressure_change", "bar", -0.01),
+]
+ADD = """
+from django.contrib.auth import get_user_model
+from projects.models import Membership, Project
+for k in range(8):
+    person = get_user_model().objects.create_user(f"person{k}", password="long-enough-word")
+    Membership.objects.create(project=Project.objects.get(), user=person, role="editor")
+"""
+
+
+@pytest.fixture
+def server(tmp_path):
+    for command in (("migrate", "--verbosity", "0"), ("load_demo",), ("shell", "-c", ADD)):
+        assert manage(tmp_path, *command)[0] == 0
+    running = Server(tmp_path)
+    running.start()
+    running.sign_in()
+    yield running
+    running.kill()
+
+
+def variant_path(server):
+    return f"/api/variants/{server.call('GET', '/api/projects')[0]['variants'][0]['id']}"
+
+
+class Editor(threading.Thread):
+    """A person who edits one place again and again, at their share of the common rate."""
+
+    def __init__(self, server, number, path):
+        super().__init__()
+        self.client = server.beside().sign_in(f"person{number}", "long-enough-word")
+        self.path, self.place, self.rng = path, PLACES[number], random.Random(number)
+        self.base = self.client.call("GET", path)["revision"]
+        self.taken, self.value = [], None
+
+    def run(self):
+        unit, field, label, start = self.place
+        end = time.monotonic() + SECONDS
+        while time.monotonic() < end:
+            time.sleep(self.rng.expovariate(RATE / PEOPLE))
+            value = round(start + self.rng.random() * 0.01, 6)
+            edit = {"kind": "set_values", "unit": unit, "values": {field: {"value": value, "unit": label}}}
+            began = time.perf_counter()
+            self.base = self.client.call("POST", self.path + "/edits", {"base": self.base, "edit": edit})["revision"]
+            self.taken.append(time.perf_counter() - began)
+            self.value = value
+
+
+def test_eight_people_edit_at_once_and_nothing_is_lost(server):
+    path = variant_path(server)
+    people = [Editor(server, k, path) for k in range(PEOPLE)]
+    for person in people:
+        person.start()
+    for person in people:
+        person.join()
+    state = server.call("GET", path)
+    specs = {u["tag"]: u["spec"] for u in state["document"]["units"]}
+    for person in people:
+        unit, field, _, _ = person.place
+        if person.value is not None:
+            assert specs[unit][field]["value"] == person.value
+    taken = sorted(t for person in people for t in person.taken)
+    assert state["revision"] == 1 + len(taken)
+    slowest = taken[int(0.95 * len(taken))]
+    figures = f"95 % acknowledged within {1000 * slowest:.0f} ms, median {1000 * median(taken):.0f} ms"
+    report(f"8 people, {len(taken)} edits in {SECONDS:g} s: none lost, {figures}")
+    assert not SOAK or slowest < 0.15
+
+
+def open_page(server, path):
+    """An event stream as a page holds it: a socket that only listens."""
+    cookies = "; ".join(f"{c.name}={c.value}" for c in server.jar)
+    page = socket.create_connection(("127.0.0.1", server.port), timeout=PATIENCE)
+    page.sendall(f"GET {path}/events HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookies}\r\n\r\n".encode())
+    assert b"200 OK" in page.recv(4096)
+    return page
+
+
+def heard(page, text, seconds=PATIENCE):
+    """Whether a page receives a text."""
+    page.settimeout(0.5)
+    seen, end = b"", time.monotonic() + seconds
+    while text not in seen and time.monotonic() < end:
+        try:
+            seen += page.recv(1 << 16)
+        except TimeoutError:
+            continue
+    return text in seen
+
+
+def test_fifty_open_pages_all_hear_of_an_edit(server):
+    path = variant_path(server)
+    pages = [open_page(server, path) for _ in range(PAGES)]
+    base, taken = server.call("GET", path)["revision"], []
+    for k in range(int(max(10, SECONDS * 2))):
+        edit = {"kind": "set_title", "title": f"Title {k}"}
+        base = server.call("POST", path + "/edits", {"base": base, "edit": edit})["revision"]
+        began = time.perf_counter()
+        server.call("GET", path + "/history")
+        taken.append(time.perf_counter() - began)
+    last = f'"revision": {base}'.encode()
+    assert all(heard(page, last) for page in pages)
+    for page in pages:
+        page.close()
+    report(f"50 open pages with live results: server {server.megabytes():.0f} MB, median of an API answer {1000 * median(taken):.0f} ms")
+    assert not SOAK or (server.megabytes() < 400 and median(taken) < 0.02)

@@ -1,0 +1,62 @@
+"""Measured data and fits over HTTP: files read with care, fits by a solver process, each for those who may."""
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from wattaxis import PropertyModel
+
+pytestmark = pytest.mark.django_db(transaction=True)
+MEANT = {"kind": "vapour-liquid", "first": "butanone", "second": "water", "name": "Run 1"}
+
+
+def upload(person, content, name="run.csv", **change):
+    return person.client.post(person.path + "/data-file", {"file": SimpleUploadedFile(name, content), **MEANT, **change})
+
+
+def table():
+    model = PropertyModel("margules", ["butanone", "water"], {("butanone", "water"): {"a12": 1.5, "a21": 1.1}})
+    rows = ["T/degC;P/kPa;x1"]
+    for x in (0.1, 0.3, 0.5, 0.7, 0.9):
+        rows.append(f"60;{model.flash([x, 1 - x], T=333.15, VF=0.0).pressure / 1000:.4f};{x}")
+    return "\n".join(rows).encode()
+
+
+def test_a_file_becomes_a_set_and_the_set_a_fit(as_, variant):
+    from runs.service import service
+
+    egon = as_("egon")
+    read = upload(egon, table()).json()
+    assert read["left_out"] == []
+    data = read["data"][0]
+    assert len(data["rows"]) == 5
+    assert egon.edit(1, "set_data", name="Run 1", data=data).status_code == 200
+    free = [{"first": "butanone", "second": "water", "name": name} for name in ("a12", "a21")]
+    fit = {"model": "margules", "data": ["Run 1"], "free": free}
+    try:
+        reply = egon.client.post(egon.path + "/fit", {"fit": fit}, content_type="application/json")
+        assert reply.status_code == 200, reply.json()
+        assert reply.json()["values"] == pytest.approx([1.5, 1.1], rel=1e-3)
+        refused = egon.client.post(egon.path + "/fit", {"fit": {**fit, "data": ["Run 2"]}}, content_type="application/json")
+        assert (refused.status_code, "Run 2" in refused.json()["message"]) == (422, True)
+        assert egon.client.post(egon.path + "/fit", {"fit": {}}, content_type="application/json").status_code == 422
+    finally:
+        service.stop()
+    assert as_("rita").client.post(egon.path + "/fit", {"fit": fit}, content_type="application/json").status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (b"", "empty"),
+        (b"T;P\n1;2", "column x1"),
+        (b"<html/>", "DataReport"),
+        (b"PK\x03\x04 broken", "workbook"),
+        (b"x" * 9_000_000, "larger"),
+    ],
+)
+def test_files_that_are_no_data_are_refused_in_words(as_, variant, content, words):
+    reply = upload(as_("egon"), content)
+    assert reply.status_code == 422
+    assert words in reply.json()["message"]
+    assert upload(as_("rita"), content).status_code in (403, 422)
+    assert upload(as_("nemo"), table()).status_code == 404

@@ -1,0 +1,56 @@
+"""Every route of the API that belongs to a project or variant, asked by everybody who must not: made from the API's own description."""
+
+import re
+
+import pytest
+
+pytestmark = pytest.mark.django_db(transaction=True)
+#: What a reader may do besides reading: ask for diagrams and what pairs matter, leave, and take a copy of their own.
+READERS_MAY = {
+    ("post", "/api/variants/{variant_id}/diagram"),
+    ("post", "/api/variants/{variant_id}/influence"),
+    ("post", "/api/projects/{project_id}/copy"),
+    ("delete", "/api/projects/{project_id}/members/{username}"),
+}
+#: Reading that is for owners alone.
+OWNERS_READ = {"/api/variants/{variant_id}/links", "/api/projects/{project_id}/invitations"}
+
+
+def routes():
+    from api.routes import api
+
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        if "{variant_id}" in path or "{project_id}" in path:
+            yield from ((method, path) for method in methods)
+
+
+def ask(client, variant, method, path):
+    address = path.replace("{variant_id}", str(variant.id)).replace("{project_id}", str(variant.project_id))
+    address = re.sub(r"{username}", "olga", re.sub(r"{\w+_id}|{number}", "1", address))
+    body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "mail": "a@b.invalid"}
+    body["fit"] = {"model": "nrtl", "data": ["x"], "free": [{"first": "a", "second": "b", "name": "b12"}]}
+    body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
+    return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code
+
+
+def test_there_are_routes_to_look_at():
+    assert len(list(routes())) > 25
+
+
+def test_nobody_outside_a_project_reaches_any_of_its_routes(as_, variant, client):
+    nemo = as_("nemo").client
+    for method, path in routes():
+        if path.endswith(("/feed-table", "/data-file")):
+            continue  # wants a file before it looks at the person; tested on its own
+        assert ask(nemo, variant, method, path) == 404, (method, path)
+        assert ask(client, variant, method, path) == 401, (method, path)
+
+
+def test_readers_read_and_change_nothing(as_, variant):
+    rita = as_("rita").client
+    for method, path in routes():
+        if path.endswith(("/feed-table", "/data-file")) or (method, path) in READERS_MAY:
+            continue
+        wanted = (403,) if method != "get" or path in OWNERS_READ else (200, 409)
+        assert ask(rita, variant, method, path) in wanted, (method, path)
+    assert as_("olga").get().json()["revision"] == 1

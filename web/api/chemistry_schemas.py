@@ -1,0 +1,206 @@
+"""What goes in and out about diagrams, measured data and fits."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from wattaxis.flowsheet.data import FitDeviation, Measured
+from wattaxis.quantities import Quantity
+
+
+class QuestionIn(Schema):
+    """A question, told apart by its ``kind``; the core checks it."""
+
+    question: dict[str, Any]
+
+
+class AxisOut(Schema):
+    """An axis of a diagram: title, kind of quantity (numbers are SI), whether logarithmic."""
+
+    title: str
+    kind: str
+    log: bool
+
+
+class CurveOut(Schema):
+    """A line through points; None lifts the pen. ``role``: line, dashed or points."""
+
+    name: str
+    role: str
+    points: list[list[float] | None]
+
+
+class MarkOut(Schema):
+    """A point of interest; ``temperature`` in K where no axis shows it."""
+
+    name: str
+    place: list[float]
+    text: str
+    temperature: float | None
+
+
+class DiagramOut(Schema):
+    """A diagram over two axes, or in a composition triangle with three."""
+
+    title: str
+    axes: list[AxisOut]
+    curves: list[CurveOut]
+    marks: list[MarkOut]
+    notes: list[str]
+
+
+class DataMeant(Schema):
+    """What a table of measured data is meant to be."""
+
+    kind: str
+    first: str
+    second: str
+    name: str
+
+
+class DataFileOut(Schema):
+    """Data sets read from a file, and what was left out."""
+
+    data: list[Measured]
+    left_out: list[str]
+
+
+class FitIn(Schema):
+    """A fit that is asked for; the core checks it."""
+
+    fit: dict[str, Any]
+
+
+class FittedPair(Schema):
+    """All values of a pair after a fit."""
+
+    first: str
+    second: str
+    values: dict[str, float]
+
+
+class FitOut(Schema):
+    """What a fit says."""
+
+    values: list[float]
+    half_widths: list[float]
+    correlation: list[list[float]]
+    sum_of_squares: float
+    quality: str
+    notes: list[str]
+    pairs: list[FittedPair]
+    deviations: list[FitDeviation]
+    diagrams: list[DiagramOut]
+
+
+class DataColumn(Schema):
+    """A column that data of a kind may have; a # in the key stands for every component but the last."""
+
+    key: str
+    title: str
+    kind: str
+    deviation: float
+    needed: bool
+
+
+class DataKindOut(Schema):
+    """A kind of measured data."""
+
+    key: str
+    title: str
+    columns: list[DataColumn]
+
+
+class NamesIn(Schema):
+    """A list of names, formulas or CAS numbers."""
+
+    names: list[str] = Field(max_length=200)
+
+
+class FoundComponent(Schema):
+    """What a name stands for in the bank."""
+
+    asked: str
+    name: str
+    cas: str
+
+
+class MissingComponent(Schema):
+    """A name that the bank does not have, with what comes nearest."""
+
+    asked: str
+    near: list[FoundComponent]
+
+
+class FoundOut(Schema):
+    """A list of names, resolved as far as the bank goes."""
+
+    found: list[FoundComponent]
+    missing: list[MissingComponent]
+
+
+class CurvePoint(Schema):
+    """A point of a distillation curve: per cent of the volume distilled, temperature."""
+
+    share: float
+    temperature: Quantity
+
+
+class EstimateIn(Schema):
+    """What is known of a component that the bank does not have."""
+
+    way: Literal["groups", "boiling", "distillation"]
+    id: str = Field(min_length=1, max_length=60)
+    groups: dict[int, int] = Field(default={}, max_length=41)
+    boiling_point: Quantity | None = None
+    density: Quantity | None = None
+    molar_mass: Quantity | None = None
+    curve: list[CurvePoint] = Field(default=[], max_length=60)
+    astm: bool = False
+    cuts: int = 6
+
+
+class EstimatedComponent(Schema):
+    """An estimated component as the document keeps it; of a cut its share of the moles and its density (kg/m3) too."""
+
+    id: str
+    own: dict[str, Any]
+    notes: list[str]
+    mole_share: float | None = None
+    density: float | None = None
+
+
+class EstimatedComponents(Schema):
+    """One estimated component, or the cuts of a curve."""
+
+    components: list[EstimatedComponent]
+
+
+class WatchedOut(Schema):
+    """A result before and after a pair was moved; SI value of a kind."""
+
+    name: str
+    kind: str | None
+    before: float
+    after: float
+
+
+class InfluenceOut(Schema):
+    """What moving one doubtful pair does; ``share`` is its largest relative change."""
+
+    first: str
+    second: str
+    quality: str
+    moved: dict[str, float]
+    results: list[WatchedOut]
+    problem: str
+    share: float
+
+
+class InfluencesOut(Schema):
+    """All doubtful pairs, those that matter most first."""
+
+    influences: list[InfluenceOut]

@@ -1,0 +1,59 @@
+"""Measured data from files, and fits of pair parameters to them. Nothing is changed here; the page makes the edits."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from api import chemistry_schemas, schemas
+from api.access import member, reading
+from django.http import HttpRequest
+from ninja import File, Form, Router, Status
+from ninja.files import UploadedFile
+from projects.service import latest
+from runs.service import service as solving
+
+from wattaxis.exchange import TableError, data_from_table, data_from_thermoml, read_table
+from wattaxis.exchange.thermoml import LARGEST
+from wattaxis.flowsheet.document import load_data
+from wattaxis.flowsheet.fitting import fit_question_from_json
+from wattaxis.flowsheet.questions import QuestionError
+
+router = Router()
+
+
+@router.post("variants/{id:variant_id}/data-file", response={200: chemistry_schemas.DataFileOut, 422: schemas.Message})
+def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFile], meant: Form[chemistry_schemas.DataMeant]) -> Any:
+    """What a CSV, XLSX or ThermoML file holds; a table is read as a set of the kind and components that are meant."""
+    variant, _ = member(request, variant_id, "editor")
+    if file.size is None or file.size > LARGEST:
+        return Status(422, {"message": f"The file is larger than {LARGEST // 1_000_000} MB."})
+    content = file.read()
+    try:
+        if content.lstrip(b"\xef\xbb\xbf \r\n\t")[:1] == b"<":
+            sets, left_out = data_from_thermoml(content, load_data(latest(variant).document).chemistry.components)
+        else:
+            table = data_from_table(read_table(content), meant.kind, [meant.first, meant.second], meant.name)
+            sets, left_out = [table.data], table.left_out
+    except TableError as error:
+        return Status(422, {"message": str(error)})
+    return {"data": [part.model_dump(mode="json") for part in sets], "left_out": left_out[:20]}
+
+
+@router.post("variants/{id:variant_id}/influence", response={200: chemistry_schemas.InfluencesOut, 422: schemas.Message}, auth=reading)
+def post_influence(request: HttpRequest, variant_id: int) -> Any:
+    """How far the doubtful pairs matter: each is moved, and the plant calculated again."""
+    variant, _ = member(request, variant_id)
+    answer = solving.ask(variant.id, document=latest(variant).document)
+    return answer if "influences" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post("variants/{id:variant_id}/fit", response={200: chemistry_schemas.FitOut, 422: schemas.Message})
+def post_fit(request: HttpRequest, variant_id: int, body: chemistry_schemas.FitIn) -> Any:
+    """Fit pair parameters to data sets of the chemistry."""
+    variant, _ = member(request, variant_id, "editor")
+    try:
+        fit_question_from_json(body.fit)
+    except QuestionError as error:
+        return Status(422, {"message": str(error)})
+    answer = solving.ask(variant.id, chemistry=latest(variant).document["chemistry"], fit=body.fit)
+    return answer["fit"] if "fit" in answer else Status(422, {"message": answer["text"]})

@@ -1,0 +1,181 @@
+"""Links that let others in: share links for reading one variant, and invitations by mail into a project."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from accounts.audit import record
+from accounts.throttle import SignInThrottle
+from api import schemas
+from api.access import SHARED, member, project_member, share_token, shared_variant
+from api.people import accept_password
+from django.contrib.auth import get_user_model, login
+from django.contrib.auth.validators import UnicodeUsernameValidator
+from django.core import signing
+from django.core.exceptions import ValidationError
+from django.core.mail import send_mail
+from django.db import IntegrityError, transaction
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja import Router
+from ninja.errors import HttpError
+from projects.models import Invitation, Membership, ShareLink
+
+router = Router()
+throttle = SignInThrottle()
+_SALT = "wattaxis.invitation"
+DAYS = 14
+
+
+# Share links --------------------------------------------------------------------------------------------------------------
+
+
+@router.get("variants/{id:variant_id}/links", response=list[schemas.ShareOut])
+def list_links(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
+    """The links that let others read this variant."""
+    variant, _ = member(request, variant_id, "owner")
+    return [_link(request, link) for link in variant.share_links.filter(withdrawn=None).select_related("author").order_by("-id")]
+
+
+@router.post("variants/{id:variant_id}/links", response=schemas.ShareOut)
+def make_link(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+    """A new link; whoever holds it can read the variant without an account."""
+    variant, _ = member(request, variant_id, "owner")
+    link = ShareLink.objects.create(variant=variant, author=request.user)
+    record(request, "shared for reading", f"{variant} ({variant.id})")
+    return _link(request, link)
+
+
+@router.delete("variants/{id:variant_id}/links/{id:link_id}", response=schemas.Message)
+def withdraw_link(request: HttpRequest, variant_id: int, link_id: int) -> dict[str, str]:
+    """The link stops working at once."""
+    variant, _ = member(request, variant_id, "owner")
+    found = variant.share_links.filter(id=link_id, withdrawn=None).update(withdrawn=timezone.now())
+    if not found:
+        raise HttpError(404, "There is no such link any more.")
+    record(request, "withdrew a link", f"{variant} ({variant.id})")
+    return {"message": "The link no longer works."}
+
+
+def _link(request: HttpRequest, link: ShareLink) -> dict[str, Any]:
+    address = request.build_absolute_uri(f"/shared/{share_token(link)}")
+    return {"id": link.id, "address": address, "created": link.created, "author": link.author.get_username() if link.author else ""}
+
+
+@router.post("shared/{token}", auth=None, response=schemas.SharedOut)
+def open_link(request: HttpRequest, token: str) -> dict[str, int]:
+    """Follow a share link: from now on this browser reads the variant."""
+    _slow_down(request, "share")
+    link = shared_variant(token)
+    if link is None:
+        throttle.failed(_who(request, "share"))
+        raise HttpError(404, "This link does not work, or no longer. Ask whoever sent it for a new one.")
+    request.session[SHARED] = link.id
+    return {"variant": link.variant_id}
+
+
+# Invitations --------------------------------------------------------------------------------------------------------------
+
+
+@router.get("projects/{id:project_id}/invitations", response=list[schemas.InvitationOut])
+def list_invitations(request: HttpRequest, project_id: int) -> list[dict[str, Any]]:
+    """Invitations that nobody has followed yet."""
+    project, _ = project_member(request, project_id, "owner")
+    return [{"id": i.id, "mail": i.mail, "role": i.role} for i in project.invitations.filter(accepted=None).order_by("mail")]
+
+
+@router.post("projects/{id:project_id}/invitations", response=list[schemas.InvitationOut])
+def invite(request: HttpRequest, project_id: int, body: schemas.InvitationIn) -> list[dict[str, Any]]:
+    """Send a link by mail that makes an account, or uses the one that is there, and gives the role. Again: with the new role."""
+    project, _ = project_member(request, project_id, "owner")
+    invitation = Invitation(project=project, mail=body.mail.strip().lower(), role=body.role, author=request.user)
+    try:
+        invitation.clean_fields()
+    except ValidationError as error:
+        raise HttpError(422, f"{body.mail[:100]!r} is no mail address.") from error
+    values = {"role": body.role, "author": request.user, "accepted": None}
+    invitation, _ = Invitation.objects.update_or_create(project=project, mail=invitation.mail, defaults=values)
+    link = request.build_absolute_uri(f"/invited/{signing.dumps([invitation.id, invitation.role], salt=_SALT)}")
+    name = request.user.get_username()
+    text = f"{name} invites you to the Wattaxis project {project.name} as {body.role}.\nThis link lets you in, for {DAYS} days:\n\n{link}\n"
+    send_mail(f"Invitation to {project.name}".replace("\n", " "), text, None, [invitation.mail])
+    record(request, f"invited as {body.role}", f"{invitation.mail} into {project.name} ({project.id})")
+    return list_invitations(request, project_id)
+
+
+@router.delete("projects/{id:project_id}/invitations/{id:invitation_id}", response=list[schemas.InvitationOut])
+def take_back_invitation(request: HttpRequest, project_id: int, invitation_id: int) -> list[dict[str, Any]]:
+    """The link in the mail stops working."""
+    project, _ = project_member(request, project_id, "owner")
+    gone, _ = project.invitations.filter(id=invitation_id, accepted=None).delete()
+    if not gone:
+        raise HttpError(404, "There is no such invitation.")
+    record(request, "took back an invitation", f"{project.name} ({project.id})")
+    return list_invitations(request, project_id)
+
+
+@router.get("invitations/{token}", auth=None, response=schemas.InvitedOut)
+def look_at_invitation(request: HttpRequest, token: str) -> dict[str, str]:
+    """What the holder of a link is invited to."""
+    invitation = _invitation(request, token)
+    return {"project": invitation.project.name, "role": invitation.role, "mail": invitation.mail}
+
+
+@router.post("invitations/{token}", auth=None, response=schemas.Message)
+def accept_invitation(request: HttpRequest, token: str, body: schemas.Acceptance) -> dict[str, str]:
+    """Join with the account that is signed in, or with a new one of the given name and password."""
+    invitation = _invitation(request, token)
+    try:
+        with transaction.atomic():
+            user = request.user if request.user.is_authenticated else _new_person(invitation.mail, body)
+            _join(invitation, user)
+    except IntegrityError as error:
+        raise HttpError(422, f"The name {body.username.strip()[:150]!r} is taken. Choose another, or sign in with it first.") from error
+    if not request.user.is_authenticated:
+        login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    record(request, f"joined as {invitation.role}", f"{invitation.project.name} ({invitation.project_id})")
+    return {"message": f"You are in {invitation.project.name}."}
+
+
+def _join(invitation: Invitation, user: Any) -> None:
+    membership, new = Membership.objects.get_or_create(project=invitation.project, user=user, defaults={"role": invitation.role})
+    if not new and membership.role == Membership.Role.READER:
+        membership.role = invitation.role
+        membership.save()
+    invitation.accepted = timezone.now()
+    invitation.save()
+
+
+def _new_person(mail: str, body: schemas.Acceptance) -> Any:
+    name = body.username.strip()
+    try:
+        UnicodeUsernameValidator()(name)
+    except ValidationError as error:
+        raise HttpError(422, "A name is made of letters, digits and @ . + - _") from error
+    if not 1 <= len(name) <= 150:
+        raise HttpError(422, "A name has at most 150 characters.")
+    people = get_user_model()
+    accept_password(body.password, people(username=name, email=mail))
+    return people.objects.create_user(name, mail, body.password)
+
+
+def _invitation(request: HttpRequest, token: str) -> Invitation:
+    _slow_down(request, "invitation")
+    try:
+        number, role = signing.loads(token, salt=_SALT, max_age=DAYS * 86400)
+        found = Invitation.objects.select_related("project").filter(id=number, role=role, accepted=None, project__deleted=None).first()
+    except (signing.BadSignature, ValueError):
+        found = None
+    if found is None:
+        throttle.failed(_who(request, "invitation"))
+        raise HttpError(404, "This invitation is used up, too old or taken back. Ask for a new one.")
+    return found
+
+
+def _who(request: HttpRequest, what: str) -> str:
+    return f"{what}|{request.META.get('REMOTE_ADDR', '')}"
+
+
+def _slow_down(request: HttpRequest, what: str) -> None:
+    if throttle.wait(_who(request, what)) > 0:
+        raise HttpError(429, "Too many failed attempts. Try again in a few minutes.")

@@ -1,0 +1,215 @@
+"""Variants: reading, editing, undo and history, files; branching, renaming, archiving, deleting with a way back; copies of projects."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from accounts.audit import record
+from api import schemas
+from api.access import member, project_member, reading
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.utils.text import slugify
+from ninja import Router, Status
+from ninja.errors import HttpError
+from projects import service as editing
+from projects.models import Revision, Variant
+from runs.service import service as solving
+
+from wattaxis.exchange import stream_csv, stream_xlsx
+from wattaxis.flowsheet import Chemistry, dump, pair_table
+from wattaxis.flowsheet.document import load_data
+from wattaxis.flowsheet.estimates import estimate_pairs
+from wattaxis.flowsheet.guide import guide
+
+router = Router()
+
+
+def title(text: str, what: str) -> str:
+    """A name as it is kept. Refuses an empty or an endless one."""
+    if not 1 <= len(text.strip()) <= 120:
+        raise HttpError(422, f"A {what} needs a name of at most 120 characters.")
+    return text.strip()
+
+
+def author_name(user: Any) -> str:
+    """Who made a revision."""
+    return user.get_username() if user else "someone who left"
+
+
+def variant_body(variant: Variant, role: str, request: HttpRequest) -> dict[str, Any]:
+    """Everything that a page needs of a variant; asks for its results when nobody has."""
+    newest = editing.latest(variant)
+    solving.request(variant.id, newest.number, newest.document)
+    steps = editing.steps(variant, request.user)
+    answer = solving.latest(variant.id)
+    return {
+        "id": variant.id,
+        "name": variant.name,
+        "project": variant.project.name,
+        "role": role,
+        "revision": newest.number,
+        "document": newest.document,
+        "undo": steps.undo.label if steps.undo else None,
+        "redo": (steps.redo.undoes.label if steps.redo.undoes else steps.redo.label) if steps.redo else None,
+        "pairs": pair_table(Chemistry.model_validate(newest.document["chemistry"])),
+        "answer": answer,
+    }
+
+
+@router.get("variants/{id:variant_id}", response=schemas.VariantOut, auth=reading)
+def get_variant(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+    """Document, results so far, what can be undone."""
+    variant, role = member(request, variant_id)
+    return variant_body(variant, role, request)
+
+
+@router.post("variants/{id:variant_id}/edits", response={200: schemas.VariantOut, 409: schemas.QuarrelOut, 422: schemas.Message})
+def post_edit(request: HttpRequest, variant_id: int, body: schemas.EditIn) -> dict[str, Any]:
+    """Apply an editing operation; the calculation starts by itself."""
+    variant, role = member(request, variant_id, "editor")
+    revision = editing.submit(variant, request.user, body.base, body.edit)
+    return _edited(request, variant, role, revision)
+
+
+@router.post("variants/{id:variant_id}/undo", response={200: schemas.VariantOut, 422: schemas.Message})
+def post_undo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+    """Take back the person's last edit."""
+    variant, role = member(request, variant_id, "editor")
+    return _edited(request, variant, role, editing.undo(variant, request.user))
+
+
+@router.post("variants/{id:variant_id}/redo", response={200: schemas.VariantOut, 422: schemas.Message})
+def post_redo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+    """Bring back the person's last undone edit."""
+    variant, role = member(request, variant_id, "editor")
+    return _edited(request, variant, role, editing.redo(variant, request.user))
+
+
+@router.post("variants/{id:variant_id}/back/{id:number}", response={200: schemas.VariantOut, 422: schemas.Message})
+def post_back(request: HttpRequest, variant_id: int, number: int) -> dict[str, Any]:
+    """Go back to an earlier revision, by a new one."""
+    variant, role = member(request, variant_id, "editor")
+    return _edited(request, variant, role, editing.go_back(variant, request.user, number))
+
+
+def _edited(request: HttpRequest, variant: Variant, role: str, revision: Revision) -> dict[str, Any]:
+    body = variant_body(variant, role, request)
+    notice = {"kind": "revision", "revision": revision.number, "label": revision.label, "author": author_name(revision.author)}
+    solving.events.publish(variant.id, notice)
+    return body
+
+
+@router.get("variants/{id:variant_id}/guide", response=schemas.GuideOut, auth=reading)
+def get_guide(request: HttpRequest, variant_id: int) -> Any:
+    """Which property model suits this chemistry, and why."""
+    variant, _ = member(request, variant_id)
+    return guide(load_data(editing.latest(variant).document))
+
+
+@router.post("variants/{id:variant_id}/estimate", response={200: schemas.EstimatedOut, 422: schemas.Message})
+def post_estimate(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+    """Estimate the pairs that are assumed zero, as one edit."""
+    variant, role = member(request, variant_id, "editor")
+    newest = editing.latest(variant)
+    try:
+        found = estimate_pairs(load_data(newest.document).chemistry)
+    except (ValueError, KeyError) as error:
+        raise HttpError(422, str(error.args[0])) from error
+    if not found.edits:
+        raise HttpError(422, " ".join(["No pair can be estimated.", *found.left_out[:6]]))
+    batch = {"kind": "batch", "edits": found.edits, "label": f"estimated {len(found.edits)} pairs"}
+    revision = editing.submit(variant, request.user, newest.number, batch)
+    return {"variant": _edited(request, variant, role, revision), "left_out": found.left_out}
+
+
+@router.get("variants/{id:variant_id}/history", response=list[schemas.HistoryRow], auth=reading)
+def get_history(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
+    """The newest 200 revisions, newest first."""
+    variant, _ = member(request, variant_id)
+    rows = Revision.objects.filter(variant=variant).defer("document").select_related("author").order_by("-number")[:200]
+    return [{"number": r.number, "label": r.label, "author": author_name(r.author), "created": r.created} for r in rows]
+
+
+@router.get("variants/{id:variant_id}/document.json", include_in_schema=False, auth=reading)
+def get_document(request: HttpRequest, variant_id: int) -> HttpResponse:
+    """The document as a file."""
+    variant, _ = member(request, variant_id)
+    return _file(dump(load_data(editing.latest(variant).document)).encode(), "application/json", variant, "json")
+
+
+@router.get("variants/{id:variant_id}/streams.{ending}", include_in_schema=False, auth=reading)
+def get_streams(request: HttpRequest, variant_id: int, ending: str) -> HttpResponse:
+    """The stream table as a file, calculated for the newest revision."""
+    variant, _ = member(request, variant_id)
+    document, result = editing.latest(variant), solving.latest(variant.id)
+    if ending not in ("csv", "xlsx"):
+        raise HttpError(404, "The stream table comes as csv or xlsx.")
+    if result is None or result.get("result") is None or result["revision"] != document.number:
+        raise HttpError(409, "The results are being calculated; try again in a moment.")
+    table = schemas.ResultOut.model_validate(result["result"])
+    plant = load_data(document.document)
+    if ending == "csv":
+        return _file(stream_csv(plant, table).encode("utf-8-sig"), "text/csv; charset=utf-8", variant, "csv")
+    sheet = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _file(stream_xlsx(plant, table), sheet, variant, "xlsx")
+
+
+def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> HttpResponse:
+    name = slugify(f"{variant.project.name} {variant.name}") or "plant"
+    return HttpResponse(content, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}.{ending}"'})
+
+
+# Managing them --------------------------------------------------------------------------------------------------------
+
+
+@router.post("variants/{id:variant_id}/branch", response={201: schemas.VariantShort})
+def branch_variant(request: HttpRequest, variant_id: int, body: schemas.NameIn) -> Any:
+    """A new variant that starts from the newest revision of another."""
+    variant, _ = member(request, variant_id, "editor")
+    revision = editing.branch(variant, title(body.name, "variant"), request.user)
+    size = len(revision.document.get("units", []))
+    short = {"id": revision.variant_id, "name": revision.variant.name, "units": size, "revision": 1, "changed": revision.created, "archived": False}
+    return Status(201, short)
+
+
+@router.patch("variants/{id:variant_id}", response=schemas.Message)
+def change_variant(request: HttpRequest, variant_id: int, body: schemas.NameAndPlace) -> dict[str, str]:
+    """Rename, archive or take out of the archive."""
+    variant, _ = member(request, variant_id, "editor")
+    if body.name is not None:
+        variant.name = title(body.name, "variant")
+    if body.archived is not None:
+        variant.archived = body.archived
+    variant.save()
+    return {"message": f"{variant.name} is {'archived' if variant.archived else 'kept'}."}
+
+
+@router.delete("variants/{id:variant_id}", response=schemas.Message)
+def delete_variant(request: HttpRequest, variant_id: int) -> dict[str, str]:
+    """Delete; :func:`restore_variant` brings it back. The last variant stays: delete the project instead."""
+    variant, _ = member(request, variant_id, "editor")
+    if Variant.objects.filter(project=variant.project, deleted=None).count() == 1:
+        raise HttpError(422, "A project keeps one variant at least; delete the project instead.")
+    variant.deleted = timezone.now()
+    variant.save()
+    record(request, "deleted variant", f"{variant} ({variant.id})")
+    return {"message": f"{variant.name} is deleted."}
+
+
+@router.post("variants/{id:variant_id}/restore", response=schemas.Message)
+def restore_variant(request: HttpRequest, variant_id: int) -> dict[str, str]:
+    """Undo a deletion."""
+    variant, _ = member(request, variant_id, "editor", deleted=True)
+    variant.deleted = None
+    variant.save()
+    record(request, "restored variant", f"{variant} ({variant.id})")
+    return {"message": f"{variant.name} is back."}
+
+
+@router.post("projects/{id:project_id}/copy", response={201: schemas.Message})
+def copy_of_project(request: HttpRequest, project_id: int, body: schemas.NameIn) -> Any:
+    """A copy of one's own; whoever may read a project may copy it."""
+    project, _ = project_member(request, project_id)
+    copy = editing.copy_project(project, title(body.name, "project"), request.user)
+    return Status(201, {"message": f"{copy.name} is yours."})
