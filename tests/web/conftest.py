@@ -55,7 +55,7 @@ class Person:
             answer = self.get().json()["answer"]
             if answer and answer["revision"] >= revision:
                 return answer
-            time.sleep(0.02)
+            time.sleep(0.1)
         raise AssertionError(f"no result of revision {revision} after {seconds} s")
 
 

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import time
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -183,9 +184,28 @@ def test_a_solver_that_hangs_is_ended_and_the_page_is_told(as_, solvers, setting
     for solver in solvers._solvers:
         solver.process.send_signal(signal.SIGSTOP)
     olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
+    variant = int(olga.path.rsplit("/", 1)[1])
+    for solver in solvers._solvers:  # as if it had been stopped amid the calculation
+        solver.inbox.put(("told", {"kind": "begun", "variant": variant, "revision": 2}))
     answer = olga.result(2)
     assert answer["kind"] == "failed"
     assert "longer than 0.5 s" in answer["text"]
     settings.RUN_SECONDS = 30
     olga.edit(2, "set_values", unit="E-103", values={"outlet_temperature": q("51 degC")})
     assert olga.result(3)["kind"] == "result"
+
+
+def test_a_solver_that_leaves_a_request_lying_is_replaced_and_asked_again(as_, solvers, settings):
+    import signal
+
+    olga = as_("olga")
+    olga.result(1)
+    stopped = [solver.process.pid for solver in solvers._solvers]
+    for solver in solvers._solvers:
+        solver.process.send_signal(signal.SIGSTOP)
+    settings.START_SECONDS = 1.0
+    olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
+    while stopped == [solver.process.pid for solver in solvers._solvers]:
+        time.sleep(0.01)
+    settings.START_SECONDS = 240.0
+    assert olga.result(2)["kind"] == "result"

@@ -37,13 +37,14 @@ def test_the_worker_answers_and_a_newer_request_supersedes(worker):
     worker.stdin.write(request(1, 1, document) + request(2, 5, document) + request(1, 2, document) + request(1, 3, hotter))
     worker.stdin.flush()
     lines = (json.loads(line) for line in worker.stdout)
-    answers = list(itertools.islice((a for a in lines if a["kind"] != "partial"), 2))
+    answers = list(itertools.islice((a for a in lines if a["kind"] not in ("begun", "partial")), 2))
     assert {(a["variant"], a["revision"]) for a in answers} == {(1, 3), (2, 5)}
     first = next(a for a in answers if a["variant"] == 1)
     assert first["result"]["streams"]["S-07"]["temperature"] == pytest.approx(333.15)
     worker.stdin.write(request(1, 4, hotter))
     worker.stdin.flush()
-    again = json.loads(worker.stdout.readline())
+    begun, again = (json.loads(worker.stdout.readline()) for _ in range(2))
+    assert begun == {"kind": "begun", "variant": 1, "revision": 4}
     assert again["result"] == first["result"]
 
 
@@ -56,7 +57,7 @@ def test_the_worker_answers_questions_between_calculations(worker):
     worker.stdin.write(json.dumps(good) + "\n" + request(1, 1, document) + json.dumps(bad) + "\n" + request(1, 2, document))
     worker.stdin.flush()
     lines = (json.loads(line) for line in worker.stdout)
-    answers = list(itertools.islice((a for a in lines if a["kind"] != "partial"), 3))
+    answers = list(itertools.islice((a for a in lines if a["kind"] not in ("begun", "partial")), 3))
     by_job = {a.get("job"): a for a in answers}
     assert by_job[7]["diagram"]["axes"][1]["kind"] == "pressure"
     assert "gold is not among the components" in by_job[8]["text"]

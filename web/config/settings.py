@@ -3,7 +3,8 @@
 WATTAXIS_VAR: folder for the database, the secret key and outgoing mail (default: var/ in the checkout).
 WATTAXIS_HOSTS: comma-separated host names the server answers to (default: local ones).
 WATTAXIS_PRODUCTION: "1" behind HTTPS: secure cookies, redirects, HSTS.
-WATTAXIS_SOLVERS: number of solver processes (default 2). WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation.
+WATTAXIS_SOLVERS: number of solver processes (default 2). WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
+  WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60).
 WATTAXIS_REQUESTS: requests a minute that one person may make (default 1800; a quarter of it without a sign-in).
 WATTAXIS_PAGES: open pages that receive live results, at most (default 500).
 WATTAXIS_LOG: "console" for the log as JSON lines on standard error; default is the file wattaxis.log in WATTAXIS_VAR.
@@ -119,6 +120,7 @@ EMAIL_FILE_PATH = VAR / "mail"
 
 SOLVERS = int(os.environ.get("WATTAXIS_SOLVERS", "2"))
 RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
+START_SECONDS = float(os.environ.get("WATTAXIS_START_SECONDS", "60"))
 RUN_MEGABYTES = int(os.environ.get("WATTAXIS_RUN_MEGABYTES", "1500"))
 
 REQUESTS_A_MINUTE = int(os.environ.get("WATTAXIS_REQUESTS", "1800"))

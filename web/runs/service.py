@@ -11,6 +11,7 @@ import itertools
 import json
 import logging
 import queue
+import signal
 import subprocess
 import sys
 import threading
@@ -72,53 +73,78 @@ def _key(message: dict[str, Any]) -> Key:
 
 
 class Solver(threading.Thread):
-    """One solver process with the thread that feeds and watches it. Requests and answers come by one inbox."""
+    """One solver process with the thread that feeds and watches it. Requests and answers come by one inbox.
+
+    The process says when it is ready and which request it begins. Only the one under way is held to the time limit of a calculation; a process
+    that does not come up, or leaves a request lying, is replaced after the time limit of a start.
+    """
 
     def __init__(self, service: SolverService, number: int) -> None:
         super().__init__(name=f"solver-{number}", daemon=True)
         self.service = service
         self.inbox: queue.Queue[tuple[str, Any]] = queue.Queue()
         self.process: subprocess.Popen[str] | None = None
+        self.waiting: dict[Key, dict[str, Any]] = {}
+        self.running: Key | None = None
+        self.since = time.monotonic()
 
     def run(self) -> None:
-        """Feed requests, pass answers on, keep the time limit, replace the process when it fails."""
+        """Feed requests, pass answers on, keep the time limits, replace the process when it fails."""
         self._launch()
-        waiting: dict[Key, tuple[float, dict[str, Any]]] = {}
         while True:
             try:
-                what, message = self.inbox.get(timeout=0.2 if waiting else 1.0)
+                what, message = self.inbox.get(timeout=0.2 if self.waiting else 1.0)
             except queue.Empty:
                 what, message = "nothing", None
             if what == "stop":
                 break
             if what == "request":
-                self._send(message)
-                waiting[_key(message)] = (time.monotonic() + settings.RUN_SECONDS, message)
-            elif what == "answer":
-                pending = waiting.get(_key(message))
-                if pending is not None and pending[1].get("revision") == message.get("revision"):
-                    del waiting[_key(message)]
-                self.service.finished(message)
-            late = [key for key, (deadline, _) in waiting.items() if time.monotonic() > deadline]
-            if late or (self.process is not None and self.process.poll() is not None):
-                self._replace(waiting, late)
+                self._request(message)
+            elif what == "told":
+                self._told(message)
+            if self._late() or (self.process is not None and self.process.poll() is not None):
+                self._replace()
         if self.process is not None:
             self.process.kill()
             self.process.wait()
 
+    def _request(self, request: dict[str, Any]) -> None:
+        if not self.waiting:
+            self.since = max(self.since, time.monotonic())
+        self._send(request)
+        self.waiting[_key(request)] = request
+
+    def _told(self, message: dict[str, Any]) -> None:
+        self.since = time.monotonic()
+        if message["kind"] == "ready":
+            return
+        if message["kind"] == "begun":
+            self.running = _key(message)
+            return
+        self.running = None
+        pending = self.waiting.get(_key(message))
+        if pending is not None and pending.get("revision") == message.get("revision"):
+            del self.waiting[_key(message)]
+        self.service.finished(message)
+
+    def _late(self) -> bool:
+        limit = settings.START_SECONDS if self.running is None else settings.RUN_SECONDS
+        return bool(self.waiting) and time.monotonic() - self.since > limit
+
     def _launch(self) -> None:
         command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES)]
         self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1)
+        self.running, self.since = None, time.monotonic()
         threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
 
     def _read(self, process: subprocess.Popen[str]) -> None:
         assert process.stdout is not None
         for line in process.stdout:
-            answer = json.loads(line)
-            if answer["kind"] == "partial":
-                self.service.events.publish(answer["variant"], answer)
-            elif answer["kind"] != "ready":
-                self.inbox.put(("answer", answer))
+            told = json.loads(line)
+            if told["kind"] == "partial":
+                self.service.events.publish(told["variant"], told)
+            elif process is self.process:
+                self.inbox.put(("told", told))
 
     def _send(self, request: dict[str, Any]) -> None:
         assert self.process is not None
@@ -129,24 +155,29 @@ class Solver(threading.Thread):
         except OSError:
             log.warning("solver %s is gone before a request", self.name)
 
-    def _replace(self, waiting: dict[Key, tuple[float, dict[str, Any]]], late: list[Key]) -> None:
+    def _replace(self) -> None:
         """A new process. What ran too long is told as failed; what only waited behind it, or met a death, is tried once more."""
         assert self.process is not None
-        self.process.kill()
-        self.process.wait()
+        late = self.running if self._late() else None
         died = "The solver process died and was replaced."
         hung = f"The calculation took longer than {settings.RUN_SECONDS:g} s and was ended."
-        log.warning("%s: %s", self.name, hung if late else died)
+        if late:
+            log.warning("%s: %s", self.name, hung)
+            self.process.send_signal(signal.SIGUSR1)  # it says on standard error where it was
+            time.sleep(0.1)
+        else:
+            log.warning("%s: %s", self.name, died if self.process.poll() is not None else "The solver process did not answer and was replaced.")
+        self.process.kill()
+        self.process.wait()
         self._launch()
-        for key, (_, request) in list(waiting.items()):
-            if key not in late and not request.get("again"):
-                again = {**request, "again": True}
-                self._send(again)
-                waiting[key] = (time.monotonic() + settings.RUN_SECONDS, again)
+        for key, request in list(self.waiting.items()):
+            if key != late and not request.get("again"):
+                self.waiting[key] = {**request, "again": True}
+                self._send(self.waiting[key])
                 continue
-            del waiting[key]
+            del self.waiting[key]
             named = {name: request[name] for name in ("variant", "revision", "job") if name in request}
-            self.service.finished({"kind": "failed", **named, "text": hung if key in late else died})
+            self.service.finished({"kind": "failed", **named, "text": hung if key == late else died})
 
 
 class SolverService:
@@ -202,7 +233,7 @@ class SolverService:
             solver = self._solvers[(variant + 1) % len(self._solvers)]
         solver.inbox.put(("request", {"variant": variant, "job": job, **question}))
         try:
-            return answered.result(timeout=2 * settings.RUN_SECONDS + 5)
+            return answered.result(timeout=2 * (settings.RUN_SECONDS + settings.START_SECONDS))
         except TimeoutError:
             return {"text": "The question waited too long behind others; ask again."}
         finally:

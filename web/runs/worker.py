@@ -5,10 +5,12 @@ Knows nothing of Django. A newer request for the same variant stops the calculat
 
 from __future__ import annotations
 
+import faulthandler
 import json
 import os
 import resource
 import select
+import signal
 import sys
 import time
 from collections import OrderedDict
@@ -110,6 +112,9 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
 
 def main() -> None:
     """Serve until standard input closes."""
+    faulthandler.register(signal.SIGUSR1)
+    for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):  # one core a process: the same bits everywhere, and no threads to wait for each other
+        os.environ[name] = "1"
     megabytes = int(sys.argv[1])
     resource.setrlimit(resource.RLIMIT_DATA, (megabytes << 20, megabytes << 20))
     from wattaxis.flowsheet.document import load_data
@@ -121,6 +126,7 @@ def main() -> None:
     answer(kind="ready")
     while (request := requests.take()) is not None:
         variant = request["variant"]
+        answer(kind="begun", **{name: request[name] for name in ("variant", "revision", "job") if name in request})
         if "job" in request:
             told = {"kind": "answer", "variant": variant, "job": request["job"]}
             answer(**told, **question(request))
