@@ -175,18 +175,23 @@ def test_a_killed_solver_is_replaced_and_the_answer_still_comes(as_, solvers):
     assert olga.result(2)["result"]["streams"]["S-07"]["temperature"] == pytest.approx(323.15)
 
 
-def test_a_solver_that_hangs_is_ended_and_the_page_is_told(as_, solvers, settings):
+def stopped(solvers, person):
+    """The solver of a variant, with its process halted; the others stay as they are for the tests to come."""
     import signal
 
+    variant = int(person.path.rsplit("/", 1)[1])
+    solver = solvers._solvers[variant % len(solvers._solvers)]
+    solver.process.send_signal(signal.SIGSTOP)
+    return solver, variant
+
+
+def test_a_solver_that_hangs_is_ended_and_the_page_is_told(as_, solvers, settings):
     olga = as_("olga")
     olga.result(1)
     settings.RUN_SECONDS = 0.5
-    for solver in solvers._solvers:
-        solver.process.send_signal(signal.SIGSTOP)
+    solver, variant = stopped(solvers, olga)
     olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
-    variant = int(olga.path.rsplit("/", 1)[1])
-    for solver in solvers._solvers:  # as if it had been stopped amid the calculation
-        solver.inbox.put(("told", {"kind": "begun", "variant": variant, "revision": 2}))
+    solver.inbox.put(("told", {"kind": "begun", "variant": variant, "revision": 2}))  # as if it had been halted amid the calculation
     answer = olga.result(2)
     assert answer["kind"] == "failed"
     assert "longer than 0.5 s" in answer["text"]
@@ -196,16 +201,13 @@ def test_a_solver_that_hangs_is_ended_and_the_page_is_told(as_, solvers, setting
 
 
 def test_a_solver_that_leaves_a_request_lying_is_replaced_and_asked_again(as_, solvers, settings):
-    import signal
-
     olga = as_("olga")
     olga.result(1)
-    stopped = [solver.process.pid for solver in solvers._solvers]
-    for solver in solvers._solvers:
-        solver.process.send_signal(signal.SIGSTOP)
     settings.START_SECONDS = 1.0
+    solver, _ = stopped(solvers, olga)
+    halted = solver.process
     olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
-    while stopped == [solver.process.pid for solver in solvers._solvers]:
+    while solver.process is halted:
         time.sleep(0.01)
     settings.START_SECONDS = 240.0
     assert olga.result(2)["kind"] == "result"
