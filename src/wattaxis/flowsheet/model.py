@@ -5,9 +5,10 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.document import Chemistry, DocumentComponent, OwnComponent
-from wattaxis.properties.registry import model_infos
-from wattaxis.substances import Component, HeatCapacity, bank_pair, component, turned
+from wattaxis.flowsheet.document import Chemistry, DocumentComponent, OwnComponent, Pair
+from wattaxis.properties.pairs import known_pairs
+from wattaxis.properties.registry import model_kinds
+from wattaxis.substances import Component, HeatCapacity, component, turned
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -73,19 +74,30 @@ def pair_table(chemistry: Chemistry) -> list[dict[str, Any]]:
 
     The quality is "typed in", "measured fit", "estimated", "assumed zero" (nothing is known) or "not used" (the model has no pairs).
     """
-    info = model_infos()[chemistry.model]
+    family = model_kinds()[chemistry.model]
     typed = {frozenset((p.first, p.second)): p for p in chemistry.pairs if p.model == chemistry.model}
     items = chemistry.components
+    place = {c.id: i for i, c in enumerate(items)}
+    own = {_between(place, p): turned(p.values, place[p.first] > place[p.second]) for p in typed.values() if p.first in place and p.second in place}
+    try:
+        known = known_pairs(family, [resolve(c) for c in items], own)
+    except KeyError:  # a substance of no bank: said by the check
+        known = {}
     rows = []
-    for i, second in enumerate(items):
-        for first in items[:i]:
+    for j, second in enumerate(items):
+        for i, first in enumerate(items[:j]):
             row: dict[str, Any] = {"first": first.id, "second": second.id, "values": {}, "source": "no value known", "quality": "assumed zero"}
-            own = typed.get(frozenset((first.id, second.id)))
-            if not info.parameters:
-                row |= {"source": f"{info.title} has no pair parameters", "quality": "not used"}
-            elif own is not None:
-                row |= {"values": turned(own.values, own.first != first.id), "source": own.source, "quality": own.quality}
-            elif (known := bank_pair(chemistry.model, first.cas, second.cas)) is not None:
-                row |= {"values": known.values, "source": known.source, "quality": "measured fit"}
+            entry, mine = known.get((i, j)), typed.get(frozenset((first.id, second.id)))
+            if not family.info.parameters:
+                row |= {"source": f"{family.info.title} has no pair parameters", "quality": "not used"}
+            elif mine is not None:
+                row |= {"values": turned(mine.values, mine.first != first.id), "source": mine.source, "quality": mine.quality}
+            elif entry is not None:
+                row |= {"values": dict(entry.values), "source": entry.source, "quality": entry.quality}
             rows.append(row)
     return rows
+
+
+def _between(place: dict[str, int], pair: Pair) -> tuple[int, int]:
+    first, second = sorted((place[pair.first], place[pair.second]))
+    return first, second

@@ -37,3 +37,12 @@ class ModelInfo:
 def directed(letter: str, unit: str = "") -> tuple[PairParameter, PairParameter]:
     """The two directions of a parameter."""
     return PairParameter(letter + "12", unit), PairParameter(letter + "21", unit)
+
+
+#: Henry constant of the more volatile of a pair in the other, ln(H/Pa) = ha + hb/T + he ln T + hf T; takes the place of the other parameters.
+HENRY = (
+    PairParameter("ha", "", -1e4, 1e4, 0.0, "Henry constant in Pa: ln H = ha + hb/T + he ln T + hf T"),
+    PairParameter("hb", "K"),
+    PairParameter("he", "", -1e4, 1e4),
+    PairParameter("hf", "1/K", -10.0, 10.0),
+)

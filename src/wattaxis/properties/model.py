@@ -10,10 +10,11 @@ import numpy as np
 from wattaxis.properties import layout
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.kernels import activity, energy, phase, split
+from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.state import Phase, State, Vector
 from wattaxis.properties.volume import rackett_volume
-from wattaxis.substances import Component, bank_pair, component, turned
+from wattaxis.substances import Component, component, henry_constant, turned
 
 _SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE)
 _BAD_AMOUNTS = "Amounts must be zero or positive and finite, and at least one must be positive."
@@ -58,24 +59,15 @@ class PropertyModel:
         if len(self._index) < len(self.components):
             raise ValueError("Two components have the same id.")
         self._code = self.family.code
-        self.par = _pack(self.components)
-        self.family.pack(self.par, self.components)
+        known = known_pairs(self.family, self.components, self._own_pairs(pairs or {}), bank=bank_pairs)
         #: Parameters of every pair that has some, by the positions of its components.
-        self.pair_values = self._known_pairs(pairs or {}, bank_pairs)
-        self.pairs = np.ascontiguousarray(self.family.pair_block(self.components, self.pair_values))
+        self.pair_values = {pair: entry.values for pair, entry in known.items()}
+        self._pack_pairs()
         self.molar_masses: Vector = self.par[layout.MW].copy()
 
-    def _known_pairs(
-        self, own: Mapping[tuple[str, str], float | Mapping[str, float]], bank_pairs: bool
-    ) -> dict[tuple[int, int], Mapping[str, float]]:
+    def _own_pairs(self, own: Mapping[tuple[str, str], float | Mapping[str, float]]) -> dict[tuple[int, int], Mapping[str, float]]:
         found: dict[tuple[int, int], Mapping[str, float]] = {}
         names = {p.name: p for p in self.family.info.parameters}
-        if bank_pairs:
-            for j, second in enumerate(self.components):
-                for i in range(j):
-                    known = bank_pair(self.kind, self.components[i].cas, second.cas)
-                    if known is not None:
-                        found[i, j] = known.values
         for (first_id, second_id), given in own.items():
             i, j = self.index(first_id), self.index(second_id)
             values = given if isinstance(given, Mapping) else {"kij": given}
@@ -85,6 +77,13 @@ class PropertyModel:
                     raise ValueError(f"{first_id} and {second_id}: {name} = {value!r}; a pair joins two components and takes {wanted}.")
             found[min(i, j), max(i, j)] = turned(values, i > j)
         return found
+
+    def _pack_pairs(self) -> None:
+        self.par = _pack(self.components)
+        self.family.pack(self.par, self.components)
+        self.pairs = np.ascontiguousarray(self.family.pair_block(self.components, self.pair_values))
+        #: Positions of the gases that dissolve by Henry's law.
+        self.gases = place_gases(self.family, self.components, self.pair_values, self.par, self.pairs)
 
     def index(self, key: str) -> int:
         """Position of a component by id, name, CAS number or synonym. Raises KeyError."""
@@ -119,7 +118,7 @@ class PropertyModel:
             values.setdefault((min(i, j), max(i, j)), {}).update(turned(new, i > j))
         other = copy(self)
         other.pair_values = dict(values)
-        other.pairs = np.ascontiguousarray(self.family.pair_block(self.components, other.pair_values))
+        other._pack_pairs()
         return other
 
     def flash(
@@ -275,15 +274,32 @@ class PropertyModel:
     def ranges_left(self, T: float, fractions: Vector) -> list[str]:
         """Sentences on correlations used outside their range at ``T`` (K) for the components present."""
         notes = []
-        for c, fraction in zip(self.components, fractions, strict=True):
+        for i, (c, fraction) in enumerate(zip(self.components, fractions, strict=True)):
             if fraction < 1e-6:
                 continue
             cp, ps = c.heat_capacity, c.vapour_pressure
             if not cp.low - 0.5 <= T <= cp.high + 0.5:
                 notes.append(f"the heat capacity of {c.name} is known from {cp.low:.0f} to {cp.high:.0f} K and kept constant beyond")
-            if self._code != layout.CUBIC and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
+            if i in self.gases:
+                notes += self._henry_left(i, T, fractions)
+            elif self._code != layout.CUBIC and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
                 notes.append(f"the vapour pressure of {c.name} is known from {ps.low:.0f} to {ps.high:.0f} K and extrapolated in 1/T beyond")
-        return notes + self.family.warnings(self.components, T, fractions)
+        present = np.array([0.0 if i in self.gases else fraction for i, fraction in enumerate(fractions)])
+        return notes + self.family.warnings(self.components, T, present)
+
+    def _henry_left(self, gas: int, T: float, fractions: Vector) -> list[str]:
+        """Sentences on Henry constants of a gas that are used outside their range; own ones have no range."""
+        notes = []
+        for (i, j), values in self.pair_values.items():
+            solvent = i + j - gas
+            if gas not in (i, j) or "ha" not in values or fractions[solvent] < 1e-3:
+                continue
+            known = henry_constant(self.components[gas], self.components[solvent])
+            own = any(known.values[name] != values.get(name, 0.0) for name in HENRY_NAMES)
+            if not own and not known.low - 0.5 <= T <= known.high + 0.5:
+                names = f"{self.components[gas].name} in {self.components[solvent].name}"
+                notes.append(f"the Henry constant of {names} is known from {known.low:.0f} to {known.high:.0f} K and extrapolated beyond")
+        return notes
 
 
 def _pack(components: Sequence[Component]) -> np.ndarray:

@@ -53,6 +53,15 @@ class LocalModel(ModelKind):
             block[layout.PAIR_ALPHA, i, j] = block[layout.PAIR_ALPHA, j, i] = values.get("alpha", 0.0)
         return block
 
+    def gas_alone(self, par: np.ndarray, gas: int, solvent: int) -> float:
+        """ln gamma of a dissolved gas at infinite dilution that is left when its pair block is zero."""
+        return 0.0
+
+    def place_gas(self, block: np.ndarray, par: np.ndarray, gas: int, solvent: int, value: np.ndarray) -> None:
+        """Enter a pair block that gives a dissolved gas ``ln gamma = value`` at infinite dilution; ``value`` holds a, b, e, f, shape (4,)."""
+        block[:, gas, solvent] = block[:, solvent, gas] = 0.0
+        block[:4, gas, solvent] = block[:4, solvent, gas] = value
+
     def warnings(self, components: Sequence[Component], T: float, fractions: np.ndarray) -> list[str]:
         """A component above its critical temperature has no liquid whose vapour pressure could be known."""
         above = [c.name for c, x in zip(components, fractions, strict=True) if x > 1e-6 and c.critical_temperature < T]

@@ -14,7 +14,7 @@ from wattaxis.solving.sequential import solve
 
 DOUBTFUL = ("assumed zero", "estimated")
 #: By how much a parameter is moved: about the scatter between estimates of different authors.
-STEPS = {"kij": 0.02, "b": 50.0, "a": 0.1}
+STEPS = {"kij": 0.02, "b": 50.0, "a": 0.1, "ha": 0.5}
 MOST = 40
 
 
@@ -72,9 +72,9 @@ def pair_influence(document: Document, progress: Callable[[], bool] | None = Non
     for row in [r for r in pair_table(document.chemistry) if r["quality"] in DOUBTFUL][:MOST]:
         if progress is not None and not progress():
             break
-        moved = _steps([p.name for p in info.parameters])
+        moved = {"ha": STEPS["ha"]} if "ha" in row["values"] else _steps([p.name for p in info.parameters])
         values = {**row["values"], **{name: row["values"].get(name, 0.0) + step for name, step in moved.items()}}
-        if "alpha" in {p.name for p in info.parameters} and not values.get("alpha"):
+        if "alpha" in {p.name for p in info.parameters} and "ha" not in values and not values.get("alpha"):
             values["alpha"] = 0.3
         changed = edit(document, "set_pair", first=row["first"], second=row["second"], values=values, quality="estimated")
         after = solve(changed)

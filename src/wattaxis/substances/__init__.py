@@ -2,16 +2,20 @@
 
 from wattaxis.substances.bank import BankPair, GroupTable, bank_pair, component, group_table, search, turned
 from wattaxis.substances.component import Component, HeatCapacity, VapourPressure, lee_kesler
+from wattaxis.substances.henry import Henry, henry_constant, henry_in_water
 
 __all__ = [
     "BankPair",
     "Component",
     "GroupTable",
     "HeatCapacity",
+    "Henry",
     "VapourPressure",
     "bank_pair",
     "component",
     "group_table",
+    "henry_constant",
+    "henry_in_water",
     "lee_kesler",
     "search",
     "turned",

@@ -1,7 +1,7 @@
 """The three-suffix Margules equations."""
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
 from wattaxis.properties.registry import LocalModel, property_model
 
 
@@ -16,6 +16,6 @@ class Margules(LocalModel):
         "Margules 1895, three suffixes, summed over pairs",
         "Binary mixtures of similar molecules; textbook cases.",
         "Poor for strongly different molecules and for more than two components. Ideal vapour.",
-        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K")),
+        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=40,
     )

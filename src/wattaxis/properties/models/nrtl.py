@@ -1,7 +1,9 @@
 """The NRTL equation."""
 
+import numpy as np
+
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
 from wattaxis.properties.catalogue import PairParameter as P
 from wattaxis.properties.registry import LocalModel, property_model
 
@@ -16,13 +18,18 @@ class Nrtl(LocalModel):
         "NRTL",
         "Renon, Prausnitz 1968",
         "Polar liquids at low pressure, also where they split into two: alcohols, ketones, esters, water.",
-        "Ideal vapour: up to about 5 bar, no vapours that associate. Gases above their critical temperature are extrapolated. Pairs must be known.",
+        "Ideal vapour: up to about 5 bar, no vapours that associate. Gases dissolve by Henry's law. Pairs must be known.",
         (
             *directed("a"),
             *directed("b", "K"),
             P("alpha", "", 0.0, 1.0, 0.0, "non-randomness, 0.2 to 0.47 usually"),
             *directed("e"),
             *directed("f", "1/K"),
+            *HENRY,
         ),
         order=20,
     )
+
+    def place_gas(self, block: np.ndarray, par: np.ndarray, gas: int, solvent: int, value: np.ndarray) -> None:
+        """Without non-randomness ln gamma at infinite dilution is the sum of both tau."""
+        super().place_gas(block, par, gas, solvent, value / 2.0)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
 from wattaxis.properties.registry import LocalModel, property_model
 from wattaxis.substances import Component
 
@@ -23,7 +24,7 @@ class Uniquac(LocalModel):
         "Abrams, Prausnitz 1975",
         "As NRTL, with sizes of the molecules from their groups; good where they differ much.",
         "Ideal vapour. Needs r and q of every component. Pairs must be known.",
-        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K")),
+        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=21,
     )
 
@@ -34,3 +35,14 @@ class Uniquac(LocalModel):
                 raise ValueError(f"UNIQUAC needs the size r and the surface q of {c.name}, which are not known. Choose another model.")
             par[layout.SIZE, i] = par[layout.SIZE_POWER, i] = c.uniquac_r
             par[layout.SURFACE, i] = c.uniquac_q
+
+    def gas_alone(self, par: np.ndarray, gas: int, solvent: int) -> float:
+        """The combinatorial part."""
+        size = par[layout.SIZE, gas] / par[layout.SIZE, solvent]
+        ratio = size * par[layout.SURFACE, solvent] / par[layout.SURFACE, gas]
+        return float(math.log(size) + 1.0 - size - 5.0 * par[layout.SURFACE, gas] * (math.log(ratio) + 1.0 - ratio))
+
+    def place_gas(self, block: np.ndarray, par: np.ndarray, gas: int, solvent: int, value: np.ndarray) -> None:
+        """The residual part at infinite dilution is -q ln tau(solvent, gas) where the other tau is one."""
+        super().place_gas(block, par, gas, solvent, np.zeros(4))
+        block[:4, solvent, gas] = -value / par[layout.SURFACE, gas]

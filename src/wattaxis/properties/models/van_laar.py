@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
 from wattaxis.properties.registry import LocalModel, PairValues, property_model
 from wattaxis.substances import Component
 
@@ -23,7 +23,7 @@ class VanLaar(LocalModel):
         "van Laar 1910, summed over pairs",
         "Binary mixtures with deviations of one sign; textbook cases.",
         "Both constants of a pair must have the same sign. Ideal vapour.",
-        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K")),
+        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=41,
     )
 

@@ -1,7 +1,9 @@
 """The Wilson equation."""
 
+import numpy as np
+
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import ModelInfo, directed
+from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
 from wattaxis.properties.registry import LocalModel, property_model
 
 
@@ -16,6 +18,11 @@ class Wilson(LocalModel):
         "Wilson 1964",
         "Alcohols and other polar substances with hydrocarbons that mix fully, at low pressure.",
         "It can never split a liquid in two: not for water with anything that does not mix with it. Ideal vapour.",
-        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K")),
+        (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=22,
     )
+
+    def place_gas(self, block: np.ndarray, par: np.ndarray, gas: int, solvent: int, value: np.ndarray) -> None:
+        """ln gamma at infinite dilution is -ln Lambda(gas, solvent) where the other Lambda is one."""
+        super().place_gas(block, par, gas, solvent, np.zeros(4))
+        block[:4, gas, solvent] = -value
