@@ -12,7 +12,7 @@ from plants import demo, q
 from wattaxis import dump, load
 
 SECOND_STREAM = {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}
-NEWER = dump(demo()).replace('"version": 3', '"version": 9').encode()
+NEWER = dump(demo()).replace('"version": 4', '"version": 9').encode()
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -211,3 +211,17 @@ def test_a_solver_that_leaves_a_request_lying_is_replaced_and_asked_again(as_, s
         time.sleep(0.01)
     settings.START_SECONDS = 240.0
     assert olga.result(2)["kind"] == "result"
+
+
+def test_an_aim_is_proposed_made_and_met_over_http(as_, solvers):
+    olga = as_("olga")
+    asked = olga.client.post(olga.path + "/aim-proposals", {"formula": "S-07.vapour_fraction"}, content_type="application/json").json()
+    assert (asked["proposals"][0]["unit"], asked["kind"]) == ("E-103", "number")
+    refused = olga.client.post(olga.path + "/aim-proposals", {"formula": "S-99.temperature"}, content_type="application/json")
+    assert (refused.status_code, "S-99" in refused.json()["message"]) == (422, True)
+    free = {"unit": "E-103", "field": "outlet_temperature"}
+    aim = {"name": "dry", "formula": "S-07.vapour_fraction", "target": q("0.6 "), "free": free}
+    assert olga.edit(1, "set_aim", name="dry", aim=aim).status_code == 200
+    result = olga.result(2)["result"]
+    assert result["aims"][0]["state"] == "met"
+    assert result["streams"]["S-07"]["vapour_fraction"] == pytest.approx(0.6, rel=1e-6)

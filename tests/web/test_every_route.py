@@ -5,10 +5,11 @@ import re
 import pytest
 
 pytestmark = pytest.mark.django_db(transaction=True)
-#: What a reader may do besides reading: ask for diagrams and what pairs matter, leave, and take a copy of their own.
+#: What a reader may do besides reading: ask for diagrams, what pairs matter and what an aim could free, leave, and take a copy of their own.
 READERS_MAY = {
     ("post", "/api/variants/{variant_id}/diagram"),
     ("post", "/api/variants/{variant_id}/influence"),
+    ("post", "/api/variants/{variant_id}/aim-proposals"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),
 }
@@ -29,6 +30,7 @@ def ask(client, variant, method, path):
     address = re.sub(r"{username}", "olga", re.sub(r"{\w+_id}|{number}", "1", address))
     body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "mail": "a@b.invalid"}
     body["fit"] = {"model": "nrtl", "data": ["x"], "free": [{"first": "a", "second": "b", "name": "b12"}]}
+    body["formula"] = "S-07.temperature"
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code
 

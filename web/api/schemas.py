@@ -6,12 +6,12 @@ from datetime import datetime
 from typing import Any, Literal
 
 from api.chemistry_schemas import DataKindOut
-from ninja import Schema
+from ninja import Field, Schema
 
 from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
-from wattaxis.solving.results import Assumption, Balance, LoopResult, PinResult, StreamResult, UnitState
+from wattaxis.solving.results import AimResult, Assumption, Balance, LoopResult, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding
 
 
@@ -233,6 +233,51 @@ class PinOut(Schema):
     formula: str
 
 
+class FreedOut(Schema):
+    """A given that an aim changes."""
+
+    unit: str
+    field: str
+
+
+class AimOut(PinOut):
+    """A target for a formula, as typed, with what it frees and the bounds."""
+
+    target: QuantityOut
+    free: FreedOut
+    low: QuantityOut | None = None
+    high: QuantityOut | None = None
+    active: bool = True
+
+
+class AimedAt(Schema):
+    """The formula that is to be aimed at."""
+
+    formula: str = Field(max_length=300)
+
+
+class AimProposal(Schema):
+    """A given that could be freed: its value (SI) and the slope of the formula by it; steps upstream."""
+
+    unit: str
+    field: str
+    title: str
+    kind: str
+    si: str
+    value: float
+    slope: float
+    distance: int
+
+
+class AimProposalsOut(Schema):
+    """What could be freed, and what the formula gives now (SI), with its kind and unit."""
+
+    value: float
+    kind: str | None
+    si: str
+    proposals: list[AimProposal]
+
+
 class FeedTableOut(Schema):
     """A composition read from a table, and the lines that were left out."""
 
@@ -251,6 +296,7 @@ class DocumentOut(Schema):
     units: list[UnitOut] = []
     streams: list[StreamOut] = []
     pins: list[PinOut] = []
+    aims: list[AimOut] = []
 
 
 class ResultOut(Schema):
@@ -266,6 +312,7 @@ class ResultOut(Schema):
     model: str
     pins: list[PinResult] = []
     loops: list[LoopResult] = []
+    aims: list[AimResult] = []
 
 
 class ProposalOut(Schema):

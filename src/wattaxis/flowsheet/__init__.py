@@ -2,6 +2,7 @@
 
 from wattaxis.flowsheet.document import (
     FORMAT,
+    Aim,
     Chemistry,
     Document,
     DocumentComponent,
@@ -23,6 +24,7 @@ from wattaxis.flowsheet.model import pair_table, property_model
 __all__ = [
     "FORMAT",
     "VERSION",
+    "Aim",
     "Chemistry",
     "Document",
     "DocumentComponent",

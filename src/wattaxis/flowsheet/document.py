@@ -12,7 +12,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
 from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.properties.registry import model_infos
-from wattaxis.quantities import UNIT_SETS
+from wattaxis.quantities import UNIT_SETS, Quantity
 from wattaxis.unitops import UnitOperation, UnitSpec, unit_types
 
 FORMAT = "wattaxis-flowsheet"
@@ -29,7 +29,7 @@ class DocumentError(ValueError):
     """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones.
 
     >>> try:
-    ...     load('{"format": "wattaxis-flowsheet", "version": 3, "colour": "red"}')
+    ...     load('{"format": "wattaxis-flowsheet", "version": 4, "colour": "red"}')
     ... except DocumentError as error:
     ...     error.problems
     [('colour', 'Extra inputs are not permitted.')]
@@ -45,6 +45,12 @@ class Part(BaseModel):
     """Base of all parts: unknown fields are refused, never dropped."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+def _one_a_name(parts: tuple[Any, ...]) -> tuple[Any, ...]:
+    if len({part.name for part in parts}) < len(parts):
+        raise ValueError("two of them have the same name")
+    return parts
 
 
 class OwnComponent(Part):
@@ -114,15 +120,8 @@ class Chemistry(Part):
     components: tuple[DocumentComponent, ...] = ()
     model: ModelName = "peng-robinson"
     pairs: tuple[Pair, ...] = ()
-    data: tuple[Measured, ...] = Field(default=(), max_length=60)
-    fits: tuple[KeptFit, ...] = Field(default=(), max_length=60)
-
-    @field_validator("data", "fits")
-    @classmethod
-    def _one_a_name(cls, parts: tuple[Any, ...]) -> tuple[Any, ...]:
-        if len({part.name for part in parts}) < len(parts):
-            raise ValueError("two data sets or two fits have the same name")
-        return parts
+    data: Annotated[tuple[Measured, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
+    fits: Annotated[tuple[KeptFit, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
 
     @field_validator("components")
     @classmethod
@@ -191,6 +190,26 @@ class Pin(Part):
         return text
 
 
+class Freed(Part):
+    """A given that an aim may change: a field of a unit. What was typed there is where the search starts."""
+
+    unit: Tag
+    field: str = Field(max_length=40)
+
+
+class Aim(Pin):
+    """A target for a calculated value, met by changing one given: a formula over results, its target as typed, what is freed and within which bounds.
+
+    An aim that is not ``active`` is paused: the given keeps what was typed.
+    """
+
+    target: Quantity
+    free: Freed
+    low: Quantity | None = None
+    high: Quantity | None = None
+    active: bool = True
+
+
 class Document(Part):
     """A whole flowsheet.
 
@@ -199,20 +218,14 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
     units: tuple[Unit, ...] = Field(default=(), max_length=2000)
     streams: tuple[Stream, ...] = Field(default=(), max_length=4000)
-    pins: tuple[Pin, ...] = Field(default=(), max_length=60)
-
-    @field_validator("pins")
-    @classmethod
-    def _one_pin_a_name(cls, pins: tuple[Pin, ...]) -> tuple[Pin, ...]:
-        if len({p.name for p in pins}) < len(pins):
-            raise ValueError("two pins have the same name")
-        return pins
+    pins: Annotated[tuple[Pin, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
+    aims: Annotated[tuple[Aim, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=40)
 
     @field_validator("unit_set")
     @classmethod
@@ -260,7 +273,7 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
 def load(text: str | bytes) -> Document:
     """Read a document from JSON. Raises DocumentError that says where and what.
 
-    >>> load('{"format": "wattaxis-flowsheet", "version": 3, "title": "Pilot plant"}').title
+    >>> load('{"format": "wattaxis-flowsheet", "version": 4, "title": "Pilot plant"}').title
     'Pilot plant'
     """
     if len(text) > LARGEST:
@@ -317,7 +330,7 @@ def json_schema() -> dict[str, Any]:
     """The JSON Schema of the document, unit specs of every known type included.
 
     >>> json_schema()["$id"]
-    'wattaxis-flowsheet-3'
+    'wattaxis-flowsheet-4'
     """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}

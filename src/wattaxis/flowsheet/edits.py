@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import (
+    Aim,
     Chemistry,
     Document,
     DocumentComponent,
@@ -31,7 +32,7 @@ from wattaxis.flowsheet.formula import renamed
 from wattaxis.flowsheet.migrations import migrate_edit
 from wattaxis.flowsheet.model import resolve
 from wattaxis.properties.registry import model_infos
-from wattaxis.quantities import UNIT_SETS
+from wattaxis.quantities import UNIT_SETS, QuantityError, to_si
 
 
 class EditError(ValueError):
@@ -103,6 +104,15 @@ class SetPin(_Edit):
     kind: Literal["set_pin"] = "set_pin"
     name: str = Field(min_length=1, max_length=60)
     formula: str | None = None
+    position: int | None = None
+
+
+class SetAim(_Edit):
+    """Put an aim in the place of the one of its name, or add it; without ``aim`` it goes away."""
+
+    kind: Literal["set_aim"] = "set_aim"
+    name: str = Field(min_length=1, max_length=60)
+    aim: Aim | None = None
     position: int | None = None
 
 
@@ -200,6 +210,7 @@ Edit = Annotated[
     | SetModel
     | SetPair
     | SetPin
+    | SetAim
     | SetData
     | SetFit
     | AddUnit
@@ -327,6 +338,36 @@ def _set_pair(document: Document, edit: SetPair) -> tuple[Document, Any, str]:
     return changed, back, f"pair {edit.first} / {edit.second} -> {text}"
 
 
+def _set_aim(document: Document, edit: SetAim) -> tuple[Document, Any, str]:
+    at = next((k for k, a in enumerate(document.aims) if a.name == edit.name), None)
+    if edit.aim is None and at is None:
+        raise EditError(f"There is no aim {edit.name!r}.")
+    if edit.aim is not None:
+        _check_aim(document, edit.name, edit.aim)
+    kept = tuple(a for a in document.aims if a.name != edit.name)
+    aims = kept if edit.aim is None else _insert(kept, edit.aim, at if at is not None else edit.position)
+    back = SetAim(name=edit.name, aim=None if at is None else document.aims[at], position=at)
+    if edit.aim is None:
+        label = f"removed aim {edit.name}"
+    else:
+        label = f"aim {edit.name} = {edit.aim.target} by {edit.aim.free.unit} {edit.aim.free.field}" + ("" if edit.aim.active else ", paused")
+    return _updated(document, aims=aims), back, label
+
+
+def _check_aim(document: Document, name: str, aim: Aim) -> None:
+    if aim.name != name:
+        raise EditError(f"The aim is named {aim.name!r}, not {name!r}.")
+    unit = _unit(document, aim.free.unit)
+    field = unit.operation.field_map().get(aim.free.field)
+    if field is None or field.kind == "composition" or field.each:
+        raise EditError(f"{aim.free.unit} has no single value {aim.free.field!r} that could be freed.")
+    for bound in (aim.low, aim.high):
+        try:
+            _ = to_si(bound, field.kind) if bound is not None else None
+        except QuantityError as error:
+            raise EditError(str(error)) from error
+
+
 def _set_pin(document: Document, edit: SetPin) -> tuple[Document, Any, str]:
     at = next((k for k, p in enumerate(document.pins) if p.name == edit.name), None)
     kept = tuple(p for p in document.pins if p.name != edit.name)
@@ -433,12 +474,19 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
     units = tuple(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u for u in document.units)
     streams = tuple(Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target)) for s in document.streams)
     pins = tuple(Pin(name=p.name, formula=renamed(p.formula, edit.tag, edit.new)) for p in document.pins)
+    aims = tuple(_renamed_aim(a, edit.tag, edit.new) for a in document.aims)
     back: Any = Rename(tag=edit.new, new=edit.tag)
-    # Pins that spoke of the new tag before, when nothing had it, must not follow it back.
-    strayed = [p for p in document.pins if renamed(p.formula, edit.new, edit.tag) != p.formula]
+    # Pins and aims that spoke of the new tag before, when nothing had it, must not follow it back.
+    strayed: list[Any] = [SetPin(name=p.name, formula=p.formula) for p in document.pins if renamed(p.formula, edit.new, edit.tag) != p.formula]
+    strayed += [SetAim(name=a.name, aim=a) for a in document.aims if _renamed_aim(a, edit.new, edit.tag) != a]
     if strayed:
-        back = Batch(edits=(back, *(SetPin(name=p.name, formula=p.formula) for p in strayed)), label=f"renamed {edit.new} -> {edit.tag}")
-    return _updated(document, units=units, streams=streams, pins=pins), back, f"renamed {edit.tag} -> {edit.new}"
+        back = Batch(edits=(back, *strayed), label=f"renamed {edit.new} -> {edit.tag}")
+    return _updated(document, units=units, streams=streams, pins=pins, aims=aims), back, f"renamed {edit.tag} -> {edit.new}"
+
+
+def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:
+    free = aim.free.model_copy(update={"unit": new}) if aim.free.unit == old else aim.free
+    return aim.model_copy(update={"formula": renamed(aim.formula, old, new), "free": free})
 
 
 def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:
@@ -478,6 +526,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_model": _set_model,
     "set_pair": _set_pair,
     "set_pin": _set_pin,
+    "set_aim": _set_aim,
     "set_data": _set_data,
     "set_fit": _set_fit,
     "add_unit": _add_unit,
@@ -520,7 +569,7 @@ def touches(edit: Any) -> set[str]:
         return {f"unit/{tag}/place" for tag in edit.places}
     if edit.kind in ("add_component", "remove_component"):
         return {f"component/{edit.component.id if edit.kind == 'add_component' else edit.id}"}
-    if edit.kind in ("set_pin", "set_data", "set_fit"):
+    if edit.kind in ("set_pin", "set_aim", "set_data", "set_fit"):
         return {f"{edit.kind[4:]}/{edit.name}"}
     if edit.kind == "set_pair":
         return {"pair/" + "+".join(sorted((edit.first, edit.second)))}

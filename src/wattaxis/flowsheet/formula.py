@@ -88,7 +88,7 @@ def renamed(text: str, old: str, new: str) -> str:
 
 
 def _written(tag: str) -> str:
-    return tag if re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9_/-]*", tag) else f'"{tag}"'
+    return tag if re.fullmatch(r"[A-Za-z][A-Za-z0-9_/-]*", tag) else f'"{tag}"'
 
 
 class _Parser:

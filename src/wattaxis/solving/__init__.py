@@ -1,9 +1,24 @@
 """From a document to its results: checking, planning, calculating, balances, findings."""
 
+from wattaxis.solving.aims import Proposal, Proposals
 from wattaxis.solving.checking import check
 from wattaxis.solving.influence import Influence, pair_influence
 from wattaxis.solving.memory import Memory
-from wattaxis.solving.results import Balance, SolveResult, StreamResult, UnitState
-from wattaxis.solving.sequential import solve
+from wattaxis.solving.results import AimResult, Balance, SolveResult, StreamResult, UnitState
+from wattaxis.solving.sequential import propose_free, solve
 
-__all__ = ["Balance", "Influence", "Memory", "SolveResult", "StreamResult", "UnitState", "check", "pair_influence", "solve"]
+__all__ = [
+    "AimResult",
+    "Balance",
+    "Influence",
+    "Memory",
+    "Proposal",
+    "Proposals",
+    "SolveResult",
+    "StreamResult",
+    "UnitState",
+    "check",
+    "pair_influence",
+    "propose_free",
+    "solve",
+]

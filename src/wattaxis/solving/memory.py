@@ -26,6 +26,8 @@ class Memory:
         self.hits = 0
         #: Solutions of loops by their tear streams: where the next search starts.
         self.loops: dict[str, np.ndarray] = {}
+        #: Values of freed givens by their aims, likewise.
+        self.aims: dict[str, np.ndarray] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
 
     def get(self, key: bytes) -> UnitResult | None:

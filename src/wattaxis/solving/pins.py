@@ -43,10 +43,11 @@ class _Unknown(Exception):
 
 def evaluate_pins(document: Document, result: SolveResult) -> list[PinResult]:
     """The value of every pin, or the reason why it has none."""
-    return [_evaluate(pin, document, result) for pin in document.pins]
+    return [evaluate_pin(pin, document, result) for pin in document.pins]
 
 
-def _evaluate(pin: Pin, document: Document, result: SolveResult) -> PinResult:
+def evaluate_pin(pin: Pin, document: Document, result: SolveResult) -> PinResult:
+    """The value of one formula, or the reason why it has none."""
     import pint  # late: it takes a tenth of a second, and most plants are solved without pins
 
     try:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
@@ -85,6 +86,30 @@ class PinResult:
 
 
 @dataclass(frozen=True)
+class AimResult:
+    """What became of an aim, SI: the value that was reached, its target, the value of the given that it frees, and the slope of one by the other.
+
+    ``state``: "met"; "missed" (the value is the best that was found, and ``text`` says what limits it); "paused"; "open" (it cannot be pursued).
+    ``history`` holds the largest relative gap of every calculation of the search.
+    """
+
+    name: str
+    formula: str
+    unit: str
+    field: str
+    state: Literal["met", "missed", "paused", "open"]
+    value: float | None = None
+    target: float | None = None
+    kind: str | None = None
+    freed: float | None = None
+    freed_kind: str = ""
+    freed_si: str = ""
+    slope: float | None = None
+    text: str = ""
+    history: list[float] = dataclasses.field(default_factory=list)
+
+
+@dataclass(frozen=True)
 class LoopResult:
     """How a recycle was closed: its units in order, torn streams, the largest relative change of each pass, what changed most in the last one."""
 
@@ -131,6 +156,7 @@ class SolveResult:
     model: str = ""
     pins: list[PinResult] = field(default_factory=list)
     loops: list[LoopResult] = field(default_factory=list)
+    aims: list[AimResult] = field(default_factory=list)
 
     def to_data(self) -> dict[str, Any]:
         """Plain data for JSON."""

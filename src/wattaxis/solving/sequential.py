@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, property_model
+from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.checking import check
 from wattaxis.solving.loops import close_loop
@@ -35,19 +36,48 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     >>> result.complete, round(result.streams["S-07"].temperature, 2)
     (True, 308.15)
     """
+    kept = memory or Memory()
+
+    def calculate(changed: Document) -> tuple[SolveResult, bool]:
+        return _once(changed, kept, progress)
+
+    if document.aims:
+        result, document = meet_aims(document, calculate, kept)
+    else:
+        result, _ = calculate(document)
+    result.pins = evaluate_pins(document, result)
+    return result
+
+
+def propose_free(document: Document, formula: str, *, memory: Memory | None = None) -> Proposals:
+    """Givens that could be freed to aim at a formula over results, nearest upstream first, each with the slope of the formula by it (SI).
+
+    Raises ValueError when the formula has no value now.
+
+    >>> from importlib.resources import files
+    >>> from wattaxis import load
+    >>> plant = load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text())
+    >>> [(p.unit, p.field) for p in propose_free(plant, "S-07.temperature").proposals][0]
+    ('E-103', 'outlet_temperature')
+    """
+    kept = memory or Memory()
+    return propose(document, formula, lambda changed: _once(changed, kept, None))
+
+
+def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool]:
+    """One calculation with the givens as they are: its result, and false when it was stopped on the way."""
     result = check(document)
     model = _model(document, result)
     if model is None:
-        return result
-    run = _Run(document, Calculator(document, model), memory or Memory(), progress, result)
+        return result, True
+    run = _Run(document, Calculator(document, model), memory, progress, result)
     for group in plan(document):
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
-            return result
+            return result, False
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
     result.balance = _sheet_balance(document, run.streams, run.loose, run.energy) if result.complete else Balance()
-    result.pins = evaluate_pins(document, result)
-    return result
+    return result, True
 
 
 @dataclass

@@ -520,6 +520,26 @@ export interface paths {
         patch: operations["api_variants_change_variant"];
         trace?: never;
     };
+    "/api/variants/{variant_id}/aim-proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Aim Proposals
+         * @description Givens with an effect on a formula over results, nearest upstream first.
+         */
+        post: operations["api_aims_aim_proposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/back/{number}": {
         parameters: {
             query?: never;
@@ -865,6 +885,118 @@ export interface components {
             username?: string;
         };
         /**
+         * AimOut
+         * @description A target for a formula, as typed, with what it frees and the bounds.
+         */
+        AimOut: {
+            /**
+             * Active
+             * @default true
+             */
+            active?: boolean;
+            /** Formula */
+            formula: string;
+            free: components["schemas"]["FreedOut"];
+            high?: components["schemas"]["QuantityOut"] | null;
+            low?: components["schemas"]["QuantityOut"] | null;
+            /** Name */
+            name: string;
+            target: components["schemas"]["QuantityOut"];
+        };
+        /**
+         * AimProposal
+         * @description A given that could be freed: its value (SI) and the slope of the formula by it; steps upstream.
+         */
+        AimProposal: {
+            /** Distance */
+            distance: number;
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
+            /** Si */
+            si: string;
+            /** Slope */
+            slope: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * AimProposalsOut
+         * @description What could be freed, and what the formula gives now (SI), with its kind and unit.
+         */
+        AimProposalsOut: {
+            /** Kind */
+            kind: string | null;
+            /** Proposals */
+            proposals: components["schemas"]["AimProposal"][];
+            /** Si */
+            si: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * AimResult
+         * @description What became of an aim, SI: the value that was reached, its target, the value of the given that it frees, and the slope of one by the other.
+         *
+         *     ``state``: "met"; "missed" (the value is the best that was found, and ``text`` says what limits it); "paused"; "open" (it cannot be pursued).
+         *     ``history`` holds the largest relative gap of every calculation of the search.
+         */
+        AimResult: {
+            /** Field */
+            field: string;
+            /** Formula */
+            formula: string;
+            /** Freed */
+            freed?: number | null;
+            /**
+             * Freed Kind
+             * @default
+             */
+            freed_kind?: string;
+            /**
+             * Freed Si
+             * @default
+             */
+            freed_si?: string;
+            /** History */
+            history?: number[];
+            /** Kind */
+            kind?: string | null;
+            /** Name */
+            name: string;
+            /** Slope */
+            slope?: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "met" | "missed" | "paused" | "open";
+            /** Target */
+            target?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
+         * AimedAt
+         * @description The formula that is to be aimed at.
+         */
+        AimedAt: {
+            /** Formula */
+            formula: string;
+        };
+        /**
          * Answer
          * @description A question of the path and what the chemistry says to it.
          */
@@ -1191,6 +1323,11 @@ export interface components {
          * @description The flowsheet document.
          */
         DocumentOut: {
+            /**
+             * Aims
+             * @default []
+             */
+            aims?: components["schemas"]["AimOut"][];
             chemistry: components["schemas"]["ChemistryOut"];
             /** Format */
             format: string;
@@ -1477,6 +1614,16 @@ export interface components {
              * @default 0
              */
             start?: number;
+        };
+        /**
+         * FreedOut
+         * @description A given that an aim changes.
+         */
+        FreedOut: {
+            /** Field */
+            field: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * GuideOut
@@ -2134,6 +2281,11 @@ export interface components {
          * @description What a calculation says; SI units.
          */
         ResultOut: {
+            /**
+             * Aims
+             * @default []
+             */
+            aims?: components["schemas"]["AimResult"][];
             /** Asks */
             asks: components["schemas"]["Ask"][];
             /** Assumptions */
@@ -3255,6 +3407,41 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_aims_aim_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AimedAt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimProposalsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

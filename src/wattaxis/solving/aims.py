@@ -1,0 +1,431 @@
+"""Aims: targets for calculated values, met by changing one given each, all of them together.
+
+Newton with differences of whole calculations and Broyden's (1965) updates, within bounds, each step halved until it helps. Units that a change
+does not reach come from the memory, loops start from where they were. A single aim that this does not reach is looked for over its whole range:
+where its residual changes sign, by Brent's (1973) method.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass, replace
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+from pydantic import ValidationError
+
+from wattaxis.flowsheet import Aim, Document, Pin
+from wattaxis.flowsheet.formula import Name, Node, parse_formula
+from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.quantities.quantity import dimension_si, linear
+from wattaxis.solving.memory import Memory
+from wattaxis.solving.pins import evaluate_pin
+from wattaxis.solving.results import AimResult, SolveResult
+from wattaxis.unitops import Finding
+
+#: Residual, relative to the target or to where the search began, at which an aim is met; steps of the search; halvings of a step.
+MET, MOST, HALVINGS = 1e-8, 30, 6
+#: Share of its scale by which a given is moved to see its effect.
+STEP = 1e-4
+#: Points at which a single aim is tried over its whole range.
+POINTS = 12
+#: Givens that are tried when it is asked what could be freed.
+CANDIDATES = 16
+
+#: One calculation of a whole document: its result, and whether it was not stopped on the way.
+Calculate = Callable[[Document], tuple[SolveResult, bool]]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A given that could be freed for an aim: its value and the slope of the aimed value by it, SI; steps upstream from the value to its unit."""
+
+    unit: str
+    field: str
+    title: str
+    kind: str
+    si: str
+    value: float
+    slope: float
+    distance: int
+
+
+@dataclass(frozen=True)
+class Proposals:
+    """What a formula gives now (SI, with its kind and unit), and the givens that could be freed for it, nearest upstream first.
+
+    >>> Proposals(350.0, "temperature", "K", ()).to_data()["proposals"]
+    ()
+    """
+
+    value: float
+    kind: str | None
+    si: str
+    proposals: tuple[Proposal, ...]
+
+    def to_data(self) -> dict[str, Any]:
+        """Plain data for JSON."""
+        return asdict(self)
+
+
+@dataclass(frozen=True)
+class _Given:
+    """A given as a number: where it is, its SI unit, what was typed, its bounds and how far a large step goes."""
+
+    unit: str
+    field: str
+    title: str
+    kind: str
+    si: str
+    value: float
+    low: float
+    high: float
+
+    @property
+    def scale(self) -> float:
+        if self.kind == "temperature":
+            return 10.0
+        if self.kind in ("share", "fraction"):
+            return 0.1
+        standard = {"power": 1e4, "pressure_difference": 1e4, "pressure": 1e4, "conductance": 100.0}
+        return 0.2 * abs(self.value) or standard.get(self.kind, 1.0)
+
+
+def given_of(document: Document, unit_tag: str, field_key: str, low: Quantity | None = None, high: Quantity | None = None) -> _Given | str:
+    """A given of the document, or the sentence that says why it cannot be freed."""
+    unit = document.unit(unit_tag)
+    if unit is None:
+        return f"{unit_tag}, whose value it frees, is not on the sheet."
+    field = unit.operation.field_map().get(field_key)
+    typed = getattr(unit.spec, field_key, None)
+    if field is None or not isinstance(typed, Quantity):
+        return f"{field.title if field else field_key} of {unit_tag} is blank: type a value for the search to start from."
+    try:
+        value = to_si(typed, field.kind)
+        ends = [end if bound is None else to_si(bound, field.kind) for bound, end in ((low, KINDS[field.kind].low), (high, KINDS[field.kind].high))]
+    except QuantityError as error:
+        return str(error)
+    if KINDS[field.kind].low_open and low is None:
+        ends[0] = 1e-6 * value
+    if not ends[0] < ends[1]:
+        return f"The lower bound of {field.title.lower()} of {unit_tag} must lie below the upper one."
+    return _Given(unit_tag, field_key, field.title, field.kind, dimension_si(typed, field.kind), value, ends[0], ends[1])
+
+
+def with_givens(document: Document, givens: Sequence[_Given], values: np.ndarray) -> Document:
+    """The document with other values (SI) of some givens."""
+    changed = {unit.tag: unit for unit in document.units}
+    for given, value in zip(givens, values, strict=True):
+        unit = changed[given.unit]
+        spec = unit.spec.model_copy(update={given.field: Quantity(value=float(value), unit=given.si)})
+        changed[given.unit] = unit.model_copy(update={"spec": spec})
+    return document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})
+
+
+def _target(aim: Aim, kind: str | None) -> float:
+    """The target in SI. Raises QuantityError."""
+    if kind is not None:
+        return to_si(aim.target, kind)
+    factor, offset = linear(aim.target.unit)
+    return aim.target.value * factor + offset
+
+
+class _Search:
+    """Values of the freed givens at which the aims are met."""
+
+    def __init__(self, document: Document, aims: list[Aim], givens: list[_Given], calculate: Calculate) -> None:
+        self.document, self.aims, self.givens, self.calculate = document, aims, givens, calculate
+        self.low, self.high = np.array([g.low for g in givens]), np.array([g.high for g in givens])
+        self.scale = np.array([g.scale for g in givens])
+        self.size: np.ndarray | None = None
+        self.history: list[float] = []
+        self.stopped = False
+        self.best: tuple[float, np.ndarray, np.ndarray, SolveResult] | None = None
+        self.slope: np.ndarray | None = None
+        self.problem = ""
+
+    def residual(self, values: np.ndarray) -> np.ndarray | None:
+        """What is left to the targets, relative; None where the plant is not calculated with these values."""
+        if self.stopped:
+            return None
+        changed = with_givens(self.document, self.givens, values)
+        result, whole = self.calculate(changed)
+        self.stopped = not whole
+        found = [evaluate_pin(aim, changed, result) for aim in self.aims]
+        self.problem = next((pin.problem for pin in found if pin.value is None), "")
+        if self.stopped or self.problem:
+            return None
+        gaps = np.array([pin.value - _target(aim, pin.kind) for pin, aim in zip(found, self.aims, strict=True) if pin.value is not None])
+        if self.size is None:
+            targets = np.array([abs(_target(aim, pin.kind)) for pin, aim in zip(found, self.aims, strict=True)])
+            self.size = np.maximum(np.maximum(targets, np.abs(gaps)), 1e-300)
+        left = gaps / self.size
+        error = float(np.abs(left).max())
+        self.history.append(error)
+        if self.best is None or error < self.best[0]:
+            self.best = (error, values.copy(), left, result)
+        return np.asarray(left)
+
+    def slopes(self, values: np.ndarray, left: np.ndarray) -> np.ndarray:
+        """d residual / d given by differences, shape (aims, givens); a column of nan where no neighbour can be calculated."""
+        matrix = np.full((len(left), len(values)), np.nan)
+        for k in range(len(values)):
+            for direction in (1.0, -1.0):
+                moved = values.copy()
+                moved[k] += direction * STEP * self.scale[k]
+                if not self.low[k] <= moved[k] <= self.high[k]:
+                    continue
+                there = self.residual(moved)
+                if there is not None:
+                    matrix[:, k] = (there - left) / (moved[k] - values[k])
+                    break
+        return matrix
+
+    def run(self, start: np.ndarray) -> None:
+        """Search from ``start``; what was found is in ``best``."""
+        values = np.clip(start, self.low, self.high)
+        left = self.residual(values)
+        if left is None:
+            return
+        self._newton(values, left)
+        if not self.met and len(self.aims) == 1 and not self.stopped:
+            self._scan()
+
+    @property
+    def met(self) -> bool:
+        """Whether the best values meet all aims."""
+        return self.best is not None and self.best[0] <= MET
+
+    def _newton(self, values: np.ndarray, left: np.ndarray) -> None:
+        slope, fresh = self.slopes(values, left), True
+        self.slope = slope
+        for _ in range(MOST):
+            if self.stopped or np.abs(left).max() <= MET or not np.isfinite(slope).all():
+                return
+            step = self._step(values, left, slope)
+            taken = self._taken(values, left, step)
+            if taken is None:
+                if fresh:
+                    return
+                slope, fresh = self.slopes(values, left), True
+                self.slope = slope
+                continue
+            new, there = taken
+            move = new - values
+            scaled = move / self.scale**2
+            slope = slope + np.outer(there - left - slope @ move, scaled) / float(move @ scaled)
+            values, left, fresh, self.slope = new, there, False, slope
+
+    def _step(self, values: np.ndarray, left: np.ndarray, slope: np.ndarray) -> np.ndarray:
+        """Newton's step in scaled givens; those that it would push through a bound stay there, and the others make up for it."""
+        free = np.ones(len(values), dtype=bool)
+        step = np.zeros(len(values))
+        for _ in range(len(values)):
+            step[:] = 0.0
+            step[free] = np.linalg.lstsq(slope[:, free] * self.scale[free], -left, rcond=1e-12)[0] * self.scale[free]
+            stuck = free & (((values >= self.high) & (step > 0.0)) | ((values <= self.low) & (step < 0.0)))
+            if not stuck.any():
+                break
+            free &= ~stuck
+        longest = float(np.abs(step / self.scale).max())
+        return step * min(1.0, 5.0 / longest) if longest > 0.0 else step
+
+    def _taken(self, values: np.ndarray, left: np.ndarray, step: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
+        for halving in range(HALVINGS):
+            new = np.clip(values + step * 0.5**halving, self.low, self.high)
+            if (new == values).all():
+                return None
+            there = self.residual(new)
+            if there is not None and np.abs(there).max() < (1.0 - 0.1 * 0.5**halving) * np.abs(left).max():
+                return new, there
+        return None
+
+    def _scan(self) -> None:
+        """A single aim over its whole range."""
+        from scipy.optimize import brentq
+
+        assert self.best is not None
+        middle = float(self.best[1][0])
+        reach = max(abs(middle), 20.0 * float(self.scale[0]))
+        low = max(float(self.low[0]), middle - reach)
+        high = min(float(self.high[0]), middle + (reach if math.isfinite(self.high[0]) and self.high[0] < middle + reach else 4.0 * reach))
+        grid = np.unique(np.append(np.linspace(low, high, POINTS), middle))
+        found = [(x, left[0]) for x in grid if (left := self.residual(np.array([x]))) is not None]
+        for (a, fa), (b, fb) in pairwise(found):
+            if fa * fb >= 0.0 or self.stopped:
+                continue
+
+            def inside(x: float) -> float:
+                left = self.residual(np.array([x]))
+                if left is None:
+                    raise ArithmeticError
+                return float(left[0]) if abs(left[0]) > MET else 0.0
+
+            try:
+                brentq(inside, a, b, xtol=1e-12 * self.scale[0] + 1e-300, maxiter=60)
+            except (ArithmeticError, RuntimeError):
+                continue
+            if self.met:
+                self.slope = self.slopes(self.best[1], self.best[2])
+                return
+
+
+def meet_aims(document: Document, calculate: Calculate, memory: Memory) -> tuple[SolveResult, Document]:
+    """Calculate a document so that its active aims are met: the result, which says what became of each, and the document with the values found."""
+    told: dict[str, AimResult] = {}
+    findings: list[Finding] = []
+    pursued: list[tuple[Aim, _Given]] = []
+    for aim in document.aims:
+        state = AimResult(aim.name, aim.formula, aim.free.unit, aim.free.field, "open")
+        if not aim.active:
+            told[aim.name] = replace(state, state="paused")
+            continue
+        given = given_of(document, aim.free.unit, aim.free.field, aim.low, aim.high)
+        if not isinstance(given, str) and any((g.unit, g.field) == (given.unit, given.field) for _, g in pursued):
+            given = f"{given.title} of {given.unit} is freed by another aim already; one value cannot meet two targets."
+        if isinstance(given, str):
+            told[aim.name] = replace(state, text=given)
+            text = f"The aim {aim.name} cannot be pursued: {given}"
+            findings.append(Finding("fault", aim.free.unit, text, "Free another value, or pause the aim."))
+            continue
+        pursued.append((aim, given))
+    changed = document
+    if pursued:
+        search = _Search(document, [a for a, _ in pursued], [g for _, g in pursued], calculate)
+        _find(search, memory)
+        if search.best is not None:
+            changed = with_givens(document, search.givens, search.best[1])
+        result, _ = calculate(changed)  # from the memory
+        for outcome, finding in _outcomes(search, changed, result):
+            told[outcome.name] = outcome
+            findings += [finding] if finding else []
+    else:
+        result, _ = calculate(document)
+    for aim in document.aims:
+        pin = evaluate_pin(aim, changed, result)
+        if told[aim.name].value is None and pin.value is not None:
+            told[aim.name] = _valued(told[aim.name], aim, pin.value, pin.kind)
+    result.aims = [told[aim.name] for aim in document.aims]
+    result.findings += findings
+    return result, changed
+
+
+def _valued(told: AimResult, aim: Aim, value: float, kind: str | None) -> AimResult:
+    try:
+        return replace(told, value=value, kind=kind, target=_target(aim, kind))
+    except QuantityError:
+        return replace(told, value=value, kind=kind)
+
+
+def _find(search: _Search, memory: Memory) -> None:
+    """Run a search from where an equal one ended before, else from what was typed."""
+    key = "|".join(f"{a.formula}:{g.unit}.{g.field}={g.value!r}" for a, g in zip(search.aims, search.givens, strict=True))
+    start = np.array([g.value for g in search.givens])
+    try:
+        search.run(memory.aims.get(key, start))
+        if search.best is None and key in memory.aims and not search.stopped:
+            search.run(start)
+    except QuantityError as error:
+        search.problem = str(error)
+    if search.best is not None and search.met:
+        memory.aims[key] = search.best[1]
+
+
+def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[tuple[AimResult, Finding | None]]:
+    """What became of every aim of a search, with what is to be said of those that are not met."""
+    found: list[tuple[AimResult, Finding | None]] = []
+    for k, (aim, given) in enumerate(zip(search.aims, search.givens, strict=True)):
+        told = AimResult(aim.name, aim.formula, given.unit, given.field, "open", freed_kind=given.kind, freed_si=given.si)
+        if search.best is None:
+            told = replace(told, text=f"It has no value to begin with. {search.problem}".strip())
+            finding = Finding("fault", given.unit, f"The aim {aim.name} cannot be pursued. {search.problem}", "Mend its formula or target.")
+            # Where the plant itself is not calculated, its own findings say why.
+            found.append((told, finding if search.problem and result.complete and not search.stopped else None))
+            continue
+        _, values, left, _ = search.best
+        pin, met = evaluate_pin(aim, document, result), bool(abs(left[k]) <= MET)
+        slope = None
+        if search.slope is not None and search.size is not None and np.isfinite(search.slope[k, k]):
+            slope = float(search.slope[k, k] * search.size[k])
+        text = "" if met else _why(aim, given, float(values[k]), slope, len(search.aims) > 1)
+        told = replace(told, state="met" if met else "missed", value=pin.value, target=_target(aim, pin.kind), kind=pin.kind, slope=slope, text=text)
+        told = replace(told, freed=float(values[k]), history=search.history)
+        remedy = "Give another target, free another value, or widen its bounds."
+        missed = Finding("fault", given.unit, f"The aim {aim.name} is missed. {text}", remedy, given.field)
+        found.append((told, None if met or search.stopped else missed))
+    return found
+
+
+def _why(aim: Aim, given: _Given, value: float, slope: float | None, several: bool) -> str:
+    name = f"{given.title.lower()} of {given.unit}"
+    if slope is not None and slope == 0.0:
+        return f"Changing {name} has no effect on {aim.formula}."
+    near = 1e-9 * given.scale
+    if value >= given.high - near or value <= given.low + near:
+        side = "upper" if value >= given.high - near else "lower"
+        return f"The value here is the best that can be reached: {name} stands at its {side} bound."
+    if several:
+        return f"The value here is the best that was found together with the other aims, by {name}."
+    return f"The value here is the best that can be reached by {name}; its effect ends or turns round there."
+
+
+def propose(document: Document, formula: str, calculate: Calculate) -> Proposals:
+    """Givens with an effect on a formula, nearest upstream first. Raises ValueError when the formula has no value now.
+
+    Every single given of units upstream of what the formula names is moved a little and the plant calculated again, at most :data:`CANDIDATES`.
+    """
+    import networkx as nx
+
+    from wattaxis.solving.checking import graph
+
+    result, _ = calculate(document)
+    try:
+        probe = Pin(name="aim", formula=formula)
+    except ValidationError as error:
+        raise ValueError(error.errors()[0]["msg"].removeprefix("Value error, ") + ".") from error
+    before = evaluate_pin(probe, document, result)
+    if before.value is None:
+        raise ValueError(before.problem or f"{formula} has no value now.")
+    upstream = graph(document).reverse(copy=False)
+    distance: dict[str, int] = {}
+    for tag in _tags(parse_formula(formula)):
+        stream = document.stream(tag)
+        origin = stream.source.unit if stream else tag
+        for unit, steps in nx.single_source_shortest_path_length(upstream, origin).items():
+            distance[unit] = min(steps, distance.get(unit, steps))
+    taken = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active}
+    named = {(name.tag, name.what) for name in _names(parse_formula(formula))}
+    candidates = []
+    for tag in sorted(distance, key=lambda t: (distance[t], t)):
+        unit = document.unit(tag)
+        for field in unit.operation.fields if unit else ():
+            given = given_of(document, tag, field.key) if isinstance(getattr(unit and unit.spec, field.key, None), Quantity) else ""
+            if isinstance(given, _Given) and (tag, field.key) not in taken | named:
+                candidates.append(given)
+    found = []
+    for given in candidates[:CANDIDATES]:
+        for direction in (1.0, -1.0):
+            step = direction * STEP * given.scale
+            if not given.low <= given.value + step <= given.high:
+                continue
+            changed = with_givens(document, [given], np.array([given.value + step]))
+            after = evaluate_pin(probe, changed, calculate(changed)[0])
+            if after.value is None:
+                continue
+            if abs(after.value - before.value) > 1e-9 * max(abs(before.value), 1e-12):
+                slope = (after.value - before.value) / step
+                found.append(Proposal(given.unit, given.field, given.title, given.kind, given.si, given.value, slope, distance[given.unit]))
+            break
+    return Proposals(before.value, before.kind, before.unit, tuple(found))
+
+
+def _names(node: Node) -> list[Name]:
+    if isinstance(node, Name):
+        return [node]
+    return [name for part in getattr(node, "arguments", ()) for name in _names(part)]
+
+
+def _tags(node: Node) -> list[str]:
+    return list(dict.fromkeys(name.tag for name in _names(node)))

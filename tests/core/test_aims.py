@@ -1,0 +1,156 @@
+"""Aims: targets met by freed givens, alone and together, in loops and out of them; and what is said when they cannot be met."""
+
+import pytest
+from plants import C4, demo, feed, plant, q
+
+from wattaxis import EditError, Memory, edit, solve
+from wattaxis.flowsheet.document import load_data, to_data
+from wattaxis.solving import propose_free
+from wattaxis.unitops import unit_types
+
+
+def aimed(document, name, formula, target, unit, field, **more):
+    aim = {"name": name, "formula": formula, "target": q(target), "free": {"unit": unit, "field": field}, **more}
+    return edit(document, "set_aim", name=name, aim=aim)
+
+
+def looped(share="50 %"):
+    """Feed, mixer, splitter; a share goes back: R = F s / (1 - s)."""
+    units = {"F": feed(), "M": ("mixer", {}), "S": ("splitter", {"share_1": q(share)}), "Z": ("product", {})}
+    return plant(C4, units, ["S1: F.outlet -> M.inlet", "S2: M.outlet -> S.inlet", "S3: S.outlet_1 -> M.inlet", "S4: S.outlet_2 -> Z.inlet"])
+
+
+def heated():
+    units = {
+        "F": feed(),
+        "E": ("heater", {"duty": q("300 kW"), "pressure_change": q("-0.5 bar")}),
+        "V": ("drum", {"duty": q("0 kW")}),
+        "A": ("product", {}),
+        "B": ("product", {}),
+    }
+    return plant(C4, units, ["S1: F.outlet -> E.inlet", "S2: E.outlet -> V.inlet", "S3: V.vapour -> A.inlet", "S4: V.liquid -> B.inlet"])
+
+
+def test_a_recycle_is_set_by_the_share_of_its_splitter():
+    result = solve(aimed(looped(), "R", "S3.mole_flow / S1.mole_flow", "3.5 ", "S", "share_1"))
+    (aim,) = result.aims
+    assert (aim.state, result.complete) == ("met", True)
+    assert aim.freed == pytest.approx(3.5 / 4.5, rel=1e-7)
+    assert aim.slope == pytest.approx(1.0 / (1.0 - 3.5 / 4.5) ** 2, rel=0.01)
+    assert result.streams["S3"].mole_flow == pytest.approx(3.5 * result.streams["S1"].mole_flow, rel=1e-7)
+    assert not [f for f in result.findings if f.severity == "fault"]
+
+
+def test_a_duty_found_for_a_temperature_is_the_duty_that_this_temperature_needs():
+    found = solve(aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty"))
+    given = solve(edit(heated(), "set_values", unit="E", values={"duty": None, "outlet_temperature": q("95 degC")}))
+    duty = next(v.value for v in given.units["E"].values if v.key == "duty")
+    assert found.aims[0].freed == pytest.approx(duty, rel=1e-6)
+    assert found.streams["S3"].mole_flow == pytest.approx(given.streams["S3"].mole_flow, rel=1e-6)
+
+
+def test_several_aims_are_met_together_and_in_any_order():
+    one = aimed(heated(), "T", "S2.temperature", "90 degC", "E", "duty")
+    both = aimed(one, "split", "S3.mole_flow", "60 kmol/h", "E", "pressure_change")
+    result = solve(both)
+    assert [a.state for a in result.aims] == ["met", "met"]
+    assert result.streams["S2"].temperature == pytest.approx(363.15, abs=1e-5)
+    assert result.streams["S3"].mole_flow == pytest.approx(60e3 / 3600, rel=1e-7)
+    turned = load_data({**to_data(both), "aims": to_data(both)["aims"][::-1]})
+    again = {a.name: a.freed for a in solve(turned).aims}
+    assert again == pytest.approx({a.name: a.freed for a in result.aims}, rel=1e-6)
+
+
+def test_a_memory_changes_nothing_beyond_the_tolerance_and_saves_work():
+    memory = Memory()
+    document = aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty")
+    first, second, alone = solve(document, memory=memory), solve(document, memory=memory), solve(document)
+    assert second.aims[0].freed == pytest.approx(alone.aims[0].freed, rel=1e-7)
+    assert len(second.aims[0].history) < len(first.aims[0].history)
+    other = solve(aimed(document, "T", "S2.temperature", "100 degC", "E", "duty"), memory=memory)
+    fresh = solve(aimed(document, "T", "S2.temperature", "100 degC", "E", "duty"))
+    assert other.aims[0].freed == pytest.approx(fresh.aims[0].freed, rel=1e-6)
+
+
+def test_an_aim_out_of_reach_says_how_near_it_came_and_what_holds_it():
+    bounded = aimed(heated(), "T", "S2.temperature", "150 degC", "E", "duty", low=q("0 kW"), high=q("500 kW"))
+    result = solve(bounded)
+    (aim,) = result.aims
+    assert (aim.state, result.complete) == ("missed", True)
+    assert aim.freed == pytest.approx(500e3)
+    assert "upper bound" in aim.text
+    fault = next(f for f in result.findings if f.severity == "fault")
+    assert (fault.place, fault.field, "missed" in fault.text) == ("E", "duty", True)
+    nothing = solve(aimed(heated(), "n", "S1.temperature", "60 degC", "E", "duty"))
+    assert "no effect" in nothing.aims[0].text
+
+
+def test_a_target_beyond_a_turning_point_is_found_by_looking_over_the_range():
+    """The share of the flash vapour has no slope while all is liquid: a start far from the two-phase region must not end the search."""
+    cold = edit(heated(), "set_values", unit="E", values={"duty": q("0 kW")})
+    assert solve(cold).streams["S2"].vapour_fraction == 0.0
+    result = solve(aimed(cold, "v", "S2.vapour_fraction", "0.4 ", "E", "duty", low=q("0 kW"), high=q("1500 kW")))
+    assert result.aims[0].state == "met"
+    assert result.streams["S2"].vapour_fraction == pytest.approx(0.4, abs=1e-7)
+
+
+def test_paused_blank_and_quarrelling_aims_are_told_apart():
+    paused = solve(aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty", active=False))
+    plain = solve(heated())
+    assert paused.aims[0].state == "paused"
+    assert paused.aims[0].value == pytest.approx(plain.streams["S2"].temperature)
+    two = aimed(aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty"), "v", "S2.vapour_fraction", "0.4 ", "E", "duty")
+    states = {a.name: a for a in solve(two).aims}
+    assert (states["T"].state, states["v"].state) == ("met", "open")
+    assert "freed by another aim" in states["v"].text
+    blank = solve(aimed(heated(), "T", "S2.temperature", "95 degC", "E", "outlet_temperature"))
+    assert "is blank" in blank.aims[0].text
+    wrong = solve(aimed(heated(), "T", "S2.temperature", "95 kg", "E", "duty"))
+    assert (wrong.aims[0].state, wrong.complete) == ("open", True)
+    gone = solve(edit(aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty"), "remove_unit", tag="E"))
+    assert "not on the sheet" in gone.aims[0].text
+
+
+def test_edits_of_aims_are_taken_back_and_follow_a_rename():
+    from wattaxis.flowsheet import apply, edit_from_json
+
+    document = aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty")
+    for change in (
+        {"kind": "set_aim", "name": "T", "aim": None},
+        {"kind": "rename", "tag": "E", "new": "E-201"},
+        {"kind": "rename", "tag": "S2", "new": "S-02"},
+        {"kind": "remove_unit", "tag": "E"},
+    ):
+        changed, inverse, _ = apply(document, edit_from_json(change))
+        assert changed != document
+        assert apply(changed, inverse)[0] == document
+    renamed = edit(edit(document, "rename", tag="E", new="E-201"), "rename", tag="S2", new="S-02")
+    assert (renamed.aims[0].formula, renamed.aims[0].free.unit) == ("S-02.temperature", "E-201")
+    assert solve(renamed).aims[0].state == "met"
+    for bad in ({"unit": "E", "field": "colour"}, {"unit": "X", "field": "duty"}, {"unit": "F", "field": "composition"}):
+        with pytest.raises(EditError):
+            aimed(heated(), "T", "S2.temperature", "95 degC", bad["unit"], bad["field"])
+
+
+def test_what_could_be_freed_is_proposed_nearest_first_with_its_slope():
+    answer = propose_free(heated(), "S3.mole_flow")
+    found = answer.proposals
+    assert answer.value == pytest.approx(solve(heated()).streams["S3"].mole_flow)
+    assert found[0].unit == "V"
+    assert [p.distance for p in found] == sorted(p.distance for p in found)
+    duty = next(p for p in found if (p.unit, p.field) == ("E", "duty"))
+    more = edit(heated(), "set_values", unit="E", values={"duty": q("301 kW")})
+    change = solve(more).streams["S3"].mole_flow - solve(heated()).streams["S3"].mole_flow
+    assert duty.slope == pytest.approx(change / 1000.0, rel=0.02)
+    assert all(p.unit != "A" for p in found)
+    with pytest.raises(ValueError, match="nothing on the sheet"):
+        propose_free(heated(), "S-99.temperature")
+    assert unit_types()["heater"].field_map()["duty"].title == found[[p.field for p in found].index("duty")].title
+
+
+def test_a_pin_over_a_freed_given_shows_what_was_found():
+    document = edit(aimed(demo(), "cold", "S-08.mole_flow / S-06.mole_flow", "0.5 ", "E-103", "outlet_temperature"), "set_pin",
+                    name="at", formula="E-103.outlet_temperature")  # fmt: skip
+    result = solve(document)
+    assert result.aims[0].state == "met"
+    assert next(p for p in result.pins if p.name == "at").value == pytest.approx(result.aims[0].freed)
