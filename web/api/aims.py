@@ -19,4 +19,4 @@ def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) 
     """Givens with an effect on a formula over results, nearest upstream first."""
     variant, _ = member(request, variant_id)
     answer = solving.ask(variant.id, document=latest(variant).document, formula=body.formula)
-    return answer if "proposals" in answer else Status(422, {"message": answer["text"]})
+    return answer["aims"] if "aims" in answer else Status(422, {"message": answer["text"]})

@@ -99,7 +99,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
 
     try:
         if "formula" in request:
-            return propose_free(load_data(request["document"]), request["formula"]).to_data()
+            return {"aims": propose_free(load_data(request["document"]), request["formula"]).to_data()}
         if "document" in request:
             return {"influences": [i.to_data() for i in pair_influence(load_data(request["document"]))]}
         chemistry = Chemistry.model_validate(request["chemistry"])

@@ -26,6 +26,8 @@ export type PairRow = Schemas['PairRow']
 export type Measured = Schemas['Measured']
 export type FitAnswer = Schemas['FitOut']
 export type Influence = Schemas['InfluenceOut']
+export type Aim = Schemas['AimOut']
+export type AimProposals = Schemas['AimProposalsOut']
 export type Diagram = Schemas['DiagramOut']
 /** Units and streams of a calculation under way. */
 export interface Partial {

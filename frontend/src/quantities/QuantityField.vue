@@ -13,6 +13,8 @@ const props = defineProps<{
   given?: Quantity | null
   calculated?: number | null
   assumed?: string | null
+  /** What an aim sets the value to, where it is only the start of a search. */
+  aim?: string
   help?: string
   stale?: boolean
   disabled?: boolean
@@ -177,6 +179,7 @@ function abandon(event: KeyboardEvent) {
     <p v-else-if="understood" :id="id + '-note'" class="mt-[2px] text-right text-[11.5px] text-ink2">
       {{ understood }}
     </p>
+    <p v-else-if="aim" class="text-right text-[12px] font-semibold text-act">{{ aim }}</p>
     <p v-else-if="converted" class="text-right text-[11.5px] text-ink2">{{ converted }}</p>
   </div>
 </template>

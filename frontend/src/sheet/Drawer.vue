@@ -3,6 +3,7 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import { typedText, unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
+import AimList from './AimList.vue'
 import FindingList from './FindingList.vue'
 import HistoryList from './HistoryList.vue'
 import LoopList from './LoopList.vue'
@@ -16,7 +17,8 @@ const assumptions = computed(() => plant.result?.assumptions ?? [])
 const tabs = computed(() => [
   { title: 'Streams', count: 0 },
   { title: 'Asks and findings', count: told.value },
-  { title: 'Loops', count: plant.result?.loops?.length ?? 0 },
+  { title: 'Aims', count: plant.document?.aims?.length ?? 0, calm: true },
+  { title: 'Loops', count: plant.result?.loops?.length ?? 0, calm: true },
   { title: 'Assumptions', count: assumptions.value.length },
   { title: 'History', count: 0 },
 ])
@@ -38,14 +40,18 @@ const tabs = computed(() => [
         :class="chosen === k ? 'font-semibold shadow-[inset_0_-2px_0_var(--act)]' : 'text-ink2'"
       >
         {{ t.title
-        }}<span v-if="t.count" class="ml-1 rounded-full border border-rule px-[5px] text-[11px] text-warn">{{
-          t.count
-        }}</span>
+        }}<span
+          v-if="t.count"
+          class="ml-1 rounded-full border border-rule px-[5px] text-[11px]"
+          :class="t.calm ? 'text-ink2' : 'text-warn'"
+          >{{ t.count }}</span
+        >
       </Tab>
     </TabList>
     <TabPanels class="min-h-0 flex-1">
       <TabPanel class="h-full" :tab-index="-1"><StreamTable /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><FindingList @go="(p, f) => emit('go', p, f)" /></TabPanel>
+      <TabPanel class="h-full" :tab-index="-1"><AimList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><LoopList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full overflow-auto px-4 py-2" :tab-index="-1">
         <p v-if="!assumptions.length" class="text-ink2">Every value was given by a person.</p>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { numberText, unitText } from '../quantities/format'
+import { inFormula } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 
@@ -27,8 +28,9 @@ const shown = computed(() =>
 const offered = computed(() => {
   const tag = plant.selected
   if (!tag) return []
-  if (plant.stream(tag)) return ['temperature', 'mass_flow', 'mole_flow', 'vapour_fraction'].map((k) => `${tag}.${k}`)
-  return (plant.result?.units[tag]?.values ?? []).map((v) => `${tag}.${v.key}`)
+  if (plant.stream(tag))
+    return ['temperature', 'mass_flow', 'mole_flow', 'vapour_fraction'].map((k) => `${inFormula(tag)}.${k}`)
+  return (plant.result?.units[tag]?.values ?? []).map((v) => `${inFormula(tag)}.${v.key}`)
 })
 
 function change(pin?: { name: string; formula: string }) {

@@ -3,9 +3,11 @@ import { useEventListener } from '@vueuse/core'
 import { nextTick, onBeforeUnmount, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { inField, provideCommands, type Command } from '../app/commands'
+import { useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
+import AimDialog from './AimDialog.vue'
 import Drawer from './Drawer.vue'
 import Inspector from './Inspector.vue'
 import PinStrip from './PinStrip.vue'
@@ -15,6 +17,7 @@ import SheetStrip from './SheetStrip.vue'
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
+const aims = useAims()
 const router = useRouter()
 const canvas = ref<InstanceType<typeof SheetCanvas> | null>(null)
 const page = ref<HTMLElement | null>(null)
@@ -49,6 +52,7 @@ const commands = (): Command[] => {
   const tag = plant.selected
   const list: Command[] = []
   if (plant.editable) {
+    list.push({ id: 'aim', title: 'Aim at a value', group: 'Edit', run: () => aims.begin('') })
     for (const t of catalogue.data?.unit_types ?? [])
       list.push({
         id: 'add-' + t.type,
@@ -165,5 +169,6 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     </div>
     <Inspector class="row-span-2" />
     <Drawer @go="go" />
+    <AimDialog />
   </main>
 </template>

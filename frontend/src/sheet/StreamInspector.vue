@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Stream } from '../api/client'
+import type { Stream, StreamResult } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
+import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -11,27 +12,30 @@ const props = defineProps<{ stream: Stream }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
+const aims = useAims()
 const state = computed(() => plant.result?.streams[props.stream.tag])
 const rows = computed(() => {
   const s = state.value
   if (!s) return []
-  const list: [string, number | null | undefined, string][] = [
-    ['Temperature', s.temperature, 'temperature'],
-    ['Pressure', s.pressure, 'pressure'],
-    ['Vapour fraction', s.vapour_fraction, 'number'],
-    ['Mole flow', s.mole_flow, 'mole_flow'],
-    ['Mass flow', s.mass_flow, 'mass_flow'],
-    ['Volume flow', s.volume_flow, 'volume_flow'],
-    ['Molar mass', s.molar_mass, 'molar_mass'],
-    ['Density', s.density, 'density'],
-    ['Molar enthalpy', s.molar_enthalpy, 'molar_enthalpy'],
-    ['Molar entropy', s.molar_entropy, 'molar_entropy'],
-    ['Enthalpy flow', s.enthalpy_flow, 'power'],
+  const list: [string, keyof StreamResult, string][] = [
+    ['Temperature', 'temperature', 'temperature'],
+    ['Pressure', 'pressure', 'pressure'],
+    ['Vapour fraction', 'vapour_fraction', 'number'],
+    ['Mole flow', 'mole_flow', 'mole_flow'],
+    ['Mass flow', 'mass_flow', 'mass_flow'],
+    ['Volume flow', 'volume_flow', 'volume_flow'],
+    ['Molar mass', 'molar_mass', 'molar_mass'],
+    ['Density', 'density', 'density'],
+    ['Molar enthalpy', 'molar_enthalpy', 'molar_enthalpy'],
+    ['Molar entropy', 'molar_entropy', 'molar_entropy'],
+    ['Enthalpy flow', 'enthalpy_flow', 'power'],
   ]
-  return list.map(([name, value, kind]) => {
+  return list.map(([name, what, kind]) => {
+    const value = s[what] as number | null | undefined
     const unit = kind === 'number' ? '' : catalogue.displayUnit(kind, plant.unitSet)
     return {
       name,
+      what,
       text: value == null ? '–' : numberText(kind === 'number' ? value : catalogue.shown(value, kind, unit)),
       unit: kind === 'number' ? 'mol/mol' : unitText(unit),
     }
@@ -65,11 +69,21 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
         <div
           v-for="r in rows"
           :key="r.name"
-          class="grid grid-cols-[1fr_90px_74px] gap-2 border-b border-rule2 py-[3px]"
+          class="group grid grid-cols-[1fr_90px_62px_34px] gap-2 border-b border-rule2 py-[3px]"
         >
           <dt>{{ r.name }}</dt>
           <dd class="text-right">{{ r.text }}</dd>
           <dd class="text-[12px] text-ink2">{{ r.unit }}</dd>
+          <dd class="text-right">
+            <button
+              v-if="plant.editable && r.text !== '–'"
+              class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+              :aria-label="`Aim at the ${r.name.toLowerCase()} of ${stream.tag}`"
+              @click="aims.begin(`${inFormula(stream.tag)}.${r.what}`)"
+            >
+              Aim
+            </button>
+          </dd>
         </div>
       </dl>
       <table class="mx-4 mb-4 w-[calc(100%-32px)]">

@@ -3,6 +3,7 @@ import { computed, defineAsyncComponent, ref } from 'vue'
 import type { Choice, Diagram, FieldInfo, Quantity, Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { numberText, typedText, unitText } from '../quantities/format'
+import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -16,6 +17,7 @@ const props = defineProps<{ unit: Unit }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
+const aims = useAims()
 const released = ref('')
 const type = computed(() => catalogue.type(props.unit.type))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
@@ -74,6 +76,16 @@ function assumed(key: string): string | null {
   return found && !given(key) ? `${typedText(found.value)} ${unitText(found.unit)} assumed` : null
 }
 
+/** What an aim makes of a given. */
+function freedBy(key: string): string {
+  const told = aims.freed.get(`${props.unit.tag}.${key}`)
+  if (!told) return ''
+  if (told.state === 'paused') return `starts the paused aim ${told.name}`
+  return told.freed == null
+    ? `starts the aim ${told.name}`
+    : `${aims.told(told.freed, told.freed_kind)} by the aim ${told.name}`
+}
+
 /** Give a value. Where a choice is full already, the one it replaces is released in the same edit. */
 async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choice): Promise<string> {
   const changes: Record<string, Quantity | null> = { [field.key]: quantity }
@@ -126,6 +138,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :given="given(key)"
           :calculated="calculated(key)"
           :assumed="assumed(key)"
+          :aim="freedBy(key)"
           :stale="!plant.current"
           :commit="(q) => commit(fields.get(key)!, q, choice)"
           :data-field="key"
@@ -140,6 +153,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :help="f.help"
           :given="given(f.key)"
           :calculated="calculated(f.key)"
+          :aim="freedBy(f.key)"
           :disabled="!plant.editable"
           :stale="!plant.current"
           :commit="(q) => commit(f, q)"
@@ -153,12 +167,20 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
     <template v-if="only.length">
       <h3 class="head px-4 pt-2">Results</h3>
       <div class="px-4">
-        <div v-for="v in only" :key="v.key" class="flex justify-between py-[2px]">
-          <span>{{ v.title }}</span>
+        <div v-for="v in only" :key="v.key" class="group flex gap-2 py-[2px]">
+          <span class="flex-1">{{ v.title }}</span>
           <span :class="plant.current ? '' : 'text-ink3 italic'"
             >{{ numberText(catalogue.shown(v.value, v.kind, catalogue.displayUnit(v.kind, plant.unitSet))) }}
             {{ unitText(catalogue.displayUnit(v.kind, plant.unitSet)) }}</span
           >
+          <button
+            v-if="plant.editable"
+            class="link w-[30px] text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+            :aria-label="`Aim at the ${v.title.toLowerCase()} of ${unit.tag}`"
+            @click="aims.begin(`${inFormula(unit.tag)}.${v.key}`)"
+          >
+            Aim
+          </button>
         </div>
       </div>
     </template>

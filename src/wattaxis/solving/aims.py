@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from wattaxis.flowsheet import Aim, Document, Pin
 from wattaxis.flowsheet.formula import Name, Node, parse_formula
-from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pin
@@ -54,7 +54,8 @@ class Proposal:
 
 @dataclass(frozen=True)
 class Proposals:
-    """What a formula gives now (SI, with its kind and unit), and the givens that could be freed for it, nearest upstream first.
+    """What a formula gives now (SI, with its kind and unit), and the givens that could be freed for it: those of strong effect first,
+    nearest upstream before others.
 
     >>> Proposals(350.0, "temperature", "K", ()).to_data()["proposals"]
     ()
@@ -79,9 +80,14 @@ class _Given:
     title: str
     kind: str
     si: str
+    typed: str
     value: float
     low: float
     high: float
+
+    def told(self, value: float) -> str:
+        """A value in the unit that was typed."""
+        return f"{from_si(value, self.typed, difference=KINDS[self.kind].difference):.5g} {self.typed}".rstrip()
 
     @property
     def scale(self) -> float:
@@ -111,7 +117,7 @@ def given_of(document: Document, unit_tag: str, field_key: str, low: Quantity | 
         ends[0] = 1e-6 * value
     if not ends[0] < ends[1]:
         return f"The lower bound of {field.title.lower()} of {unit_tag} must lie below the upper one."
-    return _Given(unit_tag, field_key, field.title, field.kind, dimension_si(typed, field.kind), value, ends[0], ends[1])
+    return _Given(unit_tag, field_key, field.title, field.kind, dimension_si(typed, field.kind), typed.unit, value, ends[0], ends[1])
 
 
 def with_givens(document: Document, givens: Sequence[_Given], values: np.ndarray) -> Document:
@@ -145,6 +151,7 @@ class _Search:
         self.best: tuple[float, np.ndarray, np.ndarray, SolveResult] | None = None
         self.slope: np.ndarray | None = None
         self.problem = ""
+        self.tried: tuple[float, float] | None = None
 
     def residual(self, values: np.ndarray) -> np.ndarray | None:
         """What is left to the targets, relative; None where the plant is not calculated with these values."""
@@ -251,6 +258,7 @@ class _Search:
         reach = max(abs(middle), 20.0 * float(self.scale[0]))
         low = max(float(self.low[0]), middle - reach)
         high = min(float(self.high[0]), middle + (reach if math.isfinite(self.high[0]) and self.high[0] < middle + reach else 4.0 * reach))
+        self.tried = low, high
         grid = np.unique(np.append(np.linspace(low, high, POINTS), middle))
         found = [(x, left[0]) for x in grid if (left := self.residual(np.array([x]))) is not None]
         for (a, fa), (b, fb) in pairwise(found):
@@ -349,7 +357,7 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
         slope = None
         if search.slope is not None and search.size is not None and np.isfinite(search.slope[k, k]):
             slope = float(search.slope[k, k] * search.size[k])
-        text = "" if met else _why(aim, given, float(values[k]), slope, len(search.aims) > 1)
+        text = "" if met else _why(aim, given, float(values[k]), slope, search)
         told = replace(told, state="met" if met else "missed", value=pin.value, target=_target(aim, pin.kind), kind=pin.kind, slope=slope, text=text)
         told = replace(told, freed=float(values[k]), history=search.history)
         remedy = "Give another target, free another value, or widen its bounds."
@@ -358,21 +366,22 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
     return found
 
 
-def _why(aim: Aim, given: _Given, value: float, slope: float | None, several: bool) -> str:
+def _why(aim: Aim, given: _Given, value: float, slope: float | None, search: _Search) -> str:
     name = f"{given.title.lower()} of {given.unit}"
     if slope is not None and slope == 0.0:
         return f"Changing {name} has no effect on {aim.formula}."
     near = 1e-9 * given.scale
     if value >= given.high - near or value <= given.low + near:
         side = "upper" if value >= given.high - near else "lower"
-        return f"The value here is the best that can be reached: {name} stands at its {side} bound."
-    if several:
+        return f"The value here is the best that can be reached: {name} stands at its {side} bound of {given.told(value)}."
+    if search.tried is None:
         return f"The value here is the best that was found together with the other aims, by {name}."
-    return f"The value here is the best that can be reached by {name}; its effect ends or turns round there."
+    low, high = search.tried
+    return f"The value here is the best that was found by {name}, tried from {given.told(low)} to {given.told(high)}."
 
 
 def propose(document: Document, formula: str, calculate: Calculate) -> Proposals:
-    """Givens with an effect on a formula, nearest upstream first. Raises ValueError when the formula has no value now.
+    """Givens with an effect on a formula, strong and near ones first. Raises ValueError when the formula has no value now.
 
     Every single given of units upstream of what the formula names is moved a little and the plant calculated again, at most :data:`CANDIDATES`.
     """
@@ -418,6 +427,10 @@ def propose(document: Document, formula: str, calculate: Calculate) -> Proposals
                 slope = (after.value - before.value) / step
                 found.append(Proposal(given.unit, given.field, given.title, given.kind, given.si, given.value, slope, distance[given.unit]))
             break
+    # What hardly matters comes last, however near it is.
+    weights = {p: abs(p.slope) * g.scale for p in found for g in candidates if (g.unit, g.field) == (p.unit, p.field)}
+    strong = 0.2 * max(weights.values(), default=0.0)
+    found.sort(key=lambda p: (weights[p] < strong, p.distance, -weights[p]))
     return Proposals(before.value, before.kind, before.unit, tuple(found))
 
 

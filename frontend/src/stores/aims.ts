@@ -1,0 +1,131 @@
+import { defineStore } from 'pinia'
+import { computed, reactive, ref, shallowRef } from 'vue'
+import { api, sentence, type Aim, type AimProposals, type Quantity } from '../api/client'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from './catalogue'
+import { usePlant } from './plant'
+
+/** The aim that is being made or changed. */
+export const useAims = defineStore('aims', () => {
+  const plant = usePlant()
+  const catalogue = useCatalogue()
+  const open = ref(false)
+  /** The name under which the aim stands already; empty for a new one. */
+  const before = ref('')
+  const asked = reactive({
+    name: '',
+    formula: '',
+    target: null as Quantity | null,
+    chosen: '',
+    low: null as Quantity | null,
+    high: null as Quantity | null,
+    active: true,
+  })
+  const answer = shallowRef<AimProposals | null>(null)
+  const busy = ref(false)
+  const refusal = ref('')
+  let latest = 0
+
+  const aims = computed(() => plant.document?.aims ?? [])
+  const freed = computed(() => new Map((plant.result?.aims ?? []).map((a) => [`${a.unit}.${a.field}`, a])))
+  const key = (free: { unit: string; field: string }) => `${free.unit}.${free.field}`
+  const choice = computed(() => answer.value?.proposals.find((p) => key(p) === asked.chosen))
+
+  function begin(formula: string, aim?: Aim) {
+    open.value = true
+    before.value = aim?.name ?? ''
+    Object.assign(asked, {
+      name: aim?.name ?? '',
+      formula: aim?.formula ?? formula,
+      target: aim?.target ?? null,
+      chosen: aim ? key(aim.free) : '',
+      low: aim?.low ?? null,
+      high: aim?.high ?? null,
+      active: aim?.active ?? true,
+    })
+    answer.value = null
+    refusal.value = ''
+    if (asked.formula) void propose()
+  }
+  /** What could be freed for the formula as it stands. */
+  async function propose() {
+    if (!plant.variant || !asked.formula.trim()) return
+    const ask = ++latest
+    busy.value = true
+    const reply = await api.POST('/api/variants/{variant_id}/aim-proposals', {
+      params: { path: { variant_id: plant.variant.id } },
+      body: { formula: asked.formula },
+    })
+    if (ask !== latest) return
+    busy.value = false
+    answer.value = reply.data ?? null
+    refusal.value = reply.data ? '' : sentence(reply.error)
+    if (reply.data && !asked.chosen) asked.chosen = reply.data.proposals[0] ? key(reply.data.proposals[0]) : ''
+  }
+  async function keep() {
+    const [unit, field] = splitKey(asked.chosen)
+    if (!asked.target || !unit) {
+      refusal.value = asked.target ? 'Choose what may vary.' : 'Type a target.'
+      return
+    }
+    const { formula, target, low, high, active } = asked
+    const name = asked.name.trim() || formula.slice(0, 60)
+    const aim = { name, formula, target, free: { unit, field }, low, high, active }
+    const edits = [{ kind: 'set_aim', name, aim }]
+    const old = before.value && before.value !== name ? [{ kind: 'set_aim', name: before.value }] : []
+    refusal.value = await plant.edit(old.length ? { kind: 'batch', edits: [...old, ...edits], label: '' } : edits[0]!)
+    open.value = !!refusal.value
+  }
+  const pause = (aim: Aim) => plant.edit({ kind: 'set_aim', name: aim.name, aim: { ...aim, active: !aim.active } })
+  const remove = (aim: Aim) => plant.edit({ kind: 'set_aim', name: aim.name })
+
+  /** A value in SI as it is shown: in the unit set's unit where its kind is known. */
+  function told(si: number | null | undefined, kind: string | null | undefined, unit = ''): string {
+    if (si === null || si === undefined) return '–'
+    if (!kind) return `${numberText(si)} ${unitText(unit)}`.trim()
+    const shown = catalogue.displayUnit(kind, plant.unitSet)
+    return `${numberText(catalogue.shown(si, kind, shown))} ${unitText(shown)}`.trim()
+  }
+  /** "1 K more changes it by +0.0021", in shown units. */
+  function effect(slope: number, of: string, value: string | null | undefined): string {
+    const factor = (kind: string) =>
+      catalogue.data?.kinds[kind]?.units.find((u) => u.name === catalogue.displayUnit(kind, plant.unitSet))?.factor ?? 1
+    const change = (slope * factor(of)) / (value ? factor(value) : 1)
+    const more = unitText(catalogue.displayUnit(of, plant.unitSet))
+    const unit = value ? unitText(catalogue.displayUnit(value, plant.unitSet)) : ''
+    return `${change > 0 ? '+' : ''}${numberText(change, 3)} ${unit} for 1 ${more} more`.replace(/ +/g, ' ')
+  }
+  const title = (free: { unit: string; field: string }) => {
+    const type = catalogue.type(plant.unit(free.unit)?.type ?? '')
+    return `${type?.fields.find((f) => f.key === free.field)?.title.toLowerCase() ?? free.field} of ${free.unit}`
+  }
+  return {
+    open,
+    before,
+    asked,
+    answer,
+    busy,
+    refusal,
+    aims,
+    freed,
+    choice,
+    begin,
+    propose,
+    keep,
+    pause,
+    remove,
+    told,
+    effect,
+    title,
+  }
+})
+
+function splitKey(text: string): [string, string] {
+  const at = text.lastIndexOf('.')
+  return [text.slice(0, Math.max(at, 0)), text.slice(at + 1)]
+}
+
+/** How a tag is written in a formula: one that starts with a digit or has a blank or a point in it stands in quotes. */
+export function inFormula(tag: string): string {
+  return /^[A-Za-z][A-Za-z0-9_/-]*$/.test(tag) ? tag : `"${tag}"`
+}
