@@ -41,6 +41,23 @@ const rows = computed(() => {
     }
   })
 })
+const phases = computed(() => state.value?.phases ?? [])
+const remarks = computed(() => [...new Set(phases.value.flatMap((p) => p.notes ?? []))])
+/** Transport properties and what else belongs to one phase alone. */
+const phaseRows = computed(() => {
+  const list: [string, 'density' | 'heat_capacity' | 'viscosity' | 'conductivity' | 'surface_tension', string][] = [
+    ['Density', 'density', 'density'],
+    ['Heat capacity', 'heat_capacity', 'molar_entropy'],
+    ['Viscosity', 'viscosity', 'viscosity'],
+    ['Conductivity', 'conductivity', 'conductivity'],
+    ['Surface tension', 'surface_tension', 'surface_tension'],
+  ]
+  return list.map(([name, key, kind]) => {
+    const unit = catalogue.displayUnit(kind, plant.unitSet)
+    const texts = phases.value.map((p) => (p[key] == null ? '–' : numberText(catalogue.shown(p[key]!, kind, unit), 4)))
+    return { name, unit: unitText(unit), texts }
+  })
+})
 const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
 const part = (fractions: Record<string, number> | null | undefined, id: string) => {
   const value = fractions?.[id]
@@ -86,6 +103,28 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
           </dd>
         </div>
       </dl>
+      <table v-if="phases.length" class="mx-4 mb-3 w-[calc(100%-32px)]" data-test="phases">
+        <thead>
+          <tr class="border-b border-rule text-right">
+            <th class="head text-left">Phases</th>
+            <th v-for="p in phases" :key="p.kind" class="head">{{ p.kind }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in phaseRows" :key="row.name" class="border-b border-rule2 text-right">
+            <td class="py-[3px] text-left">
+              {{ row.name }} <span class="text-[12px] text-ink2">{{ row.unit }}</span>
+            </td>
+            <td v-for="(text, k) in row.texts" :key="k" :class="plant.current ? '' : 'text-ink3 italic'">{{ text }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <details v-if="remarks.length" class="mx-4 mb-3 text-[12px] text-ink2">
+        <summary class="cursor-pointer">Estimated or out of range: {{ remarks.length }}</summary>
+        <ul>
+          <li v-for="text in remarks" :key="text">{{ text }}</li>
+        </ul>
+      </details>
       <table class="mx-4 mb-4 w-[calc(100%-32px)]">
         <thead>
           <tr class="border-b border-rule text-right">

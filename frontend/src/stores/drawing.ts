@@ -28,7 +28,20 @@ export const KINDS: { key: Kind; title: string; about: string; components: numbe
   { key: 'table', title: 'Property table', about: 'of a stream over T and P', components: 1 },
 ]
 export const QUANTITIES: Partial<Record<Kind, string[]>> = {
-  pure: ['vapour pressure', 'heat of vaporisation', 'liquid density', 'ideal-gas heat capacity'],
+  pure: [
+    'vapour pressure',
+    'heat of vaporisation',
+    'heat of vaporisation, of the bank',
+    'ideal-gas heat capacity',
+    'liquid heat capacity',
+    'liquid density',
+    'liquid density, of the bank',
+    'liquid viscosity',
+    'gas viscosity',
+    'liquid conductivity',
+    'gas conductivity',
+    'surface tension',
+  ],
   mixing: ['activity coefficients', 'gibbs energy of mixing', 'excess gibbs energy', 'excess enthalpy'],
   table: ['enthalpy', 'entropy', 'molar_volume', 'vapour_fraction'],
 }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from copy import copy
+from functools import cached_property
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from wattaxis.properties.kernels import activity, energy, phase, split
 from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.state import Phase, State, Vector
+from wattaxis.properties.transport import Curves
 from wattaxis.properties.volume import rackett_volume
 from wattaxis.substances import Component, component, henry_constant, turned
 
@@ -255,6 +257,11 @@ class PropertyModel:
         if v == 0.0:
             v = rackett_volume(T, x, self.components)
         return Phase(kind, x, h, s, cp, v, compressibility, np.exp(vectors[0]), float(x @ self.molar_masses))
+
+    @cached_property
+    def curves(self) -> Curves:
+        """Properties of the components over temperature, for transport properties."""
+        return Curves(self.components)
 
     def workspace(self) -> np.ndarray:
         """A workspace of the kernels for all components."""

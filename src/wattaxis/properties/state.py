@@ -14,6 +14,7 @@ from wattaxis.properties.tables import WithUnits, frame, html_table
 
 if TYPE_CHECKING:
     from wattaxis.properties.model import PropertyModel
+    from wattaxis.properties.transport import Transport
 
 Vector = NDArray[np.float64]
 
@@ -194,6 +195,18 @@ class State(WithUnits):
     def molar_mass(self) -> float:
         """kg/mol of mixture."""
         return float(self.fractions @ self.model.molar_masses)
+
+    def transport(self, phase: Phase) -> Transport:
+        """Viscosity, thermal conductivity and surface tension of one of ``phases``.
+
+        >>> from wattaxis import PropertyModel
+        >>> state = PropertyModel("nrtl", ["butanone", "water"]).flash([0.9, 0.1], T=300.0, P=1e5)
+        >>> str(state.transport(state.liquid).quantity("viscosity", "mPa*s"))[:3]
+        '0.4'
+        """
+        from wattaxis.properties.transport import transport
+
+        return transport(phase.kind, self.temperature, self.pressure, phase.fractions, self.model.curves)
 
     def to_frame(self) -> Any:
         """The phases as a pandas frame: mole fractions by component, one column a phase. Raises ImportError where pandas is not installed.

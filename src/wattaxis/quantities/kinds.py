@@ -41,6 +41,9 @@ _KINDS = (
     Kind("molar_mass", "molar mass", ("kg/mol",), ("g/mol", "kg/kmol", "kg/mol", "lb/lbmol"), 0.0, 1e3, low_open=True),
     Kind("molar_volume", "molar volume", ("m3/mol",), ("L/mol", "m3/mol", "m3/kmol", "ft3/lbmol"), 0.0, 1e9),
     Kind("density", "density", ("kg/m3",), ("kg/m3", "g/L", "lb/ft3"), 0.0, 1e6),
+    Kind("viscosity", "viscosity", ("Pa*s",), ("mPa*s", "Pa*s", "cP"), 0.0, 1e9),
+    Kind("conductivity", "thermal conductivity", ("W/m/K",), ("W/m/K", "mW/m/K", "Btu/h/ft/degR"), 0.0, 1e6),
+    Kind("surface_tension", "surface tension", ("N/m",), ("mN/m", "N/m"), 0.0, 1e3),
     Kind("number", "number", ("",), ("",), -1e9, 1e9),
 )
 KINDS: dict[str, Kind] = {kind.key: kind for kind in _KINDS}
@@ -51,10 +54,12 @@ UNIT_SETS: dict[str, dict[str, str]] = {
     "SI": {
         "temperature": "K", "pressure": "Pa", "pressure_difference": "Pa", "flow": "kg/s", "mole_flow": "mol/s", "mass_flow": "kg/s",
         "volume_flow": "m3/s", "power": "W", "conductance": "W/K", "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
+        "viscosity": "Pa*s", "surface_tension": "N/m",
     },
     "US customary": {
         "temperature": "degF", "temperature_difference": "degF", "pressure": "psi", "pressure_difference": "psi", "flow": "lb/h",
         "mole_flow": "lbmol/h", "mass_flow": "lb/h", "volume_flow": "ft3/h", "power": "MMBtu/h", "molar_enthalpy": "Btu/lbmol",
         "molar_entropy": "Btu/lbmol/degR", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3", "conductance": "Btu/h/degR",
+        "conductivity": "Btu/h/ft/degR",
     },
 }  # fmt: skip

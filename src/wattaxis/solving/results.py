@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import dataclasses
 from dataclasses import asdict, dataclass, field
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from wattaxis.properties.tables import WithUnits, frame, html_table
 from wattaxis.unitops import Ask, Finding, ResultValue, StreamState
+
+if TYPE_CHECKING:
+    from wattaxis.properties.state import Phase, State
 
 #: "open": values missing; "ready": complete, but waiting for something upstream; "current": calculated; "fault".
 Mark = Literal["open", "ready", "current", "fault"]
@@ -23,6 +26,21 @@ _COLUMNS = (
     ("molar entropy, J/(mol K)", "molar_entropy"),
     ("density, kg/m3", "density"),
 )
+
+
+@dataclass(frozen=True)
+class PhaseResult(WithUnits):
+    """One phase of a stream: its mole share, J/(mol K), kg/m3, Pa s, W/(m K), N/m; None where there is no value."""
+
+    kind: str
+    share: float
+    heat_capacity: float
+    compressibility: float | None
+    density: float | None
+    viscosity: float
+    conductivity: float
+    surface_tension: float | None
+    notes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -47,6 +65,7 @@ class StreamResult(WithUnits):
     mole_flows: dict[str, float]
     liquid_fractions: dict[str, float] | None
     vapour_fractions: dict[str, float] | None
+    phases: tuple[PhaseResult, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -209,4 +228,24 @@ def stream_result(tag: str, stream: StreamState) -> StreamResult:
         mole_flows=named(stream.flows),
         liquid_fractions=None if liquid is None else named(liquid.fractions),
         vapour_fractions=None if vapour is None else named(vapour.fractions),
+    )
+
+
+def phase_results(state: State) -> tuple[PhaseResult, ...]:
+    """The public numbers of the phases of a state."""
+    return tuple(_phase(state, share, phase) for share, phase in zip(state.amounts, state.phases, strict=True))
+
+
+def _phase(state: State, share: float, phase: Phase) -> PhaseResult:
+    moved = state.transport(phase)
+    return PhaseResult(
+        phase.kind,
+        share,
+        phase.heat_capacity,
+        phase.compressibility or None,
+        phase.density,
+        moved.viscosity,
+        moved.conductivity,
+        moved.surface_tension,
+        moved.notes,
     )

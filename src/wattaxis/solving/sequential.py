@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, property_model
@@ -14,7 +14,7 @@ from wattaxis.solving.loops import close_loop
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pins
 from wattaxis.solving.plan import Group, plan
-from wattaxis.solving.results import Balance, LoopResult, SolveResult, UnitState, stream_result
+from wattaxis.solving.results import Balance, LoopResult, SolveResult, UnitState, phase_results, stream_result
 from wattaxis.unitops import Finding, StreamState
 
 if TYPE_CHECKING:
@@ -37,15 +37,20 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     (True, 308.15)
     """
     kept = memory or Memory()
+    states: dict[str, StreamState] = {}
 
     def calculate(changed: Document) -> tuple[SolveResult, bool]:
-        return _once(changed, kept, progress)
+        result, whole, found = _once(changed, kept, progress)
+        states.update(found)
+        return result, whole
 
     if document.aims:
         result, document = meet_aims(document, calculate, kept)
     else:
         result, _ = calculate(document)
     result.pins = evaluate_pins(document, result)
+    # Not in every pass of a search: transport properties take longer than all the rest of a stream.
+    result.streams = {tag: replace(stream, phases=phase_results(states[tag].state)) for tag, stream in result.streams.items()}
     return result
 
 
@@ -61,23 +66,23 @@ def propose_free(document: Document, formula: str, *, memory: Memory | None = No
     ('E-103', 'outlet_temperature')
     """
     kept = memory or Memory()
-    return propose(document, formula, lambda changed: _once(changed, kept, None))
+    return propose(document, formula, lambda changed: _once(changed, kept, None)[:2])
 
 
-def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool]:
-    """One calculation with the givens as they are: its result, and false when it was stopped on the way."""
+def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, StreamState]]:
+    """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
     result = check(document)
     model = _model(document, result)
     if model is None:
-        return result, True
+        return result, True, {}
     run = _Run(document, Calculator(document, model), memory, progress, result)
     for group in plan(document):
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
-            return result, False
+            return result, False, run.streams
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
     result.balance = _sheet_balance(document, run.streams, run.loose, run.energy) if result.complete else Balance()
-    return result, True
+    return result, True, run.streams
 
 
 @dataclass

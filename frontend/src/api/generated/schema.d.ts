@@ -2138,6 +2138,33 @@ export interface components {
             username: string;
         };
         /**
+         * PhaseResult
+         * @description One phase of a stream: its mole share, J/(mol K), kg/m3, Pa s, W/(m K), N/m; None where there is no value.
+         */
+        PhaseResult: {
+            /** Compressibility */
+            compressibility: number | null;
+            /** Conductivity */
+            conductivity: number;
+            /** Density */
+            density: number | null;
+            /** Heat Capacity */
+            heat_capacity: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes?: string[];
+            /** Share */
+            share: number;
+            /** Surface Tension */
+            surface_tension: number | null;
+            /** Viscosity */
+            viscosity: number;
+        };
+        /**
          * PinOut
          * @description A value kept in sight.
          */
@@ -2421,6 +2448,11 @@ export interface components {
             };
             /** Phase */
             phase: string;
+            /**
+             * Phases
+             * @default []
+             */
+            phases?: components["schemas"]["PhaseResult"][];
             /** Pressure */
             pressure: number;
             /** Tag */

@@ -13,6 +13,7 @@ from wattaxis.properties.model import PropertyModel
 from wattaxis.properties.state import State, Vector
 from wattaxis.properties.tables import KIND_OF
 from wattaxis.substances import Component
+from wattaxis.substances.curves import CURVES, component_curve
 
 #: What can be drawn of a mixture over T and P, with the title of the axis.
 MIXTURE_QUANTITIES = {
@@ -24,8 +25,10 @@ MIXTURE_QUANTITIES = {
 
 
 def pure_diagram(model: PropertyModel, key: str, quantity: str) -> Diagram:
-    """A property of one component over temperature as the model has it: "vapour pressure" (Pa), "heat of vaporisation" (J/mol), "liquid density"
-    (kg/m3) along the boiling curve, or "ideal-gas heat capacity" (J/(mol K)). Solid inside the range of the data, dashed outside.
+    """A property of one component over temperature, as the model has it or as the bank knows it, solid inside its range and dashed outside.
+
+    Of the model: "vapour pressure" (Pa), "heat of vaporisation" (J/mol), "liquid density" (kg/m3) along the boiling curve. Of the bank: "ideal-gas
+    heat capacity" (J/(mol K)) and the names of :data:`wattaxis.substances.curves.CURVES`, those of the model as "..., of the bank".
 
     Raises KeyError for an unknown component and ValueError for another quantity.
 
@@ -42,8 +45,11 @@ def pure_diagram(model: PropertyModel, key: str, quantity: str) -> Diagram:
         values = sum(k * inside**power for power, k in enumerate(cp.coefficients))
         curves = _ranged(t, np.asarray(values), cp.low, cp.high)
         return Diagram(_title(c, quantity, cp.source), (_T, Axis(quantity, "molar_entropy")), curves)
+    name = quantity.removesuffix(OF_THE_BANK)
+    if name in CURVES and (quantity != name or name not in _ALONG_BOILING):
+        return _of_the_bank(c, name)
     if quantity not in _ALONG_BOILING:
-        raise ValueError(f'There is no "{quantity}"; there are {", ".join([*_ALONG_BOILING, "ideal-gas heat capacity"])}.')
+        raise ValueError(f'There is no "{quantity}"; there are {", ".join(PURE_QUANTITIES)}.')
     kind, log, value = _ALONG_BOILING[quantity]
     ps = c.vapour_pressure
     assert ps is not None  # Component fills it in
@@ -59,6 +65,13 @@ def pure_diagram(model: PropertyModel, key: str, quantity: str) -> Diagram:
             points.append(np.nan)
     source = single.family.info.title if own else ps.source
     return Diagram(_title(c, quantity, source), (_T, Axis(quantity, kind, log)), _ranged(t, np.array(points), low, high))
+
+
+def _of_the_bank(c: Component, name: str) -> Diagram:
+    curve = component_curve(c, name)
+    t = np.linspace(curve.low, min(curve.high, 2000.0), 121)
+    values = np.array([curve.at(float(v)) for v in t])
+    return Diagram(_title(c, name, curve.source), (_T, Axis(name, CURVES[name], "viscosity" in name)), (line("known", [t, values]),))
 
 
 _T = Axis("temperature", "temperature")
@@ -91,6 +104,11 @@ _ALONG_BOILING: dict[str, tuple[str, bool, Callable[[PropertyModel, State], floa
     "heat of vaporisation": ("molar_enthalpy", False, _heat_of_vaporisation),
     "liquid density": ("density", False, _liquid_density),
 }
+
+
+OF_THE_BANK = ", of the bank"
+#: Everything that :func:`pure_diagram` draws.
+PURE_QUANTITIES = (*_ALONG_BOILING, "ideal-gas heat capacity", *(f"{n}{OF_THE_BANK}" if n in _ALONG_BOILING else n for n in CURVES))
 
 
 def property_table(model: PropertyModel, z: Sequence[float] | Vector, quantity: str, T: Sequence[float], P: Sequence[float]) -> Diagram:
