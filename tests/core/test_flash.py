@@ -52,7 +52,7 @@ def properties(model, t, p, x, root):
 def test_derivatives_gibbs_duhem_and_departures(kind, root, x, t, p):
     model = MADE[kind]
     (lnphi, dt, dp), dn, props = properties(model, t, p, x, root)
-    step_t, step_p = 1e-4 * t, 1e-4 * p
+    step_t, step_p = 1e-5 * t, 1e-5 * p  # short: near the end of a root the curvature is large
     ends = [end for c in model.components for end in (c.vapour_pressure.low, c.vapour_pressure.high)]
     assume(model.family.code == layout.CUBIC or min(abs(t - end) for end in ends) > 2 * step_t)  # the heat capacity jumps at the end of a range
     hot, cold = properties(model, t + step_t, p, x, root), properties(model, t - step_t, p, x, root)

@@ -45,7 +45,9 @@ def test_activity_models_move_both_directions_and_the_work_can_be_stopped():
     asked = []
     found = pair_influence(document, progress=lambda: asked.append(1) or len(asked) < 3)
     assert len(found) == 2
-    assert all(i.moved == {"b12": 50.0, "b21": 50.0} for i in found)
+    moved = {frozenset((i.first, i.second)): i.moved for i in found}
+    assert moved[frozenset(("2-butanol", "butanone"))] == {"b12": 50.0, "b21": 50.0}
+    assert moved[frozenset(("2-butanol", "hydrogen"))] == {"ha": 0.5}  # a dissolved gas has its Henry constant moved
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,8 @@ export function unitText(unit: string): string {
     .replace(/m3/g, 'm³')
     .replace(/ft3/g, 'ft³')
     .replace(/J\/mol\/K/, 'J/(mol K)')
+    .replace(/W\/m\/K/, 'W/(m K)')
+    .replace(/\*/g, ' ')
 }
 
 /** Five significant digits, no exponent where a person would not write one. */

@@ -104,9 +104,9 @@ async function ask() {
                 <span
                   ><b class="tag font-medium">{{ p.unit }}</b> {{ p.title.toLowerCase() }}</span
                 >
-                <span class="text-right">{{ aims.told(p.value, p.kind) }}</span>
+                <span class="text-right">{{ aims.told(p.value, p.kind, p.si) }}</span>
                 <span class="text-right text-[12px] text-ink2">{{
-                  aims.effect(p.slope, p.kind, aims.answer.kind)
+                  aims.effect(p.slope, p.kind, p.si, aims.answer.kind)
                 }}</span>
               </label>
             </div>

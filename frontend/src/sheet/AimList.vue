@@ -40,24 +40,29 @@ const rows = computed(() =>
           >
             <td class="py-[4px]">
               {{ aim.name }}
-              <span v-if="aim.name !== aim.formula" class="text-[12px] text-ink2">{{ aim.formula }}</span>
+              <span v-if="aim.name !== aim.formula" class="block text-[12px] text-ink2">{{ aim.formula }}</span>
             </td>
-            <td class="text-right">{{ typedText(aim.target.value) }} {{ unitText(aim.target.unit ?? '') }}</td>
-            <td class="text-right" :class="plant.current ? '' : 'text-ink3 italic'">
-              {{ aims.told(told?.value, told?.kind) }}
+            <td class="pl-4 text-right whitespace-nowrap">
+              {{ typedText(aim.target.value) }} {{ unitText(aim.target.unit ?? '') }}
             </td>
-            <td class="pl-6">
+            <td class="pl-4 text-right whitespace-nowrap" :class="plant.current ? '' : 'text-ink3 italic'">
+              {{ aims.told(told?.value, told?.kind, '', aim.target.unit) }}
+            </td>
+            <td class="pl-6 whitespace-nowrap">
               <button class="link" @click="emit('go', aim.free.unit, aim.free.field)">
                 {{ aims.title(aim.free) }}
               </button>
             </td>
-            <td class="text-right font-semibold" :class="plant.current ? '' : 'text-ink3 italic'">
-              {{ aims.told(told?.freed, told?.freed_kind) }}
+            <td class="text-right font-semibold whitespace-nowrap" :class="plant.current ? '' : 'text-ink3 italic'">
+              {{ aims.told(told?.freed, told?.freed_kind, told?.freed_si) }}
             </td>
-            <td class="pl-6" :class="told?.state === 'missed' || told?.state === 'open' ? 'text-warn' : ''">
+            <td
+              class="pr-4 pl-6 whitespace-nowrap"
+              :class="told?.state === 'missed' || told?.state === 'open' ? 'text-warn' : ''"
+            >
               {{ aim.active ? STATES[told?.state ?? 'open'] : 'paused' }}
             </td>
-            <td class="text-right whitespace-nowrap">
+            <td class="pl-4 text-right whitespace-nowrap">
               <template v-if="plant.editable">
                 <button class="link mr-3" @click="aims.pause(aim)">{{ aim.active ? 'Pause' : 'Pursue' }}</button>
                 <button class="link mr-3" @click="aims.begin('', aim)">Change</button>

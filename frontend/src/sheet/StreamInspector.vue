@@ -86,7 +86,7 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
         <div
           v-for="r in rows"
           :key="r.name"
-          class="group grid grid-cols-[1fr_90px_62px_34px] gap-2 border-b border-rule2 py-[3px]"
+          class="group grid grid-cols-[1fr_74px_62px_26px] gap-2 border-b border-rule2 py-[3px]"
         >
           <dt>{{ r.name }}</dt>
           <dd class="text-right">{{ r.text }}</dd>

@@ -83,7 +83,7 @@ function freedBy(key: string): string {
   if (told.state === 'paused') return `starts the paused aim ${told.name}`
   return told.freed == null
     ? `starts the aim ${told.name}`
-    : `${aims.told(told.freed, told.freed_kind)} by the aim ${told.name}`
+    : `${aims.told(told.freed, told.freed_kind, told.freed_si)} by the aim ${told.name}`
 }
 
 /** Give a value. Where a choice is full already, the one it replaces is released in the same edit. */

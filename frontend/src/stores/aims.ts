@@ -79,17 +79,23 @@ export const useAims = defineStore('aims', () => {
   const pause = (aim: Aim) => plant.edit({ kind: 'set_aim', name: aim.name, aim: { ...aim, active: !aim.active } })
   const remove = (aim: Aim) => plant.edit({ kind: 'set_aim', name: aim.name })
 
-  /** A value in SI as it is shown: in the unit set's unit where its kind is known. */
-  function told(si: number | null | undefined, kind: string | null | undefined, unit = ''): string {
+  /** A flow is shown as what it is, by moles or by mass. */
+  const plain = (kind: string, si: string) => (kind !== 'flow' ? kind : si === 'kg/s' ? 'mass_flow' : 'mole_flow')
+  /** A value in SI as it is shown: in the unit set's unit where its kind is known, in ``like`` where that serves it. */
+  function told(si: number | null | undefined, kind: string | null | undefined, unit = '', like = ''): string {
     if (si === null || si === undefined) return '–'
+    if (like === '%') return `${numberText(100 * si)} %`
     if (!kind) return `${numberText(si)} ${unitText(unit)}`.trim()
-    const shown = catalogue.displayUnit(kind, plant.unitSet)
-    return `${numberText(catalogue.shown(si, kind, shown))} ${unitText(shown)}`.trim()
+    const of = plain(kind, unit)
+    const known = catalogue.data?.kinds[of]?.units.some((u) => u.name === like)
+    const shown = known ? like : catalogue.displayUnit(of, plant.unitSet)
+    return `${numberText(catalogue.shown(si, of, shown))} ${unitText(shown)}`.trim()
   }
   /** "1 K more changes it by +0.0021", in shown units. */
-  function effect(slope: number, of: string, value: string | null | undefined): string {
-    const factor = (kind: string) =>
-      catalogue.data?.kinds[kind]?.units.find((u) => u.name === catalogue.displayUnit(kind, plant.unitSet))?.factor ?? 1
+  function effect(slope: number, kind: string, si: string, value: string | null | undefined): string {
+    const of = plain(kind, si)
+    const factor = (k: string) =>
+      catalogue.data?.kinds[k]?.units.find((u) => u.name === catalogue.displayUnit(k, plant.unitSet))?.factor ?? 1
     const change = (slope * factor(of)) / (value ? factor(value) : 1)
     const more = unitText(catalogue.displayUnit(of, plant.unitSet))
     const unit = value ? unitText(catalogue.displayUnit(value, plant.unitSet)) : ''

@@ -33,7 +33,7 @@ class TemperatureCurve:
 
     >>> from wattaxis.substances import component
     >>> round(component_curve(component("water"), "liquid viscosity").at(293.15) * 1e3, 2)  # mPa s
-    1.01
+    1.02
     """
 
     name: str

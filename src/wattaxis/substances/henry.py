@@ -41,7 +41,7 @@ class Henry:
 
     >>> known = henry_in_water("7782-44-7")
     >>> round(known.at(298.15) / 1e9, 2)  # GPa
-    4.4
+    4.36
     """
 
     a: float
