@@ -9,7 +9,7 @@ from plants import demo, q
 
 from wattaxis import Document, DocumentError, EditError, dump, edit, json_schema, load, solve
 from wattaxis.flowsheet import apply, edit_from_json
-from wattaxis.flowsheet.edits import quarrel
+from wattaxis.flowsheet.quarrels import quarrel
 
 
 def test_round_trip_is_identical():

@@ -7,7 +7,7 @@ from plants import demo, q
 
 from wattaxis.flowsheet import Document, EditError, apply, edit_from_json
 from wattaxis.flowsheet.document import to_data
-from wattaxis.flowsheet.edits import touches
+from wattaxis.flowsheet.quarrels import touches
 
 VALVE = {"tag": "VL-9", "type": "valve", "spec": {"outlet_pressure": q("2 bar")}}
 CASES = [

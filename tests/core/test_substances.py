@@ -2,7 +2,7 @@
 
 import pytest
 
-from wattaxis import component, search
+from wattaxis import Document, EditError, component, edit, search
 from wattaxis.substances import bank_pair
 from wattaxis.substances.bank import _bank
 
@@ -70,3 +70,27 @@ def test_pairs_of_the_bank():
     assert bank_pair("peng-robinson", "74-82-8", "74-82-8") is None
     ethanol_water, turned = bank_pair("nrtl", "64-17-5", "7732-18-5"), bank_pair("nrtl", "7732-18-5", "64-17-5")
     assert (ethanol_water.values["b12"], ethanol_water.values["alpha"]) == (turned.values["b21"], turned.values["alpha"])
+
+
+def test_a_constant_of_the_bank_gives_way_to_ones_own_and_comes_back():
+    from wattaxis.flowsheet import apply, edit_from_json, load, property_model
+    from wattaxis.flowsheet.document import dump
+
+    plant = edit(Document(), "add_component", component={"id": "butanone", "cas": "78-93-3"})
+    change = {"kind": "set_constant", "id": "butanone", "name": "critical_pressure", "value": {"value": 40.0, "unit": "bar"}}
+    changed, inverse, label = apply(plant, edit_from_json(change))
+    assert label == "critical pressure of butanone -> 40 bar"
+    assert apply(changed, inverse)[0] == plant
+    assert load(dump(changed)) == changed
+    own = property_model(changed.chemistry).components[0]
+    assert (own.critical_pressure, own.sources["Pc"], own.id) == (4e6, "typed in", "butanone")
+    assert own.critical_temperature == component("butanone").critical_temperature
+    free = edit(changed, "set_constant", id="butanone", name="critical_pressure")
+    assert free == plant
+    for bad in ({"value": 40.0, "unit": "kg"}, {"value": -1.0, "unit": "bar"}):
+        with pytest.raises(EditError):
+            edit(plant, "set_constant", id="butanone", name="critical_pressure", value=bad)
+    with pytest.raises(EditError, match="between -1 and 3"):
+        edit(plant, "set_constant", id="butanone", name="acentric_factor", value={"value": 7.0})
+    with pytest.raises(EditError, match="not among"):
+        edit(plant, "set_constant", id="gold", name="entropy", value=None)

@@ -9,6 +9,7 @@ from wattaxis.properties.fitting import DATA_KINDS
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 from wattaxis.substances import Component
+from wattaxis.substances.curves import CURVES, component_curve
 from wattaxis.substances.estimates import joback_groups
 from wattaxis.unitops import unit_types
 from wattaxis.unitops.composition import BASIS_TITLES
@@ -66,10 +67,16 @@ def _unit_type(operation: Any) -> dict[str, Any]:
     }
 
 
+def curves_data(item: Component) -> list[dict[str, Any]]:
+    """What is known of a component over temperature."""
+    curves = [component_curve(item, name) for name in CURVES]
+    return [{"name": c.name, "source": c.source, "low": c.low, "high": c.high, "estimated": c.estimated} for c in curves]
+
+
 def component_data(item: Component) -> dict[str, Any]:
     """A component of the bank with each constant and its source."""
     constants = [
-        {"key": key, "title": title, "value": getattr(item, attribute), "kind": kind, "source": item.sources.get(key, "")}
+        {"key": key, "title": title, "field": attribute, "value": getattr(item, attribute), "kind": kind, "source": item.sources.get(key, "")}
         for key, title, attribute, kind in _CONSTANTS
         if getattr(item, attribute) is not None
     ]

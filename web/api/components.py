@@ -6,7 +6,7 @@ from typing import Any
 
 from api import chemistry_schemas, schemas
 from api.access import reading
-from api.catalogue import component_data
+from api.catalogue import component_data, curves_data
 from django.http import HttpRequest
 from ninja import Router, Status
 
@@ -50,7 +50,8 @@ def estimate_components(request: HttpRequest, body: chemistry_schemas.EstimateIn
 def get_component(request: HttpRequest, cas: str) -> Any:
     """One component of the bank."""
     try:
-        return component_data(component(cas))
+        known = component(cas)
+        return {**component_data(known), "curves": curves_data(known)}
     except KeyError as error:
         return Status(404, {"message": str(error.args[0])})
 

@@ -178,6 +178,7 @@ class DocumentComponentOut(Schema):
     id: str
     cas: str = ""
     own: dict[str, Any] | None = None
+    overrides: dict[str, QuantityOut] = {}
 
 
 class PairOut(Schema):
@@ -513,6 +514,17 @@ class ConstantOut(Schema):
     value: float
     kind: str
     source: str
+    field: str
+
+
+class TemperatureCurveOut(Schema):
+    """A property over temperature: its source and range (K)."""
+
+    name: str
+    source: str
+    low: float
+    high: float
+    estimated: bool
 
 
 class ComponentOut(Schema):
@@ -523,6 +535,7 @@ class ComponentOut(Schema):
     formula: str
     synonyms: list[str]
     constants: list[ConstantOut]
+    curves: list[TemperatureCurveOut] = []
 
 
 QuarrelOut.model_rebuild()

@@ -11,7 +11,7 @@ from projects.models import Membership, Project, Revision, Variant
 
 from wattaxis.flowsheet import Document, EditError, apply, edit_from_json, migrate
 from wattaxis.flowsheet.document import load_data, to_data
-from wattaxis.flowsheet.edits import quarrel
+from wattaxis.flowsheet.quarrels import quarrel
 
 
 class Quarrel(Exception):

@@ -1,14 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { BankComponent, PlantComponent } from '../api/client'
+import { useRouter } from 'vue-router'
+import type { BankComponent, PlantComponent, Quantity } from '../api/client'
+import QuantityField from '../quantities/QuantityField.vue'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
+import { useDrawing } from '../stores/drawing'
 import { usePlant } from '../stores/plant'
 
 /** A component of the plant with every constant and where it comes from: from the bank, or an own one. */
 const props = defineProps<{ item: PlantComponent; bank: BankComponent | null }>()
 const catalogue = useCatalogue()
 const plant = usePlant()
+const drawing = useDrawing()
+const router = useRouter()
 const OWN = [
   ['molar_mass', 'MW', 'Molar mass', 'molar_mass'],
   ['critical_temperature', 'Tc', 'Critical temperature', 'temperature'],
@@ -20,12 +25,18 @@ const OWN = [
 ] as const
 const own = computed(() => props.item.own as Record<string, unknown> | null | undefined)
 const constants = computed(() => {
-  if (!own.value) return props.bank?.constants ?? []
+  if (!own.value)
+    return (props.bank?.constants ?? []).map((c) => {
+      const mine = (props.item.overrides?.[c.field] as Quantity | undefined) ?? null
+      return { ...c, mine, source: mine ? `own value; of the bank: ${told(c.value, c.kind)}, ${c.source}` : c.source }
+    })
   const sources = (own.value.sources ?? {}) as Record<string, string>
   return OWN.filter(([field]) => typeof own.value?.[field] === 'number').map(([field, key, title, kind]) => ({
     key,
     title,
     kind,
+    field: '',
+    mine: null as Quantity | null,
     value: own.value?.[field] as number,
     source: sources[key] ?? (own.value?.[field] === 0 ? 'not known, counted as zero' : 'typed in'),
   }))
@@ -33,6 +44,23 @@ const constants = computed(() => {
 const shown = (value: number, kind: string) => {
   const unit = catalogue.displayUnit(kind, plant.unitSet)
   return { number: numberText(catalogue.shown(value, kind, unit), 6), unit: unitText(unit) }
+}
+const told = (value: number, kind: string) => Object.values(shown(value, kind)).join(' ').trim()
+/** What may be replaced by a value of one's own; a melting point enters nothing. */
+const changeable = (field: string) => !own.value && field && field !== 'melting_point'
+const commit = (name: string) => (value: Quantity | null) =>
+  plant.edit({ kind: 'set_constant', id: props.item.id, name, value })
+const range = (low: number, high: number) => {
+  const unit = catalogue.displayUnit('temperature', plant.unitSet)
+  const [from, to] = [low, high].map((t) => numberText(catalogue.shown(t, 'temperature', unit), 4))
+  return `${from} to ${to} ${unitText(unit)}`
+}
+async function draw(name: string) {
+  const along = ['heat of vaporisation', 'liquid density'].includes(name)
+  drawing.asked.kind = 'pure'
+  drawing.asked.components[0] = props.item.id
+  drawing.asked.quantity.pure = along ? `${name}, of the bank` : name
+  await router.push(`/plant/${plant.variant?.id}/chemistry/diagrams`)
 }
 </script>
 
@@ -48,7 +76,17 @@ const shown = (value: number, kind: string) => {
     <h3 class="head mb-1">Constants, each with its source</h3>
     <dl>
       <div v-for="c in constants" :key="c.key" class="border-b border-rule2 py-[4px]">
-        <div class="flex justify-between gap-2">
+        <QuantityField
+          v-if="changeable(c.field)"
+          :label="c.title"
+          :kind="c.kind"
+          :given="c.mine"
+          :calculated="c.value"
+          :disabled="!plant.editable"
+          :commit="commit(c.field)"
+          :data-field="c.field"
+        />
+        <div v-else class="flex justify-between gap-2">
           <dt>{{ c.title }}</dt>
           <dd class="whitespace-nowrap">
             <b class="font-medium">{{ shown(c.value, c.kind).number }}</b>
@@ -58,5 +96,17 @@ const shown = (value: number, kind: string) => {
         <p class="text-[11.5px] text-ink2">{{ c.source }}</p>
       </div>
     </dl>
+    <template v-if="bank?.curves?.length">
+      <h3 class="head mt-4 mb-1">Over temperature</h3>
+      <ul>
+        <li v-for="c in bank.curves" :key="c.name" class="border-b border-rule2 py-[4px]">
+          <div class="flex justify-between gap-2">
+            <button class="link" @click="draw(c.name)">{{ c.name }}</button>
+            <span :class="c.estimated ? 'text-warn' : 'text-ink2'" class="text-[12px]">{{ range(c.low, c.high) }}</span>
+          </div>
+          <p class="text-[11.5px] text-ink2">{{ c.source }}</p>
+        </li>
+      </ul>
+    </template>
   </div>
 </template>

@@ -12,7 +12,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
 from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.properties.registry import model_infos
-from wattaxis.quantities import UNIT_SETS, Quantity
+from wattaxis.quantities import UNIT_SETS, Quantity, QuantityError, to_si
 from wattaxis.unitops import UnitOperation, UnitSpec, unit_types
 
 FORMAT = "wattaxis-flowsheet"
@@ -74,12 +74,36 @@ class OwnComponent(Part):
     stands_for: str = Field(default="", max_length=120)
 
 
+#: Constants of the bank that may be replaced, with their kinds of quantity.
+CONSTANTS = {
+    "molar_mass": "molar_mass",
+    "critical_temperature": "temperature",
+    "critical_pressure": "pressure",
+    "acentric_factor": "number",
+    "boiling_point": "temperature",
+    "formation_enthalpy": "molar_enthalpy",
+    "entropy": "molar_entropy",
+}
+ConstantName = Literal["molar_mass", "critical_temperature", "critical_pressure", "acentric_factor", "boiling_point", "formation_enthalpy", "entropy"]
+
+
 class DocumentComponent(Part):
-    """A component of the plant: from the bank by CAS number, or an own one."""
+    """A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one."""
 
     id: Id
     cas: str = Field(default="", max_length=20)
     own: OwnComponent | None = None
+    overrides: dict[ConstantName, Quantity] = {}
+
+    @field_validator("overrides")
+    @classmethod
+    def _understood(cls, values: dict[ConstantName, Quantity]) -> dict[ConstantName, Quantity]:
+        for name, value in values.items():
+            try:
+                to_si(value, CONSTANTS[name])
+            except QuantityError as error:
+                raise ValueError(f"{name.replace('_', ' ')}: {error}") from error
+        return values
 
 
 def _known_model(name: str) -> str:

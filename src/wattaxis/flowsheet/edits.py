@@ -11,6 +11,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import (
     Aim,
     Chemistry,
+    ConstantName,
     Document,
     DocumentComponent,
     DocumentError,
@@ -32,7 +33,7 @@ from wattaxis.flowsheet.formula import renamed
 from wattaxis.flowsheet.migrations import migrate_edit
 from wattaxis.flowsheet.model import resolve
 from wattaxis.properties.registry import model_infos
-from wattaxis.quantities import UNIT_SETS, QuantityError, to_si
+from wattaxis.quantities import UNIT_SETS, Quantity, QuantityError, to_si
 
 
 class EditError(ValueError):
@@ -77,6 +78,15 @@ class RemoveComponent(_Edit):
 
     kind: Literal["remove_component"] = "remove_component"
     id: Id
+
+
+class SetConstant(_Edit):
+    """Put a value of one's own in the place of a constant of the bank; without ``value`` the bank's counts again."""
+
+    kind: Literal["set_constant"] = "set_constant"
+    id: Id
+    name: ConstantName
+    value: Quantity | None = None
 
 
 class SetModel(_Edit):
@@ -207,6 +217,7 @@ Edit = Annotated[
     | SetUnitSet
     | AddComponent
     | RemoveComponent
+    | SetConstant
     | SetModel
     | SetPair
     | SetPin
@@ -308,6 +319,27 @@ def _remove_component(document: Document, edit: RemoveComponent) -> tuple[Docume
         raise EditError(f"{edit.id} is not among the components.")
     changed = _chemistry(document, components=(*items[:position], *items[position + 1 :]))
     return changed, AddComponent(component=items[position], position=position), f"removed component {edit.id}"
+
+
+def _set_constant(document: Document, edit: SetConstant) -> tuple[Document, Any, str]:
+    items = document.chemistry.components
+    item = next((c for c in items if c.id == edit.id), None)
+    if item is None:
+        raise EditError(f"{edit.id} is not among the components.")
+    if item.own is not None:
+        raise EditError(f"{edit.id} is an own component: change its constants there.")
+    before = item.overrides.get(edit.name)
+    overrides = {name: value for name, value in {**item.overrides, edit.name: edit.value}.items() if value is not None}
+    try:
+        new = DocumentComponent(id=item.id, cas=item.cas, overrides=overrides)
+        resolve(new)
+    except ValidationError as error:
+        raise EditError(_plain(error.errors()[0]["msg"])) from error
+    except ValueError as error:
+        raise EditError(str(error)) from error
+    changed = _chemistry(document, components=tuple(new if c is item else c for c in items))
+    label = f"{edit.name.replace('_', ' ')} of {edit.id} -> {edit.value if edit.value is not None else 'that of the bank'}"
+    return changed, SetConstant(id=edit.id, name=edit.name, value=before), label
 
 
 def _set_model(document: Document, edit: SetModel) -> tuple[Document, Any, str]:
@@ -523,6 +555,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_unit_set": _set_unit_set,
     "add_component": _add_component,
     "remove_component": _remove_component,
+    "set_constant": _set_constant,
     "set_model": _set_model,
     "set_pair": _set_pair,
     "set_pin": _set_pin,
@@ -549,43 +582,3 @@ def edit(document: Document, kind: str, **values: Any) -> Document:
     'Pilot plant'
     """
     return apply(document, edit_from_json({"kind": kind, **values}))[0]
-
-
-def touches(edit: Any) -> set[str]:
-    """Names of the parts of a document that an edit changes; two edits quarrel when they share one.
-
-    A part is written as a path ("unit/E-101/duty"); a whole unit ("unit/E-101") shares all its paths.
-    """
-    simple = {"set_title": "title", "set_unit_set": "units", "set_model": "model"}
-    if edit.kind in simple:
-        return {simple[edit.kind]}
-    if edit.kind == "replace_all":
-        return {"everything"}
-    if edit.kind == "batch":
-        return set().union(*(touches(part) for part in edit.edits)) if edit.edits else set()
-    if edit.kind == "set_values":
-        return {f"unit/{edit.unit}/{key}" for key in edit.values}
-    if edit.kind == "move":
-        return {f"unit/{tag}/place" for tag in edit.places}
-    if edit.kind in ("add_component", "remove_component"):
-        return {f"component/{edit.component.id if edit.kind == 'add_component' else edit.id}"}
-    if edit.kind in ("set_pin", "set_aim", "set_data", "set_fit"):
-        return {f"{edit.kind[4:]}/{edit.name}"}
-    if edit.kind == "set_pair":
-        return {"pair/" + "+".join(sorted((edit.first, edit.second)))}
-    if edit.kind == "connect":
-        stream = edit.stream
-        ends = {f"unit/{e.unit}/port/{e.port}" for e in (stream.source, stream.target)}
-        return {f"stream/{stream.tag}"} | ends
-    if edit.kind == "disconnect":
-        return {f"stream/{edit.tag}"}
-    tag = edit.unit.tag if edit.kind == "add_unit" else edit.tag
-    return {f"unit/{tag}", f"stream/{tag}"} | ({f"unit/{edit.new}", f"stream/{edit.new}"} if edit.kind == "rename" else set())
-
-
-def quarrel(first: Any, second: Any) -> set[str]:
-    """The parts over which two edits quarrel; empty when both can stand. One that replaces everything quarrels with all others."""
-    if "replace_all" in (first.kind, second.kind):
-        return {"everything"}
-    mine, theirs = touches(first), touches(second)
-    return {a for a in mine for b in theirs if a == b or a.startswith(b + "/") or b.startswith(a + "/")}

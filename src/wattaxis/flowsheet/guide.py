@@ -152,7 +152,9 @@ def _polar_models(document: Document, parts: list[Component], gases: list[Compon
     for proposal in proposals:
         if gases:
             names = ", ".join(c.id for c in gases)
-            proposal.cautions.append(f"gases ({names}) dissolve by Henry's law: measured in water, elsewhere an estimate within a factor of about two")
+            proposal.cautions.append(
+                f"gases ({names}) dissolve by Henry's law: measured in water, elsewhere an estimate within a factor of about two"
+            )
         if pressure > HIGH_PRESSURE:
             proposal.cautions.append(f"its vapour is ideal, and {pressure / 1e5:.3g} bar is too much for that")
     return [cubic, *proposals][:3] if pressure > HIGH_PRESSURE else [*proposals[:2], cubic]

@@ -2,23 +2,38 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.document import Chemistry, DocumentComponent, OwnComponent, Pair
+from wattaxis.flowsheet.document import CONSTANTS, Chemistry, DocumentComponent, OwnComponent, Pair
 from wattaxis.properties.pairs import known_pairs
 from wattaxis.properties.registry import model_kinds
+from wattaxis.quantities import to_si
 from wattaxis.substances import Component, HeatCapacity, component, turned
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
 
+#: What the sources of a component are filed under.
+_SOURCES = {
+    "molar_mass": "MW",
+    "critical_temperature": "Tc",
+    "critical_pressure": "Pc",
+    "acentric_factor": "omega",
+    "boiling_point": "Tb",
+    "formation_enthalpy": "Hf",
+    "entropy": "S0",
+}
+
+
 def resolve(item: DocumentComponent) -> Component:
-    """The component behind an entry of the document. Raises KeyError when the bank does not have it."""
+    """The component behind an entry of the document. Raises KeyError when the bank does not have it, ValueError for constants beyond belief."""
     if item.own is None:
+        changed: dict[str, Any] = {name: to_si(value, CONSTANTS[name]) for name, value in item.overrides.items()}
         known = component(item.cas)
-        return Component(**{**{f: getattr(known, f) for f in known.__dataclass_fields__}, "id": item.id})
+        return replace(known, **changed, id=item.id, sources={**known.sources, **{_SOURCES[name]: "typed in" for name in changed}})
     own = item.own
     return Component(
         id=item.id,
@@ -81,7 +96,7 @@ def pair_table(chemistry: Chemistry) -> list[dict[str, Any]]:
     own = {_between(place, p): turned(p.values, place[p.first] > place[p.second]) for p in typed.values() if p.first in place and p.second in place}
     try:
         known = known_pairs(family, [resolve(c) for c in items], own)
-    except KeyError:  # a substance of no bank: said by the check
+    except (KeyError, ValueError):  # said by the check
         known = {}
     rows = []
     for j, second in enumerate(items):

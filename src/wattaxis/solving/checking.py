@@ -52,6 +52,8 @@ def check(document: Document) -> SolveResult:
         except KeyError as error:
             text = f"{item.id} ({item.cas}) is not in the component bank."
             result.findings.append(Finding("fault", "Chemistry", text, str(error.args[0])))
+        except ValueError as error:
+            result.findings.append(Finding("fault", "Chemistry", str(error), "Type another value under Chemistry."))
     table = pair_table(document.chemistry)
     estimated = [f"{row['first']} / {row['second']}" for row in table if row["quality"] == "estimated"]
     if estimated:

@@ -1189,6 +1189,11 @@ export interface components {
             cas: string;
             /** Constants */
             constants: components["schemas"]["ConstantOut"][];
+            /**
+             * Curves
+             * @default []
+             */
+            curves?: components["schemas"]["TemperatureCurveOut"][];
             /** Formula */
             formula: string;
             /** Name */
@@ -1201,6 +1206,8 @@ export interface components {
          * @description A constant of a component with its source; SI value of a kind.
          */
         ConstantOut: {
+            /** Field */
+            field: string;
             /** Key */
             key: string;
             /** Kind */
@@ -1313,6 +1320,13 @@ export interface components {
             cas?: string;
             /** Id */
             id: string;
+            /**
+             * Overrides
+             * @default {}
+             */
+            overrides?: {
+                [key: string]: components["schemas"]["QuantityOut"];
+            };
             /** Own */
             own?: {
                 [key: string]: unknown;
@@ -2467,6 +2481,22 @@ export interface components {
             } | null;
             /** Volume Flow */
             volume_flow: number | null;
+        };
+        /**
+         * TemperatureCurveOut
+         * @description A property over temperature: its source and range (K).
+         */
+        TemperatureCurveOut: {
+            /** Estimated */
+            estimated: boolean;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
         };
         /**
          * UnitOut
