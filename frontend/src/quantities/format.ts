@@ -8,6 +8,7 @@ export function unitText(unit: string): string {
     .replace(/m3/g, 'm³')
     .replace(/ft3/g, 'ft³')
     .replace(/J\/mol\/K/, 'J/(mol K)')
+    .replace(/W\/m2\/K/, 'W/(m² K)')
     .replace(/W\/m\/K/, 'W/(m K)')
     .replace(/\*/g, ' ')
 }

@@ -63,6 +63,7 @@ const SYMBOLS: Record<string, Symbol> = {
     paths: ['M1 12Q18 -9 35 12V84Q18 105 1 84z', 'M1 24H26M10 36H35M1 48H26M10 60H35M1 72H26'],
     plate: 'beside',
   },
+  pipe: { width: 64, height: 16, paths: ['M0 3H64M0 13H64M4 0V16M60 0V16'], plate: 'below' },
   mixer: { width: 30, height: 30, paths: ['M1 1L29 15L1 29z'], plate: 'below' },
   splitter: { width: 30, height: 56, paths: ['M29 1L1 28L29 55z'], plate: 'below' },
 }

@@ -44,6 +44,11 @@ _KINDS = (
     Kind("viscosity", "viscosity", ("Pa*s",), ("mPa*s", "Pa*s", "cP"), 0.0, 1e9),
     Kind("conductivity", "thermal conductivity", ("W/m/K",), ("W/m/K", "mW/m/K", "Btu/h/ft/degR"), 0.0, 1e6),
     Kind("surface_tension", "surface tension", ("N/m",), ("mN/m", "N/m"), 0.0, 1e3),
+    Kind("flow_coefficient", "flow coefficient", ("Kv",), ("Kv", "Cv"), 0.0, 1e7, low_open=True),
+    Kind("length", "length", ("m",), ("m", "mm", "in", "ft", "km"), 0.0, 1e7),
+    Kind("height", "height", ("m",), ("m", "ft"), -1e4, 1e4),
+    Kind("velocity", "velocity", ("m/s",), ("m/s", "ft/s"), -1e6, 1e6),
+    Kind("heat_transfer_coefficient", "heat transfer coefficient", ("W/m2/K",), ("W/m2/K", "kcal/h/m2/K", "Btu/h/ft2/degR"), 0.0, 1e8),
     Kind("number", "number", ("",), ("",), -1e9, 1e9),
 )
 KINDS: dict[str, Kind] = {kind.key: kind for kind in _KINDS}
@@ -60,6 +65,7 @@ UNIT_SETS: dict[str, dict[str, str]] = {
         "temperature": "degF", "temperature_difference": "degF", "pressure": "psi", "pressure_difference": "psi", "flow": "lb/h",
         "mole_flow": "lbmol/h", "mass_flow": "lb/h", "volume_flow": "ft3/h", "power": "MMBtu/h", "molar_enthalpy": "Btu/lbmol",
         "molar_entropy": "Btu/lbmol/degR", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3", "conductance": "Btu/h/degR",
-        "conductivity": "Btu/h/ft/degR",
+        "conductivity": "Btu/h/ft/degR", "flow_coefficient": "Cv",
+        "length": "ft", "height": "ft", "velocity": "ft/s", "heat_transfer_coefficient": "Btu/h/ft2/degR",
     },
 }  # fmt: skip

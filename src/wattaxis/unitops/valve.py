@@ -1,15 +1,20 @@
-"""Valve: pressure falls, enthalpy stays."""
+"""Valve: pressure falls, enthalpy stays; the flow coefficient goes with it."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from wattaxis.properties import FlashError
+from scipy.optimize import brentq
+
+from wattaxis.equipment.control_valve import gas_kv, liquid_kv
+from wattaxis.properties import FlashError, layout
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import (
     Choice,
     Field,
+    Finding,
     Givens,
     Port,
     ResultValue,
@@ -23,14 +28,20 @@ from wattaxis.unitops.base import (
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel
+    from wattaxis.properties import PropertyModel, State
+    from wattaxis.properties.state import Vector
+
+_GLOBE = "a globe valve was assumed"
 
 
 class ValveSpec(UnitSpec):
-    """Outlet pressure or pressure change."""
+    """Outlet pressure, pressure change or flow coefficient; how the valve recovers pressure and when it chokes."""
 
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
+    flow_coefficient: Quantity | None = None
+    recovery: Quantity | None = None
+    critical_ratio: Quantity | None = None
 
 
 @unit_operation
@@ -42,19 +53,31 @@ class Valve(UnitOperation):
     symbol = "valve"
     letter = "VL"
     family = "pressure"
-    theory = "Throttling without heat or shaft power: the molar enthalpy of the outlet equals that of the inlet (Joule, Thomson 1852)."
+    theory = (
+        "Throttling without heat or shaft power: the molar enthalpy of the outlet equals that of the inlet (Joule, Thomson 1852). Flow coefficient "
+        "by IEC 60534-2-1 (2011), turbulent, without fittings; of a vapour with a liquid the sum of both."
+    )
     Spec = ValveSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
     fields = (
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; negative"),
+        Field("flow_coefficient", "Flow coefficient", "flow_coefficient", "Kv: m3/h of water at 1 bar; Cv: US gal/min at 1 psi"),
+        Field("recovery", "Recovery factor FL", "fraction", "of liquids: 0.9 globe, 0.6 ball or butterfly"),
+        Field("critical_ratio", "Critical ratio xT", "fraction", "of gases: 0.7 globe, 0.3 ball or butterfly"),
     )
-    choices = (Choice("Pressure", ("outlet_pressure", "pressure_change")),)
+    choices = (
+        Choice("Pressure", ("outlet_pressure", "pressure_change", "flow_coefficient")),
+        Choice("Liquids", ("recovery",), 1, ("recovery", Quantity(value=0.9), _GLOBE)),
+        Choice("Gases", ("critical_ratio",), 1, ("critical_ratio", Quantity(value=0.7), _GLOBE)),
+    )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """PH flash at the outlet pressure."""
         inlet = inlets["inlet"][0]
-        pressure = outlet_pressure(givens, inlet.state.pressure)
+        passing = _Passing(inlet, model, givens.si("recovery") or 0.9, givens.si("critical_ratio") or 0.7)
+        kv = givens.si("flow_coefficient")
+        pressure = outlet_pressure(givens, inlet.state.pressure) if kv is None else passing.pressure(kv)
         if pressure > inlet.state.pressure * (1 + 1e-9):
             raise UnitFault(
                 f"The outlet at {pressure / 1e5:.4g} bar would be above the inlet at {inlet.state.pressure / 1e5:.4g} bar; a valve cannot raise it.",
@@ -65,10 +88,64 @@ class Valve(UnitOperation):
             state = model.flash(inlet.state.fractions, P=pressure, H=inlet.state.enthalpy, guess=inlet.state.temperature)
         except FlashError as error:
             raise UnitFault(str(error), "Give a higher outlet pressure.", "outlet_pressure") from error
-        values = (
+        values = [
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
             ResultValue("pressure_change", "Pressure change", "pressure_difference", pressure - inlet.state.pressure),
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
             ResultValue("outlet_vapour_fraction", "Outlet vapour fraction", "fraction", state.vapour_fraction),
-        )
-        return UnitResult({"outlet": StreamState(inlet.flow, state)}, 0.0, values)
+        ]
+        needed, choked = passing.kv(pressure)
+        if math.isfinite(needed) and needed > 0.0:
+            values.append(ResultValue("flow_coefficient", "Flow coefficient", "flow_coefficient", needed))
+        findings = []
+        if kv is not None and choked:
+            text = "The flow through the valve is choked: noise, and of liquids flashing or cavitation are to be expected."
+            findings.append(Finding("note", "", text, "Take the pressure down in two valves, or in one with a higher FL or xT."))
+        if kv is not None and 0.0 < inlet.state.vapour_fraction < 1.0:
+            text = "Vapour and liquid pass the valve together: the standard does not cover that; both flow coefficients are added."
+            findings.append(Finding("caution", "", text, "Take the pressure loss as an estimate."))
+        return UnitResult({"outlet": StreamState(inlet.flow, state)}, 0.0, tuple(values), tuple(findings))
+
+
+class _Passing:
+    """What one flow asks of the valve at any outlet pressure."""
+
+    def __init__(self, inlet: StreamState, model: PropertyModel, recovery: float, critical_ratio: float) -> None:
+        self.inlet, self.recovery, self.critical_ratio = inlet, recovery, critical_ratio
+        self.phases = []
+        for share, phase in zip(inlet.state.amounts, inlet.state.phases, strict=True):
+            if phase.molar_volume > 0.0:
+                boiling = 0.0 if phase.kind == "vapour" else _vapour_pressure(model, inlet.state, phase.fractions)
+                critical = float(phase.fractions @ model.par[layout.PC])
+                self.phases.append((inlet.flow * share, phase, boiling, critical))
+
+    def kv(self, p2: float) -> tuple[float, bool]:
+        """Flow coefficient needed for an outlet pressure (Pa), and whether a phase is choked."""
+        total, any_choked = 0.0, False
+        for flow, phase, boiling, critical in self.phases:
+            p1, density = self.inlet.state.pressure, phase.molar_mass / phase.molar_volume
+            if phase.kind == "vapour":
+                gamma = phase.heat_capacity / max(phase.heat_capacity - layout.R, 0.5 * layout.R)
+                kv, choked = gas_kv(flow * phase.molar_mass, density, min(gamma, 1.67), p1, p2, self.critical_ratio)
+            else:
+                kv, choked = liquid_kv(flow * phase.molar_volume, density, boiling, critical, p1, p2, self.recovery)
+            total, any_choked = total + kv, any_choked or choked
+        return total, any_choked
+
+    def pressure(self, kv: float) -> float:
+        """The outlet pressure (Pa) at which a flow coefficient passes the flow. Raises UnitFault where it cannot."""
+        p1 = self.inlet.state.pressure
+        if self.inlet.flow <= 0.0 or not self.phases:
+            return p1
+        least = self.kv(1e-6 * p1)[0]
+        if kv < least:
+            text = f"A flow coefficient of {kv:.4g} Kv does not pass the flow however low the outlet pressure is: choked, it needs {least:.4g} Kv."
+            raise UnitFault(text, "Give a larger valve, or less flow.", "flow_coefficient")
+        return float(brentq(lambda p2: math.log(self.kv(p2)[0] / kv), 1e-6 * p1, p1 * (1.0 - 1e-12), xtol=1e-10 * p1, rtol=1e-14))
+
+
+def _vapour_pressure(model: PropertyModel, state: State, fractions: Vector) -> float:
+    try:
+        return float(model.flash(fractions, T=state.temperature, VF=0.0).pressure)
+    except FlashError:
+        return 0.0
