@@ -10,8 +10,8 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
 - ``edit``: change a document by an editing operation
-- ``check``, ``solve``, ``Memory``, ``pair_influence``, ``propose_free``: what is missing, the results, how far doubtful pairs
-  matter, what an aim could free
+- ``check``, ``solve``, ``Memory``, ``pair_influence``, ``propose_free``, ``compare``: what is missing, the results, how far
+  doubtful pairs matter, what an aim could free, variants side by side
 
 >>> import wattaxis
 >>> model = wattaxis.PropertyModel("peng-robinson", ["propane", "n-butane"])
@@ -46,7 +46,7 @@ if TYPE_CHECKING:
     )
     from wattaxis.properties.fitting import DataSet, Fit, Free, fit_pairs
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
-    from wattaxis.solving import Memory, SolveResult, check, pair_influence, propose_free, solve
+    from wattaxis.solving import Memory, SolveResult, check, compare, pair_influence, propose_free, solve
     from wattaxis.substances import Component, HeatCapacity, VapourPressure, component, search
     from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
@@ -74,7 +74,7 @@ _HOMES = {
     ),
     "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "fit_pairs"),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
-    "wattaxis.solving": ("Memory", "SolveResult", "check", "pair_influence", "propose_free", "solve"),
+    "wattaxis.solving": ("Memory", "SolveResult", "check", "compare", "pair_influence", "propose_free", "solve"),
     "wattaxis.substances.estimates": ("Cut", "Estimated", "component_from_boiling", "component_from_groups", "cuts_from_distillation"),
     "wattaxis.substances": ("Component", "HeatCapacity", "VapourPressure", "component", "search"),
 }
@@ -105,6 +105,7 @@ __all__ = [
     "azeotropes",
     "boiling_diagram",
     "check",
+    "compare",
     "component",
     "component_from_boiling",
     "component_from_groups",

@@ -26,7 +26,7 @@ def routes():
 
 
 def ask(client, variant, method, path):
-    address = path.replace("{variant_id}", str(variant.id)).replace("{project_id}", str(variant.project_id))
+    address = re.sub("{variant_id}|{other_id}", str(variant.id), path).replace("{project_id}", str(variant.project_id))
     address = re.sub(r"{username}", "olga", re.sub(r"{\w+_id}|{number}", "1", address))
     body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "mail": "a@b.invalid"}
     body["fit"] = {"model": "nrtl", "data": ["x"], "free": [{"first": "a", "second": "b", "name": "b12"}]}

@@ -9,7 +9,7 @@ from accounts.audit import record
 from accounts.throttle import RequestLimit, SignInThrottle
 from api import schemas
 from api.access import guest, member, reading
-from api.aims import router as aims
+from api.calculated import router as calculated
 from api.catalogue import catalogue
 from api.components import router as components
 from api.data import router as data
@@ -40,7 +40,7 @@ from wattaxis.quantities.quantity import dimension_si
 
 api = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
 throttle = SignInThrottle()
-for router in (people, variants, sharing, tables, components, diagrams, data, aims):
+for router in (people, variants, sharing, tables, components, diagrams, data, calculated):
     api.add_router("", router)
 
 

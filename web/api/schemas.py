@@ -251,6 +251,33 @@ class AimOut(PinOut):
     active: bool = True
 
 
+class GivenDifferenceOut(Schema):
+    """A place that was given differently, texts as typed."""
+
+    place: str
+    title: str
+    texts: list[str | None]
+
+
+class ResultDifferenceOut(Schema):
+    """A result of each variant, SI values of a kind."""
+
+    place: str
+    title: str
+    kind: str | None
+    values: list[float | None]
+    equal: bool
+
+
+class ComparisonOut(Schema):
+    """Two variants side by side."""
+
+    givens: list[GivenDifferenceOut]
+    pins: list[ResultDifferenceOut]
+    streams: list[ResultDifferenceOut]
+    complete: list[bool]
+
+
 class AimedAt(Schema):
     """The formula that is to be aimed at."""
 

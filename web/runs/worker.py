@@ -90,14 +90,16 @@ class Told:
 
 
 def question(request: dict[str, Any]) -> dict[str, Any]:
-    """The answer to a question: a diagram, a fit, what its pairs matter, what an aim could free, or why there is none."""
+    """The answer to a question: a diagram, a fit, what its pairs matter, what an aim could free, variants side by side, or why there is none."""
     from wattaxis.flowsheet import Chemistry
     from wattaxis.flowsheet.document import load_data
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
-    from wattaxis.solving import pair_influence, propose_free
+    from wattaxis.solving import compare, pair_influence, propose_free
 
     try:
+        if "documents" in request:
+            return {"comparison": compare([load_data(document) for document in request["documents"]]).to_data()}
         if "formula" in request:
             return {"aims": propose_free(load_data(request["document"]), request["formula"]).to_data()}
         if "document" in request:

@@ -28,6 +28,7 @@ export type FitAnswer = Schemas['FitOut']
 export type Influence = Schemas['InfluenceOut']
 export type Aim = Schemas['AimOut']
 export type AimProposals = Schemas['AimProposalsOut']
+export type Comparison = Schemas['ComparisonOut']
 export type Diagram = Schemas['DiagramOut']
 /** Units and streams of a calculation under way. */
 export interface Partial {

@@ -22,6 +22,7 @@ const missing = ref('')
 const stages = [
   { key: 'chemistry', title: 'Chemistry' },
   { key: 'sheet', title: 'Sheet' },
+  { key: 'compare', title: 'Compare' },
 ]
 
 watch(

@@ -27,6 +27,7 @@ export const router = createRouter({
             { path: 'diagrams', component: () => import('../diagrams/DiagramPage.vue') },
           ],
         },
+        { path: 'compare', component: () => import('./ComparePage.vue') },
         { path: 'sheet', component: () => import('../sheet/SheetPage.vue') },
       ],
     },

@@ -2,6 +2,7 @@
 
 from wattaxis.solving.aims import Proposal, Proposals
 from wattaxis.solving.checking import check
+from wattaxis.solving.comparison import Comparison, compare
 from wattaxis.solving.influence import Influence, pair_influence
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.results import AimResult, Balance, SolveResult, StreamResult, UnitState
@@ -10,6 +11,7 @@ from wattaxis.solving.sequential import propose_free, solve
 __all__ = [
     "AimResult",
     "Balance",
+    "Comparison",
     "Influence",
     "Memory",
     "Proposal",
@@ -18,6 +20,7 @@ __all__ = [
     "StreamResult",
     "UnitState",
     "check",
+    "compare",
     "pair_influence",
     "propose_free",
     "solve",

@@ -533,7 +533,7 @@ export interface paths {
          * Aim Proposals
          * @description Givens with an effect on a formula over results, nearest upstream first.
          */
-        post: operations["api_aims_aim_proposals"];
+        post: operations["api_calculated_aim_proposals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -574,6 +574,26 @@ export interface paths {
          * @description A new variant that starts from the newest revision of another.
          */
         post: operations["api_variants_branch_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/compare/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Variants
+         * @description What was given differently in two variants, and what came of it.
+         */
+        get: operations["api_calculated_compare_variants"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1181,6 +1201,20 @@ export interface components {
             title: string;
         };
         /**
+         * ComparisonOut
+         * @description Two variants side by side.
+         */
+        ComparisonOut: {
+            /** Complete */
+            complete: boolean[];
+            /** Givens */
+            givens: components["schemas"]["GivenDifferenceOut"][];
+            /** Pins */
+            pins: components["schemas"]["ResultDifferenceOut"][];
+            /** Streams */
+            streams: components["schemas"]["ResultDifferenceOut"][];
+        };
+        /**
          * ComponentOut
          * @description A component of the bank.
          */
@@ -1638,6 +1672,18 @@ export interface components {
             field: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * GivenDifferenceOut
+         * @description A place that was given differently, texts as typed.
+         */
+        GivenDifferenceOut: {
+            /** Place */
+            place: string;
+            /** Texts */
+            texts: (string | null)[];
+            /** Title */
+            title: string;
         };
         /**
          * GuideOut
@@ -2316,6 +2362,22 @@ export interface components {
             question: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ResultDifferenceOut
+         * @description A result of each variant, SI values of a kind.
+         */
+        ResultDifferenceOut: {
+            /** Equal */
+            equal: boolean;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * ResultOut
@@ -3478,7 +3540,7 @@ export interface operations {
             };
         };
     };
-    api_aims_aim_proposals: {
+    api_calculated_aim_proposals: {
         parameters: {
             query?: never;
             header?: never;
@@ -3567,6 +3629,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VariantShort"];
+                };
+            };
+        };
+    };
+    api_calculated_compare_variants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

@@ -1,4 +1,4 @@
-"""What an aim could free: asked of a solver process, since every answer takes some calculations."""
+"""Questions that take some calculations, asked of a solver process: what an aim could free, and two variants side by side."""
 
 from __future__ import annotations
 
@@ -20,3 +20,11 @@ def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) 
     variant, _ = member(request, variant_id)
     answer = solving.ask(variant.id, document=latest(variant).document, formula=body.formula)
     return answer["aims"] if "aims" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.get("variants/{id:variant_id}/compare/{id:other_id}", response={200: schemas.ComparisonOut, 422: schemas.Message})
+def compare_variants(request: HttpRequest, variant_id: int, other_id: int) -> Any:
+    """What was given differently in two variants, and what came of it."""
+    documents = [latest(member(request, number)[0]).document for number in (variant_id, other_id)]
+    answer = solving.ask(variant_id, documents=documents)
+    return answer["comparison"] if "comparison" in answer else Status(422, {"message": answer["text"]})
