@@ -22,7 +22,7 @@ def main() -> None:
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     screen = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", screen)
-    driver.implicitly_wait(10)
+    driver.implicitly_wait(30)
 
     def click(selector: str) -> None:
         driver.find_element(By.CSS_SELECTOR, selector).click()

@@ -1,9 +1,13 @@
 """Aims: targets met by freed givens, alone and together, in loops and out of them; and what is said when they cannot be met."""
 
+import random
+from importlib.resources import files
+
 import pytest
+from mazes import maze
 from plants import C4, demo, feed, plant, q
 
-from wattaxis import EditError, Memory, edit, solve
+from wattaxis import EditError, Memory, edit, load, solve
 from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.solving import propose_free
 from wattaxis.unitops import unit_types
@@ -157,3 +161,48 @@ def test_a_pin_over_a_freed_given_shows_what_was_found():
     result = solve(document)
     assert result.aims[0].state == "met"
     assert next(p for p in result.pins if p.name == "at").value == pytest.approx(result.aims[0].freed)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_aims_on_plants_made_at_random_give_back_what_the_plant_had(seed):
+    """Solve, note a result, spoil the given that made it, and aim: the given comes back."""
+    document = maze(8, 3, seed)
+    truth = solve(document)
+    assert truth.complete
+    rng = random.Random(seed)
+    tag = rng.choice([u.tag for u in document.units if u.type == "splitter"])
+    unit = document.unit(tag)
+    share = unit.spec.share_1.value
+    back = next(s.tag for s in document.streams if s.source.unit == tag and s.source.port == "outlet_1")
+    fresh = document.streams[0].tag
+    ratio = truth.streams[back].mole_flow / truth.streams[fresh].mole_flow
+    spoiled = edit(document, "set_values", unit=tag, values={"share_1": {"value": 0.5 * share + 0.2}})
+    result = solve(aimed(spoiled, "back", f"{back}.mole_flow / {fresh}.mole_flow", f"{ratio!r} ", tag, "share_1", high=q("0.95")))
+    assert result.aims[0].state == "met", result.aims[0].text
+    assert result.aims[0].freed == pytest.approx(share, rel=1e-5)
+    assert abs(result.balance.mass_gap) < 1e-8
+    assert abs(result.balance.energy_gap) < 1e-8
+    for name, stream in truth.streams.items():
+        assert result.streams[name].mole_flow == pytest.approx(stream.mole_flow, rel=1e-4, abs=1e-9)
+
+
+def test_an_aim_is_stopped_like_any_calculation():
+    document, calls = aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty"), []
+    result = solve(document, progress=lambda *_: calls.append(1) or len(calls) < 9)
+    assert len(calls) <= 12  # no search goes on after the stop
+    assert result.aims[0].state in ("open", "missed")
+    assert not [f for f in result.findings if "missed" in f.text]
+
+
+def test_the_demo_meets_its_aims_and_the_paused_one_when_it_is_pursued():
+    text = files("wattaxis.examples").joinpath("sandlark_bay_recycle.json").read_text(encoding="utf-8")
+    document = load(text)
+    result = solve(document)
+    assert [a.state for a in result.aims] == ["met", "met", "paused"]
+    made = result.streams["S-208"].mole_flows["butanone"] * 72.106e-3 * 8000 * 3.6 / 1e3
+    assert made == pytest.approx(40.0, rel=1e-3)  # kt a year of 8000 h
+    heat = document.aims[2]
+    pursued = edit(document, "set_aim", name=heat.name, aim={**heat.model_dump(), "active": True})
+    again = solve(pursued)
+    assert [a.state for a in again.aims] == ["met"] * 3
+    assert next(v.value for v in again.units["R-201"].values if v.key == "duty") == pytest.approx(1.1e6, rel=1e-7)

@@ -225,3 +225,30 @@ def test_an_aim_is_proposed_made_and_met_over_http(as_, solvers):
     result = olga.result(2)["result"]
     assert result["aims"][0]["state"] == "met"
     assert result["streams"]["S-07"]["vapour_fraction"] == pytest.approx(0.6, rel=1e-6)
+
+
+def test_two_variants_are_compared_by_those_who_may_read_both(as_, variant, people, solvers):
+    from projects.service import branch, create_project
+
+    other = branch(variant, "Colder", people["olga"]).variant
+    hidden = create_project("Elsewhere", people["nemo"], demo())
+    olga = as_("olga")
+    address = f"/api/variants/{other.id}/edits"
+    change = {"kind": "set_values", "unit": "E-103", "values": {"outlet_temperature": q("20 degC")}}
+    assert olga.client.post(address, {"base": 1, "edit": change}, content_type="application/json").status_code == 200
+    found = as_("rita").client.get(f"/api/variants/{variant.id}/compare/{other.id}").json()
+    assert [d["texts"] for d in found["givens"]] == [["35 degC", "20 degC"]]
+    assert {d["title"] for d in found["streams"] if d["place"] == "S-07"} >= {"Temperature", "Vapour fraction"}
+    assert olga.client.get(f"/api/variants/{variant.id}/compare/{hidden.id}").status_code == 404
+
+
+def test_a_constant_is_replaced_over_http_and_the_results_follow(as_, solvers):
+    olga = as_("olga")
+    before = olga.result(1)["result"]["streams"]["S-08"]["mole_flow"]
+    change = {"id": "butanone", "name": "critical_pressure", "value": q("35 bar")}
+    assert olga.edit(1, "set_constant", **change).status_code == 200
+    assert olga.get().json()["document"]["chemistry"]["components"][1]["overrides"] == {"critical_pressure": {"value": 35.0, "unit": "bar"}}
+    assert abs(olga.result(2)["result"]["streams"]["S-08"]["mole_flow"] - before) > 1e-4
+    assert olga.edit(2, "set_constant", **{**change, "value": q("35 kg")}).status_code == 422
+    assert olga.post("/undo").status_code == 200
+    assert olga.result(3)["result"]["streams"]["S-08"]["mole_flow"] == pytest.approx(before)

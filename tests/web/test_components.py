@@ -50,3 +50,10 @@ def test_what_cannot_be_estimated_is_refused_in_words(as_, variant, body, words)
 
 def test_nobody_unknown_asks(client):
     assert client.post("/api/components/find", {"names": ["x"]}, content_type="application/json").status_code in (401, 403)
+
+
+def test_a_component_tells_its_curves_with_source_and_range(as_):
+    curves = {c["name"]: c for c in as_("rita").client.get("/api/components/78-93-3").json()["curves"]}
+    assert len(curves) == 8
+    assert (curves["liquid viscosity"]["estimated"], curves["liquid viscosity"]["source"]) == (False, "Green, Perry 2007, table 2-313")
+    assert curves["surface tension"]["low"] < 298.15 < curves["surface tension"]["high"]

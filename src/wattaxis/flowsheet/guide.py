@@ -134,7 +134,9 @@ def _polar_models(document: Document, parts: list[Component], gases: list[Compon
     for key in ACTIVITY:
         rows = pair_table(document.chemistry.model_copy(update={"model": key}))
         known[key] = sum(row["quality"] != "assumed zero" for row in rows)
-    order = sorted((k for k in ACTIVITY if not (splits and k == "wilson")), key=lambda k: (-known[k], ACTIVITY.index(k)))
+    sized = all(c.uniquac_r is not None and c.uniquac_q is not None for c in parts)
+    fitting = [k for k in ACTIVITY if not (splits and k == "wilson") and (sized or k != "uniquac")]
+    order = sorted(fitting, key=lambda k: (-known[k], ACTIVITY.index(k)))
     proposals = []
     for key in order[:2]:
         proposal = _proposal(
