@@ -39,11 +39,7 @@ class ResultDifference:
 
 @dataclass(frozen=True)
 class Comparison:
-    """What differs between documents: givens, pins, and the streams that more than one of them has.
-
-    >>> compare([Document(title="A"), Document(title="B")]).givens
-    (GivenDifference(place='Plant', title='title', texts=('A', 'B')),)
-    """
+    """What differs between documents: givens, pins, and the streams that more than one of them has."""
 
     givens: tuple[GivenDifference, ...]
     pins: tuple[ResultDifference, ...]
@@ -56,7 +52,11 @@ class Comparison:
 
 
 def compare(documents: Sequence[Document], calculate: Callable[[Document], SolveResult] = solve) -> Comparison:
-    """Calculate documents and lay them side by side. Tags tell which unit and stream is which."""
+    """Calculate documents and lay them side by side. Tags tell which unit and stream is which.
+
+    >>> compare([Document(title="A"), Document(title="B")]).givens
+    (GivenDifference(place='Plant', title='title', texts=('A', 'B')),)
+    """
     results = [calculate(document) for document in documents]
     return Comparison(_givens(documents), _pins(results), _streams(results), tuple(r.complete for r in results))
 
