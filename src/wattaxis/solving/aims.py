@@ -25,7 +25,7 @@ from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.results import AimResult, SolveResult
 from wattaxis.unitops import Finding
 
-#: Residual, relative to the target or to where the search began, at which an aim is met; steps of the search; halvings of a step.
+#: Residual, relative to the target (at least a hundredth of the first gap), at which an aim is met; steps of the search; halvings of a step.
 MET, MOST, HALVINGS = 1e-8, 30, 6
 #: Share of its scale by which a given is moved to see its effect.
 STEP = 1e-4
@@ -148,7 +148,7 @@ class _Search:
         self.size: np.ndarray | None = None
         self.history: list[float] = []
         self.stopped = False
-        self.best: tuple[float, np.ndarray, np.ndarray, SolveResult] | None = None
+        self.best: tuple[float, np.ndarray, np.ndarray] | None = None
         self.slope: np.ndarray | None = None
         self.problem = ""
         self.tried: tuple[float, float] | None = None
@@ -167,12 +167,12 @@ class _Search:
         gaps = np.array([pin.value - _target(aim, pin.kind) for pin, aim in zip(found, self.aims, strict=True) if pin.value is not None])
         if self.size is None:
             targets = np.array([abs(_target(aim, pin.kind)) for pin, aim in zip(found, self.aims, strict=True)])
-            self.size = np.maximum(np.maximum(targets, np.abs(gaps)), 1e-300)
+            self.size = np.maximum(np.maximum(targets, 0.01 * np.abs(gaps)), 1e-300)
         left = gaps / self.size
         error = float(np.abs(left).max())
         self.history.append(error)
         if self.best is None or error < self.best[0]:
-            self.best = (error, values.copy(), left, result)
+            self.best = (error, values.copy(), left)
         return np.asarray(left)
 
     def slopes(self, values: np.ndarray, left: np.ndarray) -> np.ndarray:
@@ -352,7 +352,7 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
             # Where the plant itself is not calculated, its own findings say why.
             found.append((told, finding if search.problem and result.complete and not search.stopped else None))
             continue
-        _, values, left, _ = search.best
+        _, values, left = search.best
         pin, met = evaluate_pin(aim, document, result), bool(abs(left[k]) <= MET)
         slope = None
         if search.slope is not None and search.size is not None and np.isfinite(search.slope[k, k]):
