@@ -148,6 +148,10 @@ def test_what_could_be_freed_is_proposed_with_its_slope_strong_effects_first():
     change = solve(more).streams["S3"].mole_flow - solve(heated()).streams["S3"].mole_flow
     assert duty.slope == pytest.approx(change / 1000.0, rel=0.02)
     assert all(p.unit != "A" for p in found)
+    changed = propose_free(aimed(heated(), "v", "S3.mole_flow", "60 kmol/h", "E", "duty"), "S3.mole_flow").proposals
+    assert ("E", "duty") in {(p.unit, p.field) for p in changed}  # an aim that is changed still offers its own given
+    other = propose_free(aimed(heated(), "T", "S2.temperature", "95 degC", "E", "duty"), "S3.mole_flow").proposals
+    assert ("E", "duty") not in {(p.unit, p.field) for p in other}
     weak = propose_free(demo(), "S-08.mole_flow").proposals
     assert (weak[0].unit, weak[0].field) == ("E-103", "outlet_temperature")  # the drum is nearer and hardly matters
     with pytest.raises(ValueError, match="nothing on the sheet"):

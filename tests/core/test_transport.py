@@ -9,6 +9,7 @@ from plants import demo
 
 from wattaxis import PropertyModel, component, pure_diagram, solve
 from wattaxis.properties.diagrams.pure import PURE_QUANTITIES
+from wattaxis.solving.results import phase_results
 from wattaxis.substances.curves import CURVES, _table, component_curve
 
 
@@ -133,3 +134,14 @@ def test_every_curve_is_drawn_and_streams_carry_their_phases():
     assert sum(p.share for p in both) == pytest.approx(1.0)
     assert str(both[0].quantity("viscosity", "mPa*s")).startswith("0.4")
     assert both[1].surface_tension is None
+
+
+@pytest.mark.parametrize("change", [{"boiling_point": 900.0}, {"critical_pressure": 9e4}, {"acentric_factor": -0.9}, {"critical_pressure": 101325.0}])
+def test_contradictory_constants_stop_no_calculation(change):
+    odd = replace(component("n-hexane"), cas="", **{"boiling_point": None, **change})
+    for name in CURVES:
+        value = component_curve(odd, name).at(300.0)
+        assert isinstance(value, float)
+    state = PropertyModel("ideal", [odd, "toluene"]).flash([0.5, 0.5], T=300.0, P=1e7)
+    for phase in phase_results(state):
+        assert np.isfinite([phase.viscosity, phase.conductivity]).all()

@@ -110,7 +110,7 @@ class Solver(threading.Thread):
 
     def _request(self, request: dict[str, Any]) -> None:
         if not self.waiting:
-            self.since = max(self.since, time.monotonic())
+            self.since = time.monotonic()
         self._send(request)
         self.waiting[_key(request)] = request
 

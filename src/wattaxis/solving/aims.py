@@ -404,7 +404,8 @@ def propose(document: Document, formula: str, calculate: Calculate) -> Proposals
         origin = stream.source.unit if stream else tag
         for unit, steps in nx.single_source_shortest_path_length(upstream, origin).items():
             distance[unit] = min(steps, distance.get(unit, steps))
-    taken = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active}
+    # An aim that is changed keeps its own given on offer.
+    taken = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active and aim.formula != formula}
     named = {(name.tag, name.what) for name in _names(parse_formula(formula))}
     candidates = []
     for tag in sorted(distance, key=lambda t: (distance[t], t)):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import math
 from dataclasses import asdict, dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -232,8 +233,10 @@ def stream_result(tag: str, stream: StreamState) -> StreamResult:
 
 
 def phase_results(state: State) -> tuple[PhaseResult, ...]:
-    """The public numbers of the phases of a state."""
-    return tuple(_phase(state, share, phase) for share, phase in zip(state.amounts, state.phases, strict=True))
+    """The public numbers of the phases of a state; none where contradictory constants of a component let nothing be estimated."""
+    found = tuple(_phase(state, share, phase) for share, phase in zip(state.amounts, state.phases, strict=True))
+    known = (value for p in found for value in (p.viscosity, p.conductivity, p.surface_tension) if value is not None)
+    return found if all(map(math.isfinite, known)) else ()
 
 
 def _phase(state: State, share: float, phase: Phase) -> PhaseResult:

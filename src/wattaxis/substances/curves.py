@@ -44,8 +44,11 @@ class TemperatureCurve:
     formula: Callable[[float], float]
 
     def at(self, T: float) -> float:
-        """The value at T (K)."""
-        return float(self.formula(min(max(T, self.low), self.high)))
+        """The value at T (K); nan where the constants of a component contradict each other so that nothing can be estimated."""
+        try:
+            return float(self.formula(min(max(T, self.low), self.high)))
+        except (ArithmeticError, TypeError, ValueError):  # a root of a negative number is complex, its logarithm an error
+            return math.nan
 
     def inside(self, T: float) -> bool:
         """Whether T (K) lies in the range."""
@@ -73,7 +76,10 @@ def component_curve(c: Component, name: str) -> TemperatureCurve:
     if row is not None:
         source, form, low, high, *numbers = row
         return TemperatureCurve(name, low, high, _table()["sources"][source], False, lambda t: FORMS[form](t, numbers))
-    low, high, source, formula = ESTIMATES[name](c)
+    try:
+        low, high, source, formula = ESTIMATES[name](c)
+    except (ArithmeticError, TypeError, ValueError):
+        low, high, source, formula = 1.0, c.critical_temperature, "its constants contradict each other", lambda _: math.nan
     return TemperatureCurve(name, low, high, f"estimated, {source}", True, formula)
 
 
