@@ -38,12 +38,21 @@ def test_the_guide_answers_from_the_chemistry(parts, best, answer):
         assert "wilson" not in [p.key for p in found.proposals]  # it cannot part a liquid
 
 
-def test_pressure_brings_the_cubic_equation_to_the_front():
+def test_water_alone_gets_the_steam_tables():
+    assert guide(chemistry(WATER)).proposals[0].key == "steam"
+
+
+def test_pressure_brings_equations_of_state_and_a_real_vapour():
     parts = [("ethanol", ETHANOL), ("propane", PROPANE), ("water", WATER)]
     kind, spec = feed(pressure="35 bar")
     document = plant(parts, {"F": (kind, {**spec, "composition": None})}, [])
-    assert guide(document).proposals[0].key == "peng-robinson"
-    assert any("35 bar is too much" in c for p in guide(document).proposals for c in p.cautions)
+    found = guide(document).proposals
+    assert [(p.key, p.vapour) for p in found] == [
+        ("predictive-soave-redlich-kwong", "ideal"),
+        ("nrtl", "soave-redlich-kwong"),
+        ("peng-robinson", "ideal"),
+    ]
+    assert any("35 bar is too much" in c for c in found[1].reasons)
     assert guide(Document()).proposals == []
 
 

@@ -17,9 +17,10 @@ from wattaxis.flowsheet.document import (
     json_schema,
     load,
 )
-from wattaxis.flowsheet.edits import Edit, EditError, apply, edit_from_json
+from wattaxis.flowsheet.edit_kinds import Edit, EditError
+from wattaxis.flowsheet.edits import apply, edit_from_json
 from wattaxis.flowsheet.migrations import VERSION, migrate
-from wattaxis.flowsheet.model import pair_table, property_model
+from wattaxis.flowsheet.model import models_of, pair_table, property_model
 
 __all__ = [
     "FORMAT",
@@ -43,6 +44,7 @@ __all__ = [
     "json_schema",
     "load",
     "migrate",
+    "models_of",
     "pair_table",
     "property_model",
 ]

@@ -12,6 +12,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
 from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.properties.registry import model_infos
+from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS
 from wattaxis.quantities import UNIT_SETS, Quantity, QuantityError, to_si
 from wattaxis.unitops import UnitOperation, UnitSpec, unit_types
 
@@ -29,7 +30,7 @@ class DocumentError(ValueError):
     """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones.
 
     >>> try:
-    ...     load('{"format": "wattaxis-flowsheet", "version": 4, "colour": "red"}')
+    ...     load('{"format": "wattaxis-flowsheet", "version": 5, "colour": "red"}')
     ... except DocumentError as error:
     ...     error.problems
     [('colour', 'Extra inputs are not permitted.')]
@@ -113,6 +114,15 @@ def _known_model(name: str) -> str:
 
 
 ModelName = Annotated[str, Field(max_length=40), AfterValidator(_known_model)]
+
+
+def _known_vapour(name: str) -> str:
+    if name not in VAPOURS:
+        raise ValueError(f"there is no vapour {name!r}; there are {', '.join(VAPOURS)}")
+    return name
+
+
+VapourName = Annotated[str, Field(max_length=40), AfterValidator(_known_vapour)]
 #: Where a pair parameter comes from, as it is marked wherever it matters.
 Quality = Literal["typed in", "measured fit", "estimated"]
 
@@ -139,10 +149,15 @@ class Pair(Part):
 
 
 class Chemistry(Part):
-    """Components, property model, own pair parameters, measured data and the fits that were kept."""
+    """Components, property model, own pair parameters, measured data and the fits that were kept.
+
+    ``vapour`` counts for activity models, ``translated`` (volumes shifted to the density of each pure liquid) for cubic equations.
+    """
 
     components: tuple[DocumentComponent, ...] = ()
     model: ModelName = "peng-robinson"
+    vapour: VapourName = IDEAL_GAS
+    translated: bool = False
     pairs: tuple[Pair, ...] = ()
     data: Annotated[tuple[Measured, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
     fits: Annotated[tuple[KeptFit, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
@@ -157,13 +172,15 @@ class Chemistry(Part):
 
 
 class Unit(Part):
-    """A unit operation on the sheet: tag, type, givens, place of its symbol (sheet units)."""
+    """A unit operation on the sheet: tag, type, givens, place of its symbol (sheet units), mirrored or not; a property model of its own."""
 
     tag: Tag
     type: str = Field(max_length=40)
     spec: SerializeAsAny[UnitSpec]
     x: Finite = 0.0
     y: Finite = 0.0
+    flipped: bool = False
+    model: ModelName | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -234,6 +251,25 @@ class Aim(Pin):
     active: bool = True
 
 
+class Note(Part):
+    """A text on the sheet, at a place in sheet units."""
+
+    name: str = Field(min_length=1, max_length=60)
+    text: str = Field(max_length=2000)
+    x: Finite = 0.0
+    y: Finite = 0.0
+
+
+class Area(Part):
+    """A named region of the plant: a frame on the sheet, in sheet units."""
+
+    name: str = Field(min_length=1, max_length=60)
+    x: Finite
+    y: Finite
+    width: Finite = Field(gt=0)
+    height: Finite = Field(gt=0)
+
+
 class Document(Part):
     """A whole flowsheet.
 
@@ -242,7 +278,7 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
@@ -250,6 +286,10 @@ class Document(Part):
     streams: tuple[Stream, ...] = Field(default=(), max_length=4000)
     pins: Annotated[tuple[Pin, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
     aims: Annotated[tuple[Aim, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=40)
+    notes: Annotated[tuple[Note, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=200)
+    areas: Annotated[tuple[Area, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=100)
+    #: Keys of calculated values that stand beside a unit or stream on the sheet, by tag, or by type ("stream" for all streams).
+    shown: dict[str, tuple[Annotated[str, Field(max_length=40)], ...]] = Field(default={}, max_length=2000)
 
     @field_validator("unit_set")
     @classmethod
@@ -297,7 +337,7 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
 def load(text: str | bytes) -> Document:
     """Read a document from JSON. Raises DocumentError that says where and what.
 
-    >>> load('{"format": "wattaxis-flowsheet", "version": 4, "title": "Pilot plant"}').title
+    >>> load('{"format": "wattaxis-flowsheet", "version": 5, "title": "Pilot plant"}').title
     'Pilot plant'
     """
     if len(text) > LARGEST:
@@ -354,7 +394,7 @@ def json_schema() -> dict[str, Any]:
     """The JSON Schema of the document, unit specs of every known type included.
 
     >>> json_schema()["$id"]
-    'wattaxis-flowsheet-4'
+    'wattaxis-flowsheet-5'
     """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}

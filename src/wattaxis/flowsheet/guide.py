@@ -9,6 +9,7 @@ from typing import Any
 from wattaxis.flowsheet.document import Document
 from wattaxis.flowsheet.model import pair_table, resolve
 from wattaxis.properties.registry import model_infos
+from wattaxis.properties.vapour import IDEAL_GAS
 from wattaxis.quantities import Quantity, QuantityError, to_si
 from wattaxis.substances import Component
 
@@ -22,11 +23,12 @@ ACTIVITY = ("nrtl", "uniquac", "wilson")
 
 @dataclass
 class Proposal:
-    """A model with the reasons for it and what to mind; ``rank`` counts from 1, the best."""
+    """A model with the reasons for it and what to mind; ``rank`` counts from 1, the best; ``vapour`` goes with an activity model."""
 
     key: str
     title: str
     rank: int = 0
+    vapour: str = IDEAL_GAS
     reasons: list[str] = field(default_factory=list)
     cautions: list[str] = field(default_factory=list)
 
@@ -69,7 +71,11 @@ def guide(document: Document) -> Guide:
         Answer("Highest pressure typed?", f"{pressure / 1e5:.3g} bar" if pressure else "no pressure is typed yet"),
         Answer("Two liquids?", "to be expected: water beside something that mixes badly with it" if splits else "not to be expected"),
     ]
-    ranked = _cubics(polar, gases, pressure) if not polar else _polar_models(document, parts, gases, pressure, splits)
+    if all(c.cas == WATER for c in parts):
+        answers.insert(0, Answer("Water only?", "yes"))
+        ranked = [_proposal("steam", "water alone: the reference equation holds for liquid, steam and beyond"), *_cubics(polar, gases, pressure)[:2]]
+    else:
+        ranked = _cubics(polar, gases, pressure) if not polar else _polar_models(document, parts, gases, pressure, splits)
     for rank, proposal in enumerate(ranked, 1):
         proposal.rank = rank
     return Guide(answers, ranked)
@@ -158,5 +164,12 @@ def _polar_models(document: Document, parts: list[Component], gases: list[Compon
                 f"gases ({names}) dissolve by Henry's law: measured in water, elsewhere an estimate within a factor of about two"
             )
         if pressure > HIGH_PRESSURE:
-            proposal.cautions.append(f"its vapour is ideal, and {pressure / 1e5:.3g} bar is too much for that")
-    return [cubic, *proposals][:3] if pressure > HIGH_PRESSURE else [*proposals[:2], cubic]
+            proposal.vapour = "soave-redlich-kwong"
+            proposal.reasons.append(f"with a cubic equation for its vapour, since {pressure / 1e5:.3g} bar is too much for an ideal one")
+    if pressure <= HIGH_PRESSURE:
+        return [*proposals[:2], cubic]
+    if all(c.groups.get("predictive") for c in parts):
+        predicted = _proposal("predictive-soave-redlich-kwong", "gases and polar components under pressure without a measured pair")
+        predicted.cautions.append("an estimate, not a measurement")
+        return [predicted, proposals[0], cubic]
+    return [cubic, *proposals][:3]

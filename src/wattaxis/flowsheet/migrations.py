@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 4
+VERSION = 5
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -25,12 +25,13 @@ def _named(pair: dict[str, Any]) -> dict[str, Any]:
 
 
 def _unchanged(data: dict[str, Any]) -> dict[str, Any]:
-    """2 to 3: a chemistry may hold measured data and fits. 3 to 4: a document may hold aims. What there was stays."""
+    """2 to 3: a chemistry may hold measured data and fits. 3 to 4: a document may hold aims. 4 to 5: notes, areas, a real vapour,
+    own models of units. What there was stays."""
     return data
 
 
 #: version -> the step to the next one
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _pairs_by_model, 2: _unchanged, 3: _unchanged}
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _pairs_by_model, 2: _unchanged, 3: _unchanged, 4: _unchanged}
 
 
 def migrate(data: dict[str, Any]) -> dict[str, Any]:

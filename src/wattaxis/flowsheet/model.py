@@ -6,9 +6,11 @@ from dataclasses import replace
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.document import CONSTANTS, Chemistry, DocumentComponent, OwnComponent, Pair
+from wattaxis.flowsheet.document import CONSTANTS, Chemistry, Document, DocumentComponent, OwnComponent, Pair
+from wattaxis.properties import layout
 from wattaxis.properties.pairs import known_pairs
 from wattaxis.properties.registry import model_kinds
+from wattaxis.properties.vapour import IDEAL_GAS
 from wattaxis.quantities import to_si
 from wattaxis.substances import Component, HeatCapacity, component, turned
 
@@ -81,7 +83,26 @@ def _property_model(text: str) -> PropertyModel:
     chemistry = Chemistry.model_validate_json(text)
     ids = {c.id for c in chemistry.components}
     own = {(p.first, p.second): p.values for p in chemistry.pairs if p.model == chemistry.model and p.first in ids and p.second in ids}
-    return PropertyModel(chemistry.model, [resolve(c) for c in chemistry.components], own)
+    code = model_kinds()[chemistry.model].code
+    vapour = chemistry.vapour if code >= layout.ACTIVITY else IDEAL_GAS
+    translated = chemistry.translated and code in (layout.CUBIC, layout.PREDICTIVE)
+    return PropertyModel(chemistry.model, [resolve(c) for c in chemistry.components], own, vapour=vapour, translated=translated)
+
+
+def models_of(document: Document) -> dict[str, PropertyModel]:
+    """Every property model that the units of a document use, by its key, the plant's first. Raises ValueError and KeyError as above.
+
+    >>> from wattaxis import Document, edit
+    >>> plant = edit(Document(), "add_component", component={"id": "water", "cas": "7732-18-5"})
+    >>> list(models_of(plant))
+    ['peng-robinson']
+    """
+    return {key: property_model(document.chemistry.model_copy(update={"model": key})) for key in model_keys(document)}
+
+
+def model_keys(document: Document) -> list[str]:
+    """Keys of the property models that the units of a document use, the plant's first."""
+    return list(dict.fromkeys([document.chemistry.model, *(unit.model for unit in document.units if unit.model is not None)]))
 
 
 def pair_table(chemistry: Chemistry) -> list[dict[str, Any]]:

@@ -25,7 +25,11 @@ def touches(edit: Any) -> set[str]:
         return {f"component/{edit.component.id if edit.kind == 'add_component' else edit.id}"}
     if edit.kind == "set_constant":
         return {f"component/{edit.id}/{edit.name}"}
-    if edit.kind in ("set_pin", "set_aim", "set_data", "set_fit"):
+    if edit.kind in ("flip", "set_unit_model"):
+        return {f"unit/{tag}/{edit.kind}" for tag in (edit.tags if edit.kind == "flip" else (edit.tag,))}
+    if edit.kind == "set_shown":
+        return {f"shown/{edit.of}"}
+    if edit.kind in ("set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area"):
         return {f"{edit.kind[4:]}/{edit.name}"}
     if edit.kind == "set_pair":
         return {"pair/" + "+".join(sorted((edit.first, edit.second)))}

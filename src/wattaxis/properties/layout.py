@@ -12,14 +12,20 @@ PS_FORM, PS0, PS_LOW, PS_HIGH, PS_TC, PS_PC = 13, 14, 19, 20, 21, 22  # five coe
 ROOT_A, SLOPE, COVOLUME = 23, 24, 25  # sqrt(a at Tc), m of the alpha function, b
 D1, D2 = 26, 27  # of a cubic equation, in every column: P = RT/(v - b) - a/((v + d1 b)(v + d2 b))
 SIZE, SURFACE, SIZE_POWER = 28, 29, 30  # r, q, and r as it enters the first term of the combinatorial part
-ROWS = 31
+ALPHA_2, ALPHA_3 = 31, 32  # second and third coefficient of the alpha function
+VAPOUR_FORM, LIQUID_VOLUME, REFERENCE = 33, 34, 35  # the vapour of an activity model; m3/mol for its Poynting term; 1 where Psat is one
+ROWS = 36
 
-IDEAL, CUBIC = 0, 1
-#: Kinds from here on are activity models: an ideal gas over a liquid with ``phi_i = gamma_i Psat_i / P``.
+#: What ``VAPOUR_FORM`` says, in every column.
+IDEAL_GAS, VIRIAL, REAL_GAS = 0, 1, 2
+
+IDEAL, CUBIC, PREDICTIVE, STEAM = 0, 1, 2, 3
+#: Kinds from here on are activity models: a vapour over a liquid with ``phi_i P = gamma_i Psat_i`` and what belongs to a real vapour.
 MARGULES, VAN_LAAR, WILSON, NRTL, UNIQUAC, UNIFAC = 10, 11, 12, 13, 14, 15
 ACTIVITY = 10
 
-#: Layers of a pair block ``pairs[layer, i, j]``. Cubic: k_ij. Local composition: a, b, e, f of ``a + b/T + e ln T + f T``, then alpha.
+#: Layers of a pair block ``pairs[layer, i, j]``. Cubic: a, b, e of k_ij = ``a + b/T + e T``.
+#: Local composition: a, b, e, f of ``a + b/T + e ln T + f T``, then alpha.
 #: UNIFAC: a, b, c between groups, then groups (row) of components (column), then in row 0 the group surfaces and in [1, 0] the number of groups.
 PAIR_A, PAIR_B, PAIR_E, PAIR_F, PAIR_ALPHA = 0, 1, 2, 3, 4
 GROUP_COUNTS, GROUP_SURFACES = 3, 4

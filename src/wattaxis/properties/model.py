@@ -15,8 +15,10 @@ from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.state import Phase, State, Vector
 from wattaxis.properties.transport import Curves
+from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS, place_vapour, vapour_notes
 from wattaxis.properties.volume import rackett_volume
 from wattaxis.substances import Component, component, henry_constant, turned
+from wattaxis.substances.curves import component_curve
 
 _SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE)
 _BAD_AMOUNTS = "Amounts must be zero or positive and finite, and at least one must be positive."
@@ -28,6 +30,9 @@ class PropertyModel:
     ``kind`` is a key of :func:`wattaxis.model_infos`. ``components`` are :class:`Component` objects, or names or CAS numbers of the bank.
     ``pairs`` maps (id or CAS, id or CAS) to interaction parameters by name, directions counted from the first to the second; for the cubic
     equations a plain number is k_ij. Pairs left out come from the bank where ``bank_pairs`` is true and it knows them, and are zero otherwise.
+
+    ``vapour`` is what lies over the liquid of an activity model: "ideal", "virial" (Tsonopoulos 1974), or the key of a cubic equation of state.
+    ``translated`` shifts the volumes of a cubic equation (Peneloux, Rauzy, Freze 1982) so that each pure liquid has its density at 0.7 Tc.
 
     Raises KeyError for a substance the bank does not have and ValueError for anything else that is wrong.
 
@@ -48,19 +53,28 @@ class PropertyModel:
         pairs: Mapping[tuple[str, str], float | Mapping[str, float]] | None = None,
         *,
         bank_pairs: bool = True,
+        vapour: str = IDEAL_GAS,
+        translated: bool = False,
     ) -> None:
         kinds = model_kinds()
         if kind not in kinds:
             raise ValueError(f'There is no property model "{kind}"; there are {", ".join(kinds)}.')
         self.kind = kind
         self.family = kinds[kind]
+        self._code = self.family.code
+        self.vapour, self.translated = vapour, translated
+        if self._code < layout.ACTIVITY and vapour != IDEAL_GAS:
+            raise ValueError(f"{self.family.info.title} has a vapour of its own; only activity models take another than {IDEAL_GAS}.")
+        if vapour not in VAPOURS:
+            raise ValueError(f'There is no vapour "{vapour}"; there are {", ".join(VAPOURS)}.')
+        if translated and self._code not in (layout.CUBIC, layout.PREDICTIVE):
+            raise ValueError(f"{self.family.info.title} has no volumes that could be shifted; only cubic equations have.")
         self.components: tuple[Component, ...] = tuple(component(c) if isinstance(c, str) else c for c in components)
         if not self.components:
             raise ValueError("A property model needs at least one component.")
         self._index = {c.id: i for i, c in enumerate(self.components)}
         if len(self._index) < len(self.components):
             raise ValueError("Two components have the same id.")
-        self._code = self.family.code
         known = known_pairs(self.family, self.components, self._own_pairs(pairs or {}), bank=bank_pairs)
         #: Parameters of every pair that has some, by the positions of its components.
         self.pair_values = {pair: entry.values for pair, entry in known.items()}
@@ -86,6 +100,30 @@ class PropertyModel:
         self.pairs = np.ascontiguousarray(self.family.pair_block(self.components, self.pair_values))
         #: Positions of the gases that dissolve by Henry's law.
         self.gases = place_gases(self.family, self.components, self.pair_values, self.par, self.pairs)
+        if self.vapour != IDEAL_GAS:
+            place_vapour(self.vapour, self.par, self.components, self.gases)
+
+    @property
+    def equation_of_state(self) -> bool:
+        """Whether one equation describes liquid and vapour, so that liquids feel the pressure and critical points exist."""
+        return layout.IDEAL < self._code < layout.ACTIVITY
+
+    @property
+    def ideal_vapour(self) -> bool:
+        """Whether the vapour is an ideal gas over a liquid whose fugacity does not depend on pressure."""
+        return not self.equation_of_state and self.vapour == IDEAL_GAS
+
+    @cached_property
+    def shifts(self) -> Vector:
+        """Peneloux's c_i (m3/mol): what the equation's liquid volume at 0.7 Tc has too much; zeros unless ``translated``. Shape (components,)."""
+        if not self.translated:
+            return np.zeros(len(self.components))
+        return np.array([self._shift(c) for c in self.components])
+
+    def _shift(self, c: Component) -> float:
+        t = 0.7 * c.critical_temperature
+        own = PropertyModel(self.kind, [c]).flash([1.0], T=t, VF=0.0).molar_volume
+        return own - c.molar_mass / component_curve(c, "liquid density").at(t)
 
     def index(self, key: str) -> int:
         """Position of a component by id, name, CAS number or synonym. Raises KeyError."""
@@ -105,7 +143,14 @@ class PropertyModel:
         """
         ids = {i: self.components[i].id for i in map(self.index, keys)}
         pairs = {(ids[i], ids[j]): values for (i, j), values in self.pair_values.items() if i in ids and j in ids}
-        return PropertyModel(self.kind, [self.components[self.index(key)] for key in keys], pairs, bank_pairs=False)
+        return PropertyModel(
+            self.kind,
+            [self.components[self.index(key)] for key in keys],
+            pairs,
+            bank_pairs=False,
+            vapour=self.vapour,
+            translated=self.translated,
+        )
 
     def with_pairs(self, changed: Mapping[tuple[str, str], Mapping[str, float]]) -> PropertyModel:
         """The same model with some parameters of some pairs replaced, directions counted from the first to the second. Raises KeyError, ValueError.
@@ -174,7 +219,8 @@ class PropertyModel:
         names = set(known)
         if names in ({"P", "H"}, {"P", "S"}):
             p = known["P"]
-            target = known["S"] if "S" in known else known["H"]
+            # The shift of the volumes belongs to the enthalpy of every phase alike, so it belongs to the whole.
+            target = known["S"] if "S" in known else known["H"] + p * float(fractions @ self.shifts)
             status, t, beta, gamma = energy.flash_energy(self._code, "S" in known, p, target, guess, feed, par, pairs, x, y, w)
         elif names in ({"P", "VF"}, {"T", "VF"}):
             from wattaxis.properties.kernels import saturation  # loaded when first used: it takes a tenth of a second
@@ -256,7 +302,12 @@ class PropertyModel:
         h, s, cp, v, compressibility = (float(value) for value in out)
         if v == 0.0:
             v = rackett_volume(T, x, self.components)
-        return Phase(kind, x, h, s, cp, v, compressibility, np.exp(vectors[0]), float(x @ self.molar_masses))
+        log_phi = vectors[0]
+        if self.translated:
+            shift = float(x @ self.shifts)
+            h, v, compressibility = h - P * shift, v - shift, compressibility - P * shift / (layout.R * T)
+            log_phi = log_phi - P * self.shifts / (layout.R * T)
+        return Phase(kind, x, h, s, cp, v, compressibility, np.exp(log_phi), float(x @ self.molar_masses))
 
     @cached_property
     def curves(self) -> Curves:
@@ -278,18 +329,19 @@ class PropertyModel:
         pure = [self.phase("liquid", T, P, row).fugacity_coefficients[i] for i, row in enumerate(np.eye(len(self.components)))]
         return np.asarray(mixed / np.array(pure))
 
-    def ranges_left(self, T: float, fractions: Vector) -> list[str]:
-        """Sentences on correlations used outside their range at ``T`` (K) for the components present."""
-        notes = []
+    def ranges_left(self, state: State) -> list[str]:
+        """Sentences on correlations used outside their range in a state of this model."""
+        T, fractions = state.temperature, state.fractions
+        notes = vapour_notes(self.vapour, T, state.pressure, state.vapour_fractions, self.components) if state.vapour_fraction > 0.0 else []
         for i, (c, fraction) in enumerate(zip(self.components, fractions, strict=True)):
             if fraction < 1e-6:
                 continue
             cp, ps = c.heat_capacity, c.vapour_pressure
-            if not cp.low - 0.5 <= T <= cp.high + 0.5:
+            if self._code != layout.STEAM and not cp.low - 0.5 <= T <= cp.high + 0.5:
                 notes.append(f"the heat capacity of {c.name} is known from {cp.low:.0f} to {cp.high:.0f} K and kept constant beyond")
             if i in self.gases:
                 notes += self._henry_left(i, T, fractions)
-            elif self._code != layout.CUBIC and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
+            elif not self.equation_of_state and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
                 notes.append(f"the vapour pressure of {c.name} is known from {ps.low:.0f} to {ps.high:.0f} K and extrapolated in 1/T beyond")
         present = np.array([0.0 if i in self.gases else fraction for i, fraction in enumerate(fractions)])
         return notes + self.family.warnings(self.components, T, present)

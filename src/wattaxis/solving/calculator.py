@@ -7,25 +7,26 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, Unit
-from wattaxis.properties import model_infos
+from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected
 from wattaxis.solving.memory import Memory, content_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Givens, UnitFault
 
 if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel
+    from wattaxis.properties import PropertyModel, State
 
 #: Balances of every unit must close to this, relative to what passes through it.
 CLOSURE = 1e-8
 
 
 class Calculator:
-    """Calculates units of one document with one property model."""
+    """Calculates units of one document, each with the property model it uses; ``models`` by key, the plant's first."""
 
-    def __init__(self, document: Document, model: PropertyModel) -> None:
+    def __init__(self, document: Document, models: Mapping[str, PropertyModel]) -> None:
         self.document = document
-        self.model = model
+        self.models = models
+        self.model = next(iter(models.values()))
         self.units = {u.tag: u for u in document.units}
         self.inlets, self.outlets = connected(document)
         self.by_source = {(s.source.unit, s.source.port): s.tag for s in document.streams}
@@ -47,6 +48,14 @@ class Calculator:
             memory.put(key, solved)
         return solved
 
+    def model_of(self, unit: Unit) -> PropertyModel:
+        """The property model that a unit uses."""
+        return self.model if unit.model is None else self.models[unit.model]
+
+    def model_of_stream(self, name: str) -> PropertyModel:
+        """The property model in which a stream leaves its source."""
+        return next(self.model_of(self.units[s.source.unit]) for s in self.document.streams if s.tag == name)
+
     def inside(self, tags: Collection[str]) -> set[str]:
         """The streams that both leave and enter one of the units ``tags``."""
         return {s.tag for s in self.document.streams if s.source.unit in tags and s.target.unit in tags}
@@ -57,21 +66,23 @@ class Calculator:
         return known, [outlet for port, outlet in solved.outlets.items() if (tag, port) not in self.by_source]
 
     def _calculate(self, unit: Unit, entering: dict[str, list[StreamState]], outlets: frozenset[str]) -> UnitResult:
-        operation = unit.operation
+        operation, model = unit.operation, self.model_of(unit)
         assumed = {name: quantity for name, (quantity, _) in operation.assumptions(unit.spec).items()}
         try:
-            solved = operation.solve(Givens(unit.spec, operation.field_map(), assumed), entering, self.model, outlets)
+            entering, change, notes = _handed_over(unit.tag, entering, model)
+            solved = operation.solve(Givens(unit.spec, operation.field_map(), assumed), entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(_placed(fault.finding(unit.tag), unit.tag),))
         except (ArithmeticError, ValueError) as error:
             finding = Finding("fault", unit.tag, f"{unit.tag} could not be calculated: {error}", "Check its givens and inlets.")
             return UnitResult({}, findings=(finding,))
-        return replace(solved, findings=tuple(self._findings(unit, solved, entering)), basis=self._basis(unit))
+        findings = (*notes, *self._findings(unit, solved, entering))
+        return replace(solved, findings=findings, basis=self._basis(unit), model_change=change)
 
     def _findings(self, unit: Unit, solved: UnitResult, entering: dict[str, list[StreamState]]) -> Iterable[Finding]:
         yield from (_placed(f, unit.tag) for f in solved.findings)
         for outlet in solved.outlets.values():
-            left = self.model.ranges_left(outlet.state.temperature, outlet.state.fractions)
+            left = self.model_of(unit).ranges_left(outlet.state)
             if left:
                 text = f"At {outlet.state.temperature:.5g} K {left[0]}" + (f", and {len(left) - 1} more such" if len(left) > 1 else "") + "."
                 yield Finding("caution", unit.tag, text, "Take the energies there as estimates.")
@@ -91,8 +102,49 @@ class Calculator:
             yield Finding("fault", unit.tag, text, "This is a defect of the calculation; please report the document.")
 
     def _basis(self, unit: Unit) -> str:
-        info = model_infos()[self.model.kind]
-        return f"{unit.operation.theory} Properties by {info.title} ({info.source})."
+        model = self.model_of(unit)
+        info = model.family.info
+        more = ", volumes shifted to the density of each pure liquid" if model.translated else ""
+        if not model.equation_of_state and not model.ideal_vapour:
+            more = f", vapour: {VAPOURS[model.vapour]}"
+        return f"{unit.operation.theory} Properties by {info.title} ({info.source}){more}."
+
+
+def _handed_over(
+    tag: str, entering: Mapping[str, list[StreamState]], model: PropertyModel
+) -> tuple[dict[str, list[StreamState]], float, tuple[Finding, ...]]:
+    """The inlets in the property model of the unit, W that their enthalpy flow rises by it, and what is to be said of that."""
+    change = 0.0
+    others: list[str] = []
+
+    def taken(stream: StreamState) -> StreamState:
+        nonlocal change
+        if stream.state.model is model:
+            return stream
+        made = StreamState(stream.flow, in_model(stream.state, model))
+        change += made.enthalpy_flow - stream.enthalpy_flow
+        others.append(stream.state.model.family.info.title)
+        return made
+
+    found = {port: [taken(s) for s in streams] for port, streams in entering.items()}
+    if not others:
+        return found, 0.0, ()
+    names = " and ".join(dict.fromkeys(others))
+    text = (
+        f"{tag} uses {model.family.info.title}; what comes from {names} is taken over at its temperature, pressure and composition."
+        f" Its enthalpy flow is {change / 1e3:+.4g} kW here, which is left out of the balance of {tag} and said in that of the plant."
+    )
+    return found, change, (Finding("note", tag, text, "Use one property model on both sides where the difference matters."),)
+
+
+def in_model(state: State, model: PropertyModel) -> State:
+    """A state at the same temperature, pressure and composition in another property model; a boiling pure component keeps its vapour fraction.
+
+    Raises FlashError.
+    """
+    if (state.fractions > 0.0).sum() == 1 and 0.0 < state.vapour_fraction < 1.0:
+        return model.flash(state.fractions, P=state.pressure, VF=state.vapour_fraction)
+    return model.flash(state.fractions, T=state.temperature, P=state.pressure)
 
 
 def _placed(finding: Finding, tag: str) -> Finding:

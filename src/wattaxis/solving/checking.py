@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import TYPE_CHECKING
 
-from wattaxis.flowsheet import Document, Unit, pair_table
-from wattaxis.flowsheet.model import resolve
+from wattaxis.flowsheet import Chemistry, Document, Unit, pair_table
+from wattaxis.flowsheet.model import model_keys, resolve
 from wattaxis.properties.registry import model_infos
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
 from wattaxis.unitops import Ask, Finding
@@ -54,21 +54,27 @@ def check(document: Document) -> SolveResult:
             result.findings.append(Finding("fault", "Chemistry", text, str(error.args[0])))
         except ValueError as error:
             result.findings.append(Finding("fault", "Chemistry", str(error), "Type another value under Chemistry."))
-    table = pair_table(document.chemistry)
-    estimated = [f"{row['first']} / {row['second']}" for row in table if row["quality"] == "estimated"]
-    if estimated:
-        names = ", ".join(estimated[:6]) + (" and more" if len(estimated) > 6 else "")
-        text = f"The pairs {names} are estimated, not measured: so is all that rests on them."
-        result.findings.append(Finding("note", "Chemistry", text, "Type or fit measured values where it matters."))
-    for row in table:
-        if row["quality"] == "assumed zero":
-            names = ", ".join(dict.fromkeys(p.name for p in model_infos()[document.chemistry.model].parameters))
-            title = f"{names} of {row['first']} and {row['second']}"
-            result.assumptions.append(Assumption("Chemistry", "pairs", title, 0.0, "", "no interaction parameter is known for the pair"))
+    for key in model_keys(document):
+        _check_pairs(document.chemistry.model_copy(update={"model": key}), result)
     inlets, outlets = connected(document)
     for unit in document.units:
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
     return result
+
+
+def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:
+    """Pairs of a property model that are estimated or assumed zero."""
+    table, info = pair_table(chemistry), model_infos()[chemistry.model]
+    estimated = [f"{row['first']} / {row['second']}" for row in table if row["quality"] == "estimated"]
+    if estimated:
+        names = ", ".join(estimated[:6]) + (" and more" if len(estimated) > 6 else "")
+        text = f"The pairs {names} of {info.title} are estimated, not measured: so is all that rests on them."
+        result.findings.append(Finding("note", "Chemistry", text, "Type or fit measured values where it matters."))
+    for row in table:
+        if row["quality"] == "assumed zero":
+            names = ", ".join(dict.fromkeys(p.name for p in info.parameters))
+            title = f"{names} of {row['first']} and {row['second']}"
+            result.assumptions.append(Assumption("Chemistry", "pairs", title, 0.0, "", "no interaction parameter is known for the pair"))
 
 
 def _check_unit(unit: Unit, ids: tuple[str, ...], inlets: set[str], outlets: frozenset[str], result: SolveResult) -> None:

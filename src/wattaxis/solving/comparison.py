@@ -73,7 +73,9 @@ def _givens(documents: Sequence[Document]) -> tuple[GivenDifference, ...]:
 
 def _told(document: Document) -> dict[tuple[str, str], str]:
     """Everything that was given, as texts by place and title. Where a symbol stands on the sheet is none of it."""
-    found = {("Plant", "title"): document.title, ("Chemistry", "property model"): document.chemistry.model}
+    chemistry = document.chemistry
+    found = {("Plant", "title"): document.title, ("Chemistry", "property model"): chemistry.model, ("Chemistry", "vapour"): chemistry.vapour}
+    found["Chemistry", "volumes"] = "shifted" if chemistry.translated else "as the equation gives them"
     for item in document.chemistry.components:
         own = "own constants" if item.own else item.cas
         found["Chemistry", item.id] = ", ".join([own, *(f"{name.replace('_', ' ')} {value}" for name, value in item.overrides.items())])
@@ -83,6 +85,8 @@ def _told(document: Document) -> dict[tuple[str, str], str]:
     for unit, data in zip(document.units, to_data(document)["units"], strict=True):
         titles = {key: field.title for key, field in unit.operation.field_map().items()}
         found[unit.tag, "unit"] = unit.operation.title
+        if unit.model is not None:
+            found[unit.tag, "property model"] = unit.model
         found |= {(unit.tag, titles.get(key, key)): _text(value) for key, value in data["spec"].items()}
     for stream in document.streams:
         found[stream.tag, "stream"] = f"{stream.source.unit} to {stream.target.unit}"

@@ -67,7 +67,7 @@ class _Pass:
             flows, pressure, enthalpy = part[: self.n], float(part[-2]), float(part[-1])
             total = float(flows.sum())
             fractions = flows / total if total > 0.0 else self.feed / max(self.feed.sum(), 1e-300)
-            found[name] = StreamState(total, self.calculator.model.flash(fractions, P=pressure, H=enthalpy))
+            found[name] = StreamState(total, self.calculator.model_of_stream(name).flash(fractions, P=pressure, H=enthalpy))
         return found
 
     def pack(self, streams: Mapping[str, StreamState]) -> np.ndarray:

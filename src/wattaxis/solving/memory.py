@@ -48,13 +48,13 @@ class Memory:
 def content_key(unit: Unit, chemistry: Chemistry, inlets: Mapping[str, Sequence[StreamState]], outlets: frozenset[str]) -> bytes:
     """Hash of everything that a unit's result depends on: its type and givens, the chemistry, the inlet states."""
     chemistry = chemistry.model_copy(update={"data": (), "fits": ()})  # what was measured does not change what is calculated
-    digest = hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.spec!r}|{chemistry!r}|{sorted(outlets)}".encode())
+    digest = hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{chemistry!r}|{sorted(outlets)}".encode())
     for port in sorted(inlets):
         digest.update(port.encode())
         for stream in inlets[port]:
             state = stream.state
             digest.update(
-                f"{stream.flow!r}|{state.temperature!r}|{state.pressure!r}|{state.light_fraction!r}|{state.second_fraction!r}|{state.root!r}".encode()
+                f"{state.model.kind}|{stream.flow!r}|{state.temperature!r}|{state.pressure!r}|{state.light_fraction!r}|{state.second_fraction!r}|{state.root!r}".encode()
             )
             digest.update(state.fractions.tobytes() + state.liquid_fractions.tobytes() + state.vapour_fractions.tobytes())
             digest.update(state.second_liquid_fractions.tobytes())

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
-from wattaxis.flowsheet import Document, property_model
+from wattaxis.flowsheet import Document, models_of
 from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.checking import check
@@ -72,10 +72,10 @@ def propose_free(document: Document, formula: str, *, memory: Memory | None = No
 def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, StreamState]]:
     """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
     result = check(document)
-    model = _model(document, result)
-    if model is None:
+    models = _models(document, result)
+    if not models:
         return result, True, {}
-    run = _Run(document, Calculator(document, model), memory, progress, result)
+    run = _Run(document, Calculator(document, models), memory, progress, result)
     for group in plan(document):
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
             return result, False, run.streams
@@ -108,7 +108,7 @@ class _Run:
             self.result.units[tag] = UnitState(tag, "fault")
         else:
             self.result.units[tag] = UnitState(tag, "current", solved.values, solved.basis, tuple(d.to_data() for d in solved.diagrams))
-            self.energy[tag] = solved.energy_in
+            self.energy[tag] = solved.energy_in + solved.model_change
             known, loose = self.calculator.named(tag, solved)
             self.streams |= known
             self.loose += [(tag, outlet) for outlet in loose]
@@ -144,14 +144,14 @@ class _Run:
         return self.progress is None or self.progress(self.result.units[tag], self.result)
 
 
-def _model(document: Document, result: SolveResult) -> PropertyModel | None:
+def _models(document: Document, result: SolveResult) -> dict[str, PropertyModel]:
     if not document.chemistry.components or any(f.place == "Chemistry" and f.severity == "fault" for f in result.findings):
-        return None
+        return {}
     try:
-        return property_model(document.chemistry)
+        return models_of(document)
     except (KeyError, ValueError) as error:
         result.findings.append(Finding("fault", "Chemistry", str(error.args[0]), "Mend it under Chemistry."))
-        return None
+        return {}
 
 
 def _sheet_balance(document: Document, streams: dict[str, StreamState], loose: list[tuple[str, StreamState]], energy: dict[str, float]) -> Balance:

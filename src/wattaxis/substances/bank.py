@@ -196,7 +196,7 @@ class GroupTable:
 
 @lru_cache(maxsize=4)
 def group_table(form: str) -> GroupTable:
-    """The group parameters of a form of UNIFAC, "unifac" or "dortmund". Raises KeyError for another."""
+    """The group parameters of a form of UNIFAC: "unifac", "dortmund", "liquid-liquid" or "predictive". Raises KeyError for another."""
     table = _bank()["groups"][form]
     subgroups = {row[0]: (row[1], row[2], row[3], row[4]) for row in table["subgroups"]}
     return GroupTable(subgroups, {(row[0], row[1]): (row[2], row[3], row[4]) for row in table["parameters"]}, table["source"])

@@ -135,7 +135,7 @@ def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | N
         return None
     return {
         "cas": cas,
-        "groups": _groups(meta.InChI_key),
+        "groups": _groups(meta.InChI_key, cas),
         "name": _name(meta),
         "formula": meta.formula,
         "smiles": meta.smiles,
@@ -304,22 +304,57 @@ def _pair_tables(thermo: Any, known: set[str]) -> dict[str, Any]:
 
 
 #: form of UNIFAC -> (end of the name of the library's table of assignments, table of subgroups, table of main-group parameters)
-FORMS = {"unifac": ("_UNIFAC_assignments", "UFSG", "UFIP"), "dortmund": ("_MODIFIED_UNIFAC_assignments", "DOUFSG", "DOUFIP2016")}
+FORMS = {
+    "unifac": ("_UNIFAC_assignments", "UFSG", "UFIP"),
+    "dortmund": ("_MODIFIED_UNIFAC_assignments", "DOUFSG", "DOUFIP2016"),
+    "predictive": ("_PSRK_assignments", "PSRKSG", "PSRKIP"),
+}
+#: The form for two liquids has no assignments of its own: those of UNIFAC by the names of the groups. Ethers and aldehydes share a name there;
+#: the propanols are groups of their own.
+LIQUIDS, LIQUID_TABLES = "liquid-liquid", ("LLEUFSG", "LLEUFIP")
+LIQUID_GROUPS = {20: 21, 26: 29}
+#: Small molecules that are a group each in the tables for gases.
+GASES = {
+    "7664-41-7": 111, "630-08-0": 112, "1333-74-0": 113, "7783-06-4": 114, "7727-37-9": 115, "7440-37-1": 116, "124-38-9": 117, "74-82-8": 118,
+    "7782-44-7": 119, "7782-39-0": 120, "7446-09-5": 121, "10102-43-9": 122, "10024-97-2": 123, "2551-62-4": 124, "7440-59-7": 125, "7440-01-9": 126,
+    "7439-90-9": 127, "7440-63-3": 128, "7664-39-3": 129, "7647-01-0": 130, "10035-10-6": 131, "10034-85-2": 132, "463-58-1": 133, "74-85-1": 109,
+    "7782-41-4": 142, "7782-50-5": 143, "7726-95-6": 144, "74-90-8": 145, "10102-44-0": 146, "75-73-0": 147, "10028-15-6": 148, "2696-92-6": 149,
+}  # fmt: skip
+PROPANOLS = {"71-23-8": {15: 1}, "67-63-0": {16: 1}}
 
 
-def _groups(key: str) -> dict[str, dict[int, int]]:
+def _groups(key: str, cas: str) -> dict[str, dict[int, int]]:
     """Groups of a substance in each form of UNIFAC, by subgroup number; a form that has no split of it is left out."""
     from thermo import unifac
 
     if not hasattr(_groups, "tables"):
         next(getattr(unifac, name) for name in dir(unifac) if name.startswith("load_group_assignments"))()
-        names = [name for name in dir(unifac) if name.endswith("_UNIFAC_assignments")]
+        names = [name for name in dir(unifac) if name.endswith("_assignments") and isinstance(getattr(unifac, name), dict)]
         _groups.tables = {  # type: ignore[attr-defined]
             form: getattr(unifac, next(n for n in names if n.endswith(end) and ("MODIFIED" in n) == ("MODIFIED" in end)))
             for form, (end, _, _) in FORMS.items()
         }
     found = {form: table.get(key) for form, table in _groups.tables.items()}  # type: ignore[attr-defined]
-    return {form: {int(g): int(count) for g, count in groups.items()} for form, groups in found.items() if groups}
+    split = {form: {int(g): int(count) for g, count in groups.items()} for form, groups in found.items() if groups}
+    if cas in GASES:
+        split["predictive"] = {GASES[cas]: 1}
+    parts = PROPANOLS.get(cas) or _liquid_groups(split.get("unifac", {}))
+    return split | ({LIQUIDS: parts} if parts else {})
+
+
+def _liquid_groups(parts: dict[int, int]) -> dict[int, int]:
+    """Subgroups of the form for two liquids, empty where one has no counterpart there."""
+    from thermo import unifac
+
+    known = {group.group: int(number) for number, group in unifac.LLEUFSG.items()}
+    found = {}
+    for number, count in parts.items():
+        name = unifac.UFSG[number].group
+        other = LIQUID_GROUPS.get(number, known.get(name))
+        if other is None:
+            return {}
+        found[other] = count
+    return found
 
 
 def _group_tables(thermo: Any) -> dict[str, Any]:
@@ -328,7 +363,7 @@ def _group_tables(thermo: Any) -> dict[str, Any]:
 
     unifac.load_unifac_ip()
     tables = {}
-    for form, (_, subgroups, parameters) in FORMS.items():
+    for form, (subgroups, parameters) in ({form: names[1:] for form, names in FORMS.items()} | {LIQUIDS: LIQUID_TABLES}).items():
         groups = [[int(k), g.group, int(g.main_group_id), float(g.R), float(g.Q)] for k, g in sorted(getattr(unifac, subgroups).items())]
         rows = []
         for first, others in sorted(getattr(unifac, parameters).items()):

@@ -66,7 +66,8 @@ class Component:
     formula: str = ""
     boiling_point: float | None = None
     melting_point: float | None = None
-    #: Size r and surface q of UNIQUAC; the groups of the UNIFAC models by number, one mapping a form ("unifac", "dortmund").
+    #: Size r and surface q of UNIQUAC; the groups of the UNIFAC models by number, one mapping a form
+    #: ("unifac", "dortmund", "liquid-liquid", "predictive").
     uniquac_r: float | None = None
     uniquac_q: float | None = None
     groups: dict[str, dict[int, int]] = field(default_factory=dict, hash=False, compare=False)

@@ -128,6 +128,8 @@ class UnitResult:
     basis: str = ""
     #: Profiles worth a picture, such as a heat curve.
     diagrams: tuple[Diagram, ...] = ()
+    #: W that the inlets gained because the unit uses another property model than the units they come from.
+    model_change: float = 0.0
 
 
 class UnitFault(Exception):

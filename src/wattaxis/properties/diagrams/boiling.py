@@ -68,10 +68,8 @@ class Boiler:
     def slope(self, x: Vector, boiling: Boiling) -> Vector:
         """d ln K_i / d x_j along the bubble surface of one liquid, shape (components, components), right after :meth:`at` found it there."""
         y = boiling.vapour
-        mixing = np.eye(len(x)) + (self._dn[1] * y if self.model.family.code == layout.CUBIC else 0.0)
-        own = self._dn[0].copy()
-        if self.model.family.code == layout.CUBIC:
-            own -= self._dn[1] * (y / np.maximum(x, 1e-300))
+        mixing = np.eye(len(x)) + self._dn[1] * y
+        own = self._dn[0] - self._dn[1] * (y / np.maximum(x, 1e-300))
         by_composition, by_temperature = np.linalg.solve(mixing, own), np.linalg.solve(mixing, self._vectors[1] - self._vectors[4])
         k = y / np.maximum(x, 1e-300)
         warming = -(k + y @ by_composition) / (y @ by_temperature)

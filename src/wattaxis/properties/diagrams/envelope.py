@@ -57,7 +57,7 @@ def phase_envelope(model: PropertyModel, z: list[float] | Vector) -> Envelope:
     if len(present) < len(feed):
         model = model.part_of([model.components[i].id for i in present])
         feed = feed[present]
-    if model.family.code != layout.CUBIC or len(feed) == 1:
+    if not model.equation_of_state or len(feed) == 1:
         return _saturation_lines(model, feed)
     return _Tracer(model, feed).run()
 

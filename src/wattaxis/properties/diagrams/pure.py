@@ -6,7 +6,6 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from wattaxis.properties import layout
 from wattaxis.properties.diagrams.chart import Array, Axis, Curve, Diagram, line
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.model import PropertyModel
@@ -53,7 +52,7 @@ def pure_diagram(model: PropertyModel, key: str, quantity: str) -> Diagram:
     kind, log, value = _ALONG_BOILING[quantity]
     ps = c.vapour_pressure
     assert ps is not None  # Component fills it in
-    own = single.family.code == layout.CUBIC
+    own = single.equation_of_state
     low, high = (0.4 * c.critical_temperature, c.critical_temperature) if own else (ps.low, ps.high)
     grid = np.linspace(0.4 * c.critical_temperature, 0.999 * c.critical_temperature, 121)
     t = np.unique(np.append(grid, min(high, c.critical_temperature)))

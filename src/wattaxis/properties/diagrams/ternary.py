@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.integrate import LSODA
 
-from wattaxis.properties import layout
 from wattaxis.properties.diagrams.boiling import Boiler
 from wattaxis.properties.diagrams.chart import Array, Axis, Curve, Diagram, Mark
 from wattaxis.properties.diagrams.singular import AzeotropeSearch, SingularPoint, azeotropes
@@ -41,7 +40,7 @@ def liquid_liquid_diagram(model: PropertyModel, T: float, components: Sequence[s
     ['two liquids', 'tie line']
     """
     three = _three_of(model, components)
-    pressure = _LIQUIDS_ONLY if three.family.code != layout.CUBIC else P
+    pressure = _LIQUIDS_ONLY if not three.equation_of_state else P
     curves: list[Curve] = []
     marks: list[Mark] = []
     reached: list[int] = []

@@ -10,7 +10,6 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import t as student
 
-from wattaxis.properties import layout
 from wattaxis.properties.fitting.consistency import consistency
 from wattaxis.properties.fitting.data import Array, DataSet
 from wattaxis.properties.fitting.predict import predictions
@@ -314,7 +313,7 @@ class _Problem:
                 continue
             part = model.part_of(data.components)
             for p, x in zip(self.points[k], data.fractions("x")[self.points[k]], strict=True):
-                pressure = 1.5 * float(data.columns["P"][p]) if part.family.code == layout.CUBIC else 1e9
+                pressure = 1.5 * float(data.columns["P"][p]) if part.equation_of_state else 1e9
                 state = part.flash(np.maximum(x, 1e-12), T=float(data.columns["T"][p]), P=pressure)
                 if state.two_liquids:
                     names = " and ".join(data.components)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from wattaxis.properties import layout
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.fitting.data import Array, DataSet
 from wattaxis.properties.model import PropertyModel
@@ -21,7 +20,7 @@ def predictions(model: PropertyModel, data: DataSet, points: np.ndarray) -> dict
 
 def bubble_pressure(model: PropertyModel, t: float, x: Array) -> tuple[float, Array]:
     """Pressure (Pa) and vapour over a liquid taken as one phase; nan where there is none."""
-    if model.family.code == layout.CUBIC:
+    if not model.ideal_vapour:
         try:
             state = model.flash(x, T=t, VF=0.0)
         except FlashError:

@@ -24,6 +24,7 @@ from wattaxis.properties.layout import (
     PAIR_B,
     PAIR_E,
     PAIR_F,
+    PREDICTIVE,
     SIZE,
     SIZE_POWER,
     SURFACE,
@@ -38,7 +39,9 @@ Z_HALF = 5.0  # half of the lattice coordination number
 #: derivatives; 6 to 8: the Boltzmann factors of NRTL likewise, or in 6 the groups of UNIFAC; 9: vectors; 10: a matrix.
 PSAT_ROW, PURE_ROW = 0, 1
 PAIR, FACTOR, VECTORS, MATRIX = 3, 6, 9, 10
-LAYERS, SMALLEST = 11, 12
+#: 11 to 13: what a real vapour needs (:mod:`wattaxis.properties.kernels.vapour`), or the second derivatives of a predicted attraction.
+REAL = 11
+LAYERS, SMALLEST = 14, 15
 # Rows of the layer of vectors.
 S_0, S_1, S_2, C_0, C_1, C_2, AMOUNT, LOCAL, LOCAL_T, SURF, COUNT = range(11)
 
@@ -46,7 +49,7 @@ S_0, S_1, S_2, C_0, C_1, C_2, AMOUNT, LOCAL, LOCAL_T, SURF, COUNT = range(11)
 @inner
 def context_shape(kind, n, block):
     """Shape of the workspace of one temperature; ``block`` is the size of the pair block."""
-    if kind < ACTIVITY:
+    if kind < ACTIVITY and kind != PREDICTIVE:
         return 3, n, n
     size = max(n, block, SMALLEST)
     return LAYERS, size, size
@@ -65,7 +68,7 @@ def prepare_activity(kind, t, par, pairs, ctx):
     for i in range(n):
         ctx[0, PSAT_ROW, i], ctx[1, PSAT_ROW, i], ctx[2, PSAT_ROW, i] = log_vapour_pressure(t, par, i)
     if kind == UNIFAC:
-        _prepare_groups(n, t, pairs, ctx)
+        prepare_groups(n, t, pairs, ctx)
         return
     log_t = math.log(t)
     for i in range(n):
@@ -95,7 +98,7 @@ def prepare_activity(kind, t, par, pairs, ctx):
 
 
 @inner
-def _prepare_groups(n, t, pairs, ctx):
+def prepare_groups(n, t, pairs, ctx):
     """Group interaction terms psi = exp(-(a + b T + c T2)/T), and the residual of the groups in each pure component."""
     groups = int(pairs[GROUP_SURFACES, 1, 0])
     ctx[VECTORS, COUNT, 0] = groups

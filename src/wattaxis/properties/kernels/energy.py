@@ -8,12 +8,14 @@ import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.activity import context
+from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
-from wattaxis.properties.kernels.phase import CP_RES, H_RES, S_RES, V, phase_properties, prepare
+from wattaxis.properties.kernels.phase import phase_properties, prepare
 from wattaxis.properties.kernels.pure import ideal_gas
 from wattaxis.properties.kernels.split import WORK_ROWS, isothermal
+from wattaxis.properties.kernels.steam import steam_ideal
 from wattaxis.properties.kernels.three import merge
-from wattaxis.properties.layout import IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, VAPOUR, R
+from wattaxis.properties.layout import IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, STEAM, VAPOUR, R
 
 T_LOW, T_HIGH = 15.0, 6000.0
 
@@ -39,6 +41,12 @@ def phase_roots(kind, beta, x, y):
 def phase_energies(kind, root, t, p, x, par, ctx, second, vectors, dn, props, out):
     """H (J/mol), S (J/(mol K)), Cp (J/(mol K)), V (m3/mol) and Z of a phase into ``out``; ln phi, dT, dP in ``vectors``."""
     phase_properties(kind, root, t, p, x, par, ctx, second, vectors[0], vectors[1], vectors[2], dn, props)
+    out[3] = props[V]
+    out[4] = props[0]
+    if kind == STEAM:
+        h_ideal, s_ideal, cp_ideal = steam_ideal(t, p, par)
+        out[0], out[1], out[2] = props[H_RES] + h_ideal, props[S_RES] + s_ideal, props[CP_RES] + cp_ideal
+        return
     h = props[H_RES]
     s = props[S_RES] - R * math.log(p / P_REF)
     cp = props[CP_RES]
@@ -51,8 +59,6 @@ def phase_energies(kind, root, t, p, x, par, ctx, second, vectors, dn, props, ou
     out[0] = h
     out[1] = s
     out[2] = cp
-    out[3] = props[V]
-    out[4] = props[0]
 
 
 @inner

@@ -1,248 +1,154 @@
 """Fugacity coefficients and departure functions of one phase, for every model kind.
 
-Cubic equations of state in the two-parameter form
-``P = R T / (v - b) - a / ((v + d1 b)(v + d2 b))`` with ``d1, d2 = 1 + sqrt 2, 1 - sqrt 2`` (Peng, Robinson 1976) or
-``1, 0`` (Soave 1972) or any other numbers, one-fluid mixing ``a = sum sum x_i x_j sqrt(a_i a_j) (1 - k_ij)``, ``b = sum x_i b_i``.
-Derivatives follow the residual Helmholtz energy F of Michelsen and Mollerup (2007), chapter 3. The ideal model is
-Raoult's law: ideal gas over an ideal liquid without pressure dependence of the liquid fugacity. The activity models
-put ``gamma_i`` on top of it (:mod:`wattaxis.properties.kernels.activity`).
+Equations of state: :mod:`wattaxis.properties.kernels.cubic` and :mod:`wattaxis.properties.kernels.steam`. The ideal model is Raoult's law: ideal gas
+over an ideal liquid without pressure dependence of the liquid fugacity. The activity models put ``gamma_i`` on top of it
+(:mod:`wattaxis.properties.kernels.activity`) and may have a real vapour (:mod:`wattaxis.properties.kernels.vapour`).
 """
 
 from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import inner, kernel
-from wattaxis.properties.kernels.activity import log_gamma, prepare_activity
-from wattaxis.properties.kernels.pure import log_vapour_pressure
-from wattaxis.properties.layout import ACTIVITY, COVOLUME, D1, D2, IDEAL, LIQUID, ROOT_A, SLOPE, STABLE, TC, VAPOUR, R
+import numpy as np
 
-#: Columns of the property vector that :func:`phase_properties` fills.
-Z, V, H_RES, S_RES, CP_RES = 0, 1, 2, 3, 4
+from wattaxis.properties.kernels import inner, kernel
+from wattaxis.properties.kernels.activity import PSAT_ROW, VECTORS, log_gamma, prepare_activity, prepare_groups
+from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V, Z, cubic_properties, log_phi_cubic, prepare_cubic, root_of_attraction
+from wattaxis.properties.kernels.predictive import A_1, RATE
+from wattaxis.properties.kernels.pure import log_vapour_pressure
+from wattaxis.properties.kernels.steam import log_phi_steam, steam_properties
+from wattaxis.properties.kernels.vapour import log_phi_vapour, prepare_vapour, vapour_properties
+from wattaxis.properties.layout import (
+    ACTIVITY,
+    COVOLUME,
+    CUBIC,
+    IDEAL,
+    IDEAL_GAS,
+    LIQUID,
+    LIQUID_VOLUME,
+    PREDICTIVE,
+    STABLE,
+    STEAM,
+    VAPOUR,
+    VAPOUR_FORM,
+    R,
+)
 
 
 @kernel("void(int64, float64, float64[:, ::1], float64[:, :, ::1], float64[:, :, ::1], boolean)")
 def prepare(kind, t, par, pairs, ctx, derivatives):
-    """Fill ``ctx[0]`` with a_ij(T) and, on request, ``ctx[1:3]`` with its first two T derivatives.
-
-    For the ideal model the first rows hold ln Psat and its derivatives instead; activity models fill the workspace in their own way.
-    """
+    """Fill the workspace ``ctx`` with everything that depends on temperature alone; ``derivatives`` may leave out what only they need."""
     n = par.shape[1]
     if kind >= ACTIVITY:
         prepare_activity(kind, t, par, pairs, ctx)
-        return
-    if kind == IDEAL:
+        if par[VAPOUR_FORM, 0] != IDEAL_GAS:
+            prepare_vapour(t, par, np.zeros((3, n, n)), ctx)
+    elif kind == CUBIC:
+        prepare_cubic(t, par, pairs, ctx, derivatives)
+    elif kind == PREDICTIVE:
+        prepare_groups(n, t, pairs, ctx)
+        ctx[VECTORS, RATE, 0] = R * t / A_1
+        for i in range(n):
+            r, r1, r2 = root_of_attraction(t, par, i)
+            b = par[COVOLUME, i]
+            ctx[0, PSAT_ROW, i], ctx[1, PSAT_ROW, i], ctx[2, PSAT_ROW, i] = r * r / b, 2.0 * r * r1 / b, 2.0 * (r1 * r1 + r * r2) / b
+    elif kind == IDEAL:
         for i in range(n):
             ctx[0, 0, i], ctx[1, 0, i], ctx[2, 0, i] = log_vapour_pressure(t, par, i)
-        return
-    # The diagonals hold the roots r_i = sqrt(a_i) until the pairs are done.
-    for i in range(n):
-        reduced = math.sqrt(t / par[TC, i])
-        root = par[ROOT_A, i] * (1.0 + par[SLOPE, i] * (1.0 - reduced))
-        sign = 1.0 if root >= 0.0 else -1.0
-        ctx[0, i, i] = sign * root
-        first = -sign * par[ROOT_A, i] * par[SLOPE, i] * reduced / (2.0 * t)
-        ctx[1, i, i] = first
-        ctx[2, i, i] = -first / (2.0 * t)
-    for i in range(n):
-        r, r1, r2 = ctx[0, i, i], ctx[1, i, i], ctx[2, i, i]
-        for j in range(i + 1, n):
-            factor = 1.0 - pairs[0, i, j]
-            value = factor * r * ctx[0, j, j]
-            ctx[0, i, j] = value
-            ctx[0, j, i] = value
-            if derivatives:
-                value = factor * (r1 * ctx[0, j, j] + r * ctx[1, j, j])
-                ctx[1, i, j] = value
-                ctx[1, j, i] = value
-                value = factor * (r2 * ctx[0, j, j] + 2.0 * r1 * ctx[1, j, j] + r * ctx[2, j, j])
-                ctx[2, i, j] = value
-                ctx[2, j, i] = value
-    for i in range(n):
-        r, r1, r2 = ctx[0, i, i], ctx[1, i, i], ctx[2, i, i]
-        ctx[0, i, i] = r * r
-        ctx[1, i, i] = 2.0 * r * r1
-        ctx[2, i, i] = 2.0 * (r1 * r1 + r * r2)
 
 
 @inner
-def compressibility_roots(a, b, u, w):
-    """Smallest root above b and largest root of the cubic in Z; ``a``, ``b`` reduced, u = d1 + d2, w = d1 d2."""
-    c2 = -(1.0 + b - u * b)
-    c1 = a + w * b * b - u * b - u * b * b
-    c0 = -(a * b + w * b * b + w * b * b * b)
-    shift = -c2 / 3.0
-    p = c1 - c2 * c2 / 3.0
-    q = 2.0 * c2 * c2 * c2 / 27.0 - c2 * c1 / 3.0 + c0
-    discriminant = 0.25 * q * q + p * p * p / 27.0
-    if discriminant > 0.0:
-        root = math.sqrt(discriminant)
-        s = -0.5 * q + root if q < 0.0 else -0.5 * q - root
-        s = math.copysign(abs(s) ** (1.0 / 3.0), s)
-        largest = shift + s - p / (3.0 * s)
+def _log_phi_activity(kind, root, t, p, x, par, ctx, out):
+    """The liquid of an activity model, or its vapour where that is asked for or has the lower Gibbs energy. Returns Z, zero for the liquid."""
+    n = x.shape[0]
+    ideal = par[VAPOUR_FORM, 0] == IDEAL_GAS
+    if root == VAPOUR:
+        if not ideal:
+            z, _vapour = log_phi_vapour(t, p, x, par, ctx, out)
+            return z
+        for i in range(n):
+            out[i] = 0.0
+        return 1.0
+    z = 1.0
+    level = 0.0
+    exists = True
+    if root == STABLE and not ideal:
+        z, exists = log_phi_vapour(t, p, x, par, ctx, out)
+        for i in range(n):
+            level += x[i] * out[i]
+    log_p = math.log(p)
+    pressing = p / (R * t)
+    log_gamma(kind, x, par, ctx, False, False, out, out, ctx[0])
+    energy = 0.0
+    for i in range(n):
+        out[i] += ctx[0, 0, i] + par[LIQUID_VOLUME, i] * pressing - log_p
+        energy += x[i] * out[i]
+    if root == LIQUID or energy <= level or not exists:
+        return 0.0
+    if ideal:
+        for i in range(n):
+            out[i] = 0.0
     else:
-        m = 2.0 * math.sqrt(max(-p / 3.0, 0.0))
-        if m == 0.0:
-            largest = shift
-        else:
-            angle = min(1.0, max(-1.0, 3.0 * q / (p * m)))
-            largest = shift + m * math.cos(math.acos(angle) / 3.0)
-    for _ in range(4):
-        slope = (3.0 * largest + 2.0 * c2) * largest + c1
-        if slope == 0.0:
-            break
-        step = (((largest + c2) * largest + c1) * largest + c0) / slope
-        largest -= step
-        if abs(step) < 1e-15 * abs(largest):
-            break
-    if discriminant > 0.0:
-        return largest, largest
-    # Deflate from below, which keeps the tiny liquid root of low pressures to full relative accuracy.
-    product = -c0 / largest
-    total = (product - c1) / largest
-    inner = total * total - 4.0 * product
-    if inner < 0.0:
-        return largest, largest
-    half = -0.5 * (total + math.copysign(math.sqrt(inner), total))
-    if half == 0.0:
-        return largest, largest
-    smallest = min(half, product / half)
-    for _ in range(6):
-        slope = (3.0 * smallest + 2.0 * c2) * smallest + c1
-        if slope == 0.0:
-            break
-        step = (((smallest + c2) * smallest + c1) * smallest + c0) / slope
-        smallest -= step
-        if abs(step) < 1e-15 * abs(smallest):
-            break
-    if not smallest > b:
-        return largest, largest
-    return smallest, largest
-
-
-@inner
-def _departure_gibbs(z, a, b, d1, d2):
-    """Residual Gibbs energy over R T at one root, for choosing between the two."""
-    return z - 1.0 - math.log(z - b) - a / (b * (d1 - d2)) * math.log((z + d1 * b) / (z + d2 * b))
-
-
-@inner
-def _log_phi_activity(kind, root, p, x, par, ctx, out):
-    """The liquid of an activity model, or its ideal vapour where that is asked for or has the lower Gibbs energy."""
-    if root != VAPOUR:
-        log_p = math.log(p)
-        log_gamma(kind, x, par, ctx, False, False, out, out, ctx[0])
-        energy = 0.0
-        for i in range(x.shape[0]):
-            out[i] += ctx[0, 0, i] - log_p
-            energy += x[i] * out[i]
-        if root == LIQUID or energy <= 0.0:
-            return 0.0
-    for i in range(x.shape[0]):
-        out[i] = 0.0
-    return 1.0
+        z, exists = log_phi_vapour(t, p, x, par, ctx, out)
+    return z
 
 
 @inner
 def log_phi(kind, root, t, p, x, par, ctx, out):
     """ln phi_i of a phase of composition ``x`` (sums to one) into ``out``; returns Z. The fast path, no derivatives."""
-    n = x.shape[0]
-    if kind == IDEAL:
-        if root == VAPOUR:
-            for i in range(n):
-                out[i] = 0.0
-            return 1.0
-        log_p = math.log(p)
-        for i in range(n):
-            out[i] = ctx[0, 0, i] - log_p
-        return 0.0
+    if kind in (CUBIC, PREDICTIVE):
+        return log_phi_cubic(kind, root, t, p, x, par, ctx, out)
     if kind >= ACTIVITY:
-        return _log_phi_activity(kind, root, p, x, par, ctx, out)
-    d1, d2 = par[D1, 0], par[D2, 0]
-    a = 0.0
-    b = 0.0
-    for i in range(n):
-        out[i] = 0.0
-    # Row after row, so that the processor can take several components at once without changing the order of any sum.
-    for j in range(n):
-        x_j = x[j]
-        for i in range(n):
-            out[i] += x_j * ctx[0, j, i]
-    for i in range(n):
-        a += x[i] * out[i]
-        b += x[i] * par[COVOLUME, i]
-    rt = R * t
-    ra = a * p / (rt * rt)
-    rb = b * p / rt
-    small, large = compressibility_roots(ra, rb, d1 + d2, d1 * d2)
-    z = large
-    if root == LIQUID or (root == STABLE and small != large and _departure_gibbs(small, ra, rb, d1, d2) < _departure_gibbs(large, ra, rb, d1, d2)):
-        z = small
-    logarithm = math.log((z + d1 * rb) / (z + d2 * rb)) * ra / (rb * (d1 - d2))
-    first = math.log(z - rb)
-    per_b = (z - 1.0 + logarithm) / b
-    per_a = 2.0 * logarithm / a
-    for i in range(n):
-        out[i] = par[COVOLUME, i] * per_b - first - per_a * out[i]
-    return z
-
-
-@inner
-def _composition(n, x, t, v, par, ctx, d_i, dn, g_b, f_b, cap_f_bb, cap_f_d, p_v):
-    """Fill ``dn`` from F_ij and the pressure derivatives, which arrive in its last row."""
-    for i in range(n):
-        b_i = par[COVOLUME, i]
-        p_i = dn[n - 1, i]
-        for j in range(i + 1):
-            b_j = par[COVOLUME, j]
-            f_ij = -g_b * (b_i + b_j) - f_b / t * (b_i * d_i[j] + b_j * d_i[i]) + cap_f_bb * b_i * b_j + cap_f_d * 2.0 * ctx[0, i, j]
-            value = f_ij + 1.0 + p_i * dn[n - 1, j] / (R * t * p_v)
-            if i < n - 1:
-                dn[i, j] = value
-                dn[j, i] = value
-            else:
-                dn[j, i] = value  # the last row still holds the pressure derivatives
-    for j in range(n - 1):
-        dn[n - 1, j] = dn[j, n - 1]
-
-
-@inner
-def _properties_over_psat(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
-    """Ideal gas, or a liquid with ``phi_i = gamma_i Psat_i / P`` (gamma_i = 1 in the ideal model)."""
+        return _log_phi_activity(kind, root, t, p, x, par, ctx, out)
+    if kind == STEAM:
+        return log_phi_steam(root, t, p, out)
     n = x.shape[0]
-    vapour = root == VAPOUR
+    if root == VAPOUR:
+        for i in range(n):
+            out[i] = 0.0
+        return 1.0
+    log_p = math.log(p)
+    for i in range(n):
+        out[i] = ctx[0, 0, i] - log_p
+    return 0.0
+
+
+@inner
+def _liquid_properties(kind, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
+    """A liquid with ``phi_i P = gamma_i f_i(T, P)``; gamma_i = 1 in the ideal model. Returns the residual Gibbs energy over R T."""
+    n = x.shape[0]
     curvature = 0.0
     for i in range(n):
         lnphi[i] = 0.0
         dt[i] = 0.0
-        dp[i] = 0.0 if vapour else -1.0 / p
         if second:
             for j in range(n):
                 dn[i, j] = 0.0
-    if kind >= ACTIVITY and not vapour:
+    if kind >= ACTIVITY:
         curvature = log_gamma(kind, x, par, ctx, True, second, lnphi, dt, dn)
     h = 0.0
     g = 0.0
     bend = curvature
-    if not vapour:
-        for i in range(n):
-            lnphi[i] += ctx[0, 0, i] - math.log(p)
-            dt[i] += ctx[1, 0, i]
-            bend += x[i] * ctx[2, 0, i]
-            g += x[i] * lnphi[i]
-            h -= x[i] * dt[i]
-        if root == STABLE and g > 0.0:
-            _properties_over_psat_vapour(t, p, n, second, lnphi, dt, dp, dn, props)
-            return
-    props[Z] = 1.0 if vapour else 0.0
-    props[V] = R * t / p if vapour else 0.0
-    props[H_RES] = h * R * t * t
-    props[S_RES] = h * R * t - R * g
-    props[CP_RES] = 0.0 if vapour else R * (2.0 * t * h - t * t * bend)
+    log_p = math.log(p)
+    rt = R * t
+    for i in range(n):
+        pressing = par[LIQUID_VOLUME, i] * p / rt
+        lnphi[i] += ctx[0, 0, i] + pressing - log_p
+        dt[i] += ctx[1, 0, i] - pressing / t
+        dp[i] = par[LIQUID_VOLUME, i] / rt - 1.0 / p
+        bend += x[i] * (ctx[2, 0, i] + 2.0 * pressing / (t * t))
+        g += x[i] * lnphi[i]
+        h -= x[i] * dt[i]
+    props[Z] = 0.0
+    props[V] = 0.0
+    props[H_RES] = h * rt * t
+    props[S_RES] = h * rt - R * g
+    props[CP_RES] = R * (2.0 * t * h - t * t * bend)
+    return g
 
 
 @inner
-def _properties_over_psat_vapour(t, p, n, second, lnphi, dt, dp, dn, props):
+def _ideal_gas_properties(t, p, n, second, lnphi, dt, dp, dn, props):
     for i in range(n):
         lnphi[i] = dt[i] = dp[i] = 0.0
         if second:
@@ -261,73 +167,28 @@ def phase_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, p
     Z, molar volume (m3/mol), H residual (J/mol), S residual (J/(mol K)) and Cp residual (J/(mol K)), all against the
     ideal gas at the same T and P.
     """
-    n = x.shape[0]
-    if kind == IDEAL or kind >= ACTIVITY:
-        _properties_over_psat(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)
+    if kind in (CUBIC, PREDICTIVE):
+        cubic_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)
         return
-    d1, d2 = par[D1, 0], par[D2, 0]
-    z = log_phi(kind, root, t, p, x, par, ctx, lnphi)
-    v = z * R * t / p
-    d = 0.0
-    d_t = 0.0
-    d_tt = 0.0
-    b = 0.0
-    # dt and dp serve as scratch for D_i and D_iT until the end.
-    for i in range(n):
-        sum0 = 0.0
-        sum1 = 0.0
-        sum2 = 0.0
-        for j in range(n):
-            sum0 += x[j] * ctx[0, i, j]
-            sum1 += x[j] * ctx[1, i, j]
-            sum2 += x[j] * ctx[2, i, j]
-        dt[i] = 2.0 * sum0
-        dp[i] = 2.0 * sum1
-        d += x[i] * sum0
-        d_t += x[i] * sum1
-        d_tt += x[i] * sum2
-        b += x[i] * par[COVOLUME, i]
-    g_v = 1.0 / (v - b) - 1.0 / v
-    g_b = -1.0 / (v - b)
-    g_vv = -1.0 / (v - b) ** 2 + 1.0 / v**2
-    g_bv = 1.0 / (v - b) ** 2
-    g_bb = -1.0 / (v - b) ** 2
-    span = 1.0 / (R * b * (d1 - d2))
-    one = v + d1 * b
-    two = v + d2 * b
-    f = span * math.log(one / two)
-    f_v = -1.0 / (R * one * two)
-    f_b = -(f + v * f_v) / b
-    f_vv = span * (-1.0 / one**2 + 1.0 / two**2)
-    f_bv = -(2.0 * f_v + v * f_vv) / b
-    f_bb = -(2.0 * f_b + v * f_bv) / b
-    dt_ratio = d / t
-    f_total = -math.log(1.0 - b / v) - dt_ratio * f
-    cap_f_d = -f / t
-    cap_f_vv = -g_vv - dt_ratio * f_vv
-    cap_f_bv = -g_bv - dt_ratio * f_bv
-    cap_f_bb = -g_bb - dt_ratio * f_bb
-    f_t = d * f / t**2 + cap_f_d * d_t
-    f_tt = -2.0 * d * f / t**3 + 2.0 * f / t**2 * d_t + cap_f_d * d_tt
-    f_tv = d * f_v / t**2 - f_v / t * d_t
-    p_v = -R * t * cap_f_vv - R * t / v**2
-    p_t = -R * t * f_tv + p / t
-    props[Z] = z
-    props[V] = v
-    s_volume = -t * f_t - f_total
-    props[S_RES] = R * (s_volume + math.log(z))
-    props[H_RES] = R * t * (-t * f_t) + p * v - R * t
-    props[CP_RES] = R * (-t * t * f_tt - 2.0 * t * f_t) - t * p_t**2 / p_v - R
-    for i in range(n):
-        b_i = par[COVOLUME, i]
-        # P_i = dP/dn_i; kept in the last row of dn until the pairs are done
-        dn[n - 1, i] = -R * t * (-g_v + cap_f_bv * b_i - f_v / t * dt[i]) + R * t / v
-    if second:
-        _composition(n, x, t, v, par, ctx, dt, dn, g_b, f_b, cap_f_bb, cap_f_d, p_v)
-    for i in range(n):
-        b_i = par[COVOLUME, i]
-        p_i = -R * t * (-g_v + cap_f_bv * b_i - f_v / t * dt[i]) + R * t / v
-        volume = -p_i / p_v
-        f_it = (d * f_b / t**2) * b_i + f / t**2 * dt[i] - f_b / t * b_i * d_t + cap_f_d * dp[i]
-        dt[i] = f_it + 1.0 / t - volume * p_t / (R * t)
-        dp[i] = volume / (R * t) - 1.0 / p
+    if kind == STEAM:
+        steam_properties(root, t, p, second, lnphi, dt, dp, dn, props)
+        return
+    n = x.shape[0]
+    real = kind >= ACTIVITY and par[VAPOUR_FORM, 0] != IDEAL_GAS
+    if root == STABLE:
+        level = 0.0
+        exists = True
+        if real:
+            _z, exists = log_phi_vapour(t, p, x, par, ctx, lnphi)
+            for i in range(n):
+                level += x[i] * lnphi[i]
+        g = _liquid_properties(kind, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)
+        if g <= level or not exists:
+            return
+    elif root == LIQUID:
+        _liquid_properties(kind, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)
+        return
+    if real:
+        vapour_properties(t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)
+    else:
+        _ideal_gas_properties(t, p, n, second, lnphi, dt, dp, dn, props)

@@ -16,7 +16,6 @@ from wattaxis.properties.kernels.stability import wilson_log_k
 from wattaxis.properties.kernels.three import merge
 from wattaxis.properties.layout import (
     ACTIVITY,
-    CUBIC,
     IDEAL,
     LIQUID,
     NO_SUCH_STATE,
@@ -72,7 +71,7 @@ def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
 
 @inner
 def _pure(kind, find_t, given, z, par, pairs, ctx, scratch):
-    """Saturation of one component of a cubic model: the border between liquid-like and vapour-like stable root."""
+    """Saturation of one component of an equation of state: the border between liquid-like and vapour-like stable root."""
     if given >= (par[PC, 0] if find_t else par[TC, 0]):
         return NO_SUCH_STATE, given
     low, high = (LOG_T_LOW, math.log(par[TC, 0])) if find_t else (LOG_P_LOW, math.log(par[PC, 0]))
@@ -181,7 +180,7 @@ def _only_named(kind, t, p, z, par, ctx, beta_under, under, beta_over, over, wor
     """Whether the vapour fraction jumps only because a phase that hardly changes goes by another name from here on."""
     if beta_under in (0.0, 1.0) and beta_over in (0.0, 1.0):
         ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
-        return kind == CUBIC and abs(ratio / CRITICAL_VOLUME_RATIO - 1.0) < 0.05
+        return IDEAL < kind < ACTIVITY and abs(ratio / CRITICAL_VOLUME_RATIO - 1.0) < 0.05
     apart = abs(beta_under - beta_over)
     for i in range(z.shape[0]):
         apart = max(apart, max(abs(under[0, i] - over[0, i]), abs(under[1, i] - over[1, i])))
@@ -293,7 +292,7 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
         x[i] = z[i]
         y[i] = z[i]
         w[i] = z[i]
-    if n == 1 and kind == CUBIC:
+    if n == 1 and IDEAL < kind < ACTIVITY:
         status, unknown = _pure(kind, find_t, given, z, par, pairs, ctx, work[0])
         return status, unknown, 0.0
     unknown = _ideal_estimate(kind, find_t, given, vf, z, par, log_k)

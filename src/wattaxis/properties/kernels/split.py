@@ -24,6 +24,7 @@ from wattaxis.properties.layout import (
     OK,
     OK_THREE,
     OK_TWO_LIQUIDS,
+    PREDICTIVE,
     STABLE,
     UNIFAC,
     VAPOUR,
@@ -432,7 +433,7 @@ def _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w):
 def without_absent(kind, pairs, rows):
     """The pair block of the components ``rows`` only; groups of UNIFAC stay, their counts are picked."""
     present = rows.shape[0]
-    if kind == UNIFAC:
+    if kind in (UNIFAC, PREDICTIVE):
         few = pairs.copy()
         for a in range(present):
             for k in range(pairs.shape[1]):

@@ -9,9 +9,10 @@ import numpy as np
 from wattaxis.properties.kernels import inner
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties
-from wattaxis.properties.layout import ACTIVITY, COVOLUME, LIQUID, OMEGA, PC, ROOT_A, STABLE, TC
+from wattaxis.properties.kernels.vapour import log_phi_vapour
+from wattaxis.properties.layout import ACTIVITY, COVOLUME, IDEAL_GAS, LIQUID, OMEGA, PC, PREDICTIVE, ROOT_A, STABLE, TC, VAPOUR_FORM
 
-#: Starts of the cubic models; activity models take every component nearly pure instead of the last three.
+#: Starts of the cubic models; activity models and predicted attractions take every component nearly pure instead of the last three.
 STARTS, COMMON_STARTS = 8, 5
 #: Starts that look for a vapour.
 VAPOUR_LIKE = (0, 2, 4)
@@ -29,8 +30,9 @@ def _start(kind, which, z, d, log_k, par, w):
     """Write the trial phase number ``which`` (unnormalised mole numbers) into ``w``."""
     n = z.shape[0]
     if which >= COMMON_STARTS:
-        chosen = which - COMMON_STARTS if kind >= ACTIVITY else 0
-        for i in range(1, n if kind < ACTIVITY else 0):
+        polar = kind >= ACTIVITY or kind == PREDICTIVE
+        chosen = which - COMMON_STARTS if polar else 0
+        for i in range(1, 0 if polar else n):
             if which == 5 and par[TC, i] > par[TC, chosen]:
                 chosen = i
             if which == 6 and par[TC, i] < par[TC, chosen]:
@@ -206,11 +208,39 @@ def _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance):
 
 
 @inner
-def _vapour_forms(d, w, tolerance):
-    """Whether an ideal vapour forms; ``w`` is its composition then, and is left alone otherwise."""
+def _real_vapour_forms(t, p, d, par, ctx, w, total, trial, lnphi, tolerance):
+    """The same by substitution from the composition of the ideal vapour; what ends in a fluid as dense as a liquid is none."""
+    n = d.shape[0]
+    for i in range(n):
+        trial[i] = math.exp(min(d[i], 300.0)) / total
+    exists = False
+    for _ in range(60):
+        _z, exists = log_phi_vapour(t, p, trial, par, ctx, lnphi)
+        total = 0.0
+        for i in range(n):
+            total += math.exp(min(d[i] - lnphi[i], 300.0))
+        change = 0.0
+        for i in range(n):
+            new = math.exp(min(d[i] - lnphi[i], 300.0)) / total
+            change = max(change, abs(new - trial[i]))
+            trial[i] = new
+        if change < 1e-12:
+            break
+    if not exists or not total > 1.0 + tolerance:
+        return False
+    for i in range(n):
+        w[i] = trial[i]
+    return True
+
+
+@inner
+def _vapour_forms(t, p, d, par, ctx, w, work, tolerance):
+    """Whether a vapour forms; ``w`` is its composition then, and is left alone otherwise where the vapour is ideal."""
     total = 0.0
     for i in range(d.shape[0]):
         total += math.exp(min(d[i], 300.0))
+    if par[VAPOUR_FORM, 0] != IDEAL_GAS:
+        return _real_vapour_forms(t, p, d, par, ctx, w, total, work[0], work[1], tolerance)
     if total <= 1.0 + tolerance:
         return False
     for i in range(d.shape[0]):
@@ -228,14 +258,15 @@ def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
     """
     n = z.shape[0]
     log_k = work[8]
-    # The vapour of an activity model is ideal: its stationary point is known. Its liquids are followed as liquids, or the vapour would hide them.
+    # The vapour of an activity model is looked for by itself (of an ideal one the stationary point is known).
+    # Its liquids are followed as liquids, or the vapour would hide them.
     root = STABLE if kind < ACTIVITY else LIQUID
-    if kind >= ACTIVITY and first < COMMON_STARTS and _vapour_forms(d, w, tolerance):
-        return -1.0
-    wilson_log_k(t, p, par, log_k)
     for i in range(n):
         work[9, i] = math.log(z[i])
-    for which in range(first - 1 if first > 0 else 0, STARTS if kind < ACTIVITY else COMMON_STARTS + n):
+    if kind >= ACTIVITY and first < COMMON_STARTS and _vapour_forms(t, p, d, par, ctx, w, work, tolerance):
+        return -1.0
+    wilson_log_k(t, p, par, log_k)
+    for which in range(first - 1 if first > 0 else 0, COMMON_STARTS + n if kind >= ACTIVITY or kind == PREDICTIVE else STARTS):
         if kind >= ACTIVITY and which >= first and which in VAPOUR_LIKE:
             continue
         if which >= first:

@@ -12,7 +12,11 @@ from wattaxis.properties.catalogue import ModelInfo, PairParameter
 from wattaxis.properties.registry import ModelKind, PairValues, property_model
 from wattaxis.substances import Component
 
-KIJ = (PairParameter("kij", "", -2.0, 0.999, 0.0, "correction of the geometric mean of the attractions"),)
+KIJ = (
+    PairParameter("kij", "", -2.0, 0.999, 0.0, "correction of the geometric mean of the attractions: kij + kb/T + ke T"),
+    PairParameter("kb", "K", -1e3, 1e3),
+    PairParameter("ke", "1/K", -0.01, 0.01),
+)
 _THIRD = 2.0 ** (1.0 / 3.0)
 
 
@@ -38,10 +42,11 @@ class Cubic(ModelKind):
         par[layout.D1], par[layout.D2] = self.roots
 
     def pair_block(self, components: Sequence[Component], pairs: PairValues) -> np.ndarray:
-        """One layer, k_ij."""
-        block = np.zeros((1, len(components), len(components)))
+        """Layers a, b, e of k_ij = a + b/T + e T."""
+        block = np.zeros((3, len(components), len(components)))
         for (i, j), values in pairs.items():
-            block[0, i, j] = block[0, j, i] = values.get("kij", 0.0)
+            for layer, name in enumerate(("kij", "kb", "ke")):
+                block[layer, i, j] = block[layer, j, i] = values.get(name, 0.0)
         return block
 
 

@@ -60,9 +60,12 @@ class GroupModel(LocalModel):
 
     def warnings(self, components: Sequence[Component], T: float, fractions: np.ndarray) -> list[str]:
         """Those of every activity model, and group pairs that nobody has measured."""
+        return super().warnings(components, T, fractions) + self.unmeasured(components, fractions)
+
+    def unmeasured(self, components: Sequence[Component], fractions: np.ndarray) -> list[str]:
+        """Sentences on group pairs without parameters among the components present."""
         present = [c for c, x in zip(components, fractions, strict=True) if x > 1e-6]
-        missing = [f"the groups {a} and {b} have no parameters and count as not interacting" for a, b in self.unknown(present)]
-        return super().warnings(components, T, fractions) + missing
+        return [f"the groups {a} and {b} have no parameters and count as not interacting" for a, b in self.unknown(present)]
 
 
 @property_model
@@ -92,4 +95,19 @@ class UnifacDortmund(GroupModel):
         "As UNIFAC, better over temperature, for heats of mixing and at infinite dilution.",
         "An estimate, not a measurement, and marked so. Ideal vapour.",
         order=31,
+    )
+
+
+@property_model
+class UnifacLiquids(GroupModel):
+    """UNIFAC with parameters from liquid-liquid equilibria."""
+
+    form, power = "liquid-liquid", 1.0
+    info = ModelInfo(
+        "unifac-liquid-liquid",
+        "UNIFAC for two liquids",
+        "Magnussen, Rasmussen, Fredenslund 1981",
+        "A first estimate of how liquids part: extraction and decanters, 283 to 313 K.",
+        "An estimate, not a measurement, and marked so. Not for vapour over a liquid.",
+        order=32,
     )

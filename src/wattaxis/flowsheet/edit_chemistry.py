@@ -1,0 +1,109 @@
+"""What the editing operations on the chemistry do: each gives the changed document, the inverse edit and a label for the history."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from wattaxis.flowsheet.document import Document, DocumentComponent, Pair, _plain
+from wattaxis.flowsheet.edit_common import changed_chemistry, exchanged, insert
+from wattaxis.flowsheet.edit_kinds import AddComponent, EditError, RemoveComponent, SetConstant, SetData, SetFit, SetModel, SetPair
+from wattaxis.flowsheet.model import resolve
+from wattaxis.properties.registry import model_infos
+
+
+def add_component(document: Document, edit: AddComponent) -> tuple[Document, Any, str]:
+    """Adds a component of the bank or of one's own."""
+    items = document.chemistry.components
+    if any(c.id == edit.component.id for c in items):
+        raise EditError(f"{edit.component.id} is among the components already.")
+    if edit.component.cas and any(c.cas == edit.component.cas for c in items):
+        raise EditError(f"{edit.component.cas} is among the components already.")
+    try:
+        resolve(edit.component)
+    except KeyError as error:
+        raise EditError(str(error.args[0])) from error
+    changed = changed_chemistry(document, components=insert(items, edit.component, edit.position))
+    return changed, RemoveComponent(id=edit.component.id), f"added component {edit.component.id}"
+
+
+def remove_component(document: Document, edit: RemoveComponent) -> tuple[Document, Any, str]:
+    """Takes a component out."""
+    items = document.chemistry.components
+    position = next((k for k, c in enumerate(items) if c.id == edit.id), None)
+    if position is None:
+        raise EditError(f"{edit.id} is not among the components.")
+    changed = changed_chemistry(document, components=(*items[:position], *items[position + 1 :]))
+    return changed, AddComponent(component=items[position], position=position), f"removed component {edit.id}"
+
+
+def set_constant(document: Document, edit: SetConstant) -> tuple[Document, Any, str]:
+    """An own value for a constant of the bank."""
+    items = document.chemistry.components
+    item = next((c for c in items if c.id == edit.id), None)
+    if item is None:
+        raise EditError(f"{edit.id} is not among the components.")
+    if item.own is not None:
+        raise EditError(f"{edit.id} is an own component: change its constants there.")
+    before = item.overrides.get(edit.name)
+    overrides = {name: value for name, value in {**item.overrides, edit.name: edit.value}.items() if value is not None}
+    try:
+        new = DocumentComponent(id=item.id, cas=item.cas, overrides=overrides)
+        resolve(new)
+    except ValidationError as error:
+        raise EditError(_plain(error.errors()[0]["msg"])) from error
+    except ValueError as error:
+        raise EditError(str(error)) from error
+    changed = changed_chemistry(document, components=tuple(new if c is item else c for c in items))
+    label = f"{edit.name.replace('_', ' ')} of {edit.id} -> {edit.value if edit.value is not None else 'that of the bank'}"
+    return changed, SetConstant(id=edit.id, name=edit.name, value=before), label
+
+
+def set_model(document: Document, edit: SetModel) -> tuple[Document, Any, str]:
+    """Another property model, vapour or treatment of volumes."""
+    given = {name: value for name in ("model", "vapour", "translated") if (value := getattr(edit, name)) is not None}
+    if not given:
+        raise EditError("Name a model, a vapour, or whether volumes are shifted.")
+    old = {name: getattr(document.chemistry, name) for name in given}
+    words = {"model": "property model", "vapour": "vapour", "translated": "shifted volumes"}
+    label = "; ".join(f"{words[name]} {old[name]} -> {given[name]}" for name in given)
+    return changed_chemistry(document, **given), SetModel(**old), label
+
+
+def set_pair(document: Document, edit: SetPair) -> tuple[Document, Any, str]:
+    """Own interaction parameters of a pair."""
+    if edit.first == edit.second:
+        raise EditError("A pair joins two different components of the plant.")
+    model = edit.model or document.chemistry.model
+    if not model_infos()[model].parameters:
+        raise EditError(f"{model_infos()[model].title} has no pair parameters.")
+    key = (frozenset((edit.first, edit.second)), model)
+    places = {(frozenset((p.first, p.second)), p.model): k for k, p in enumerate(document.chemistry.pairs)}
+    at = places.get(key)
+    old = None if at is None else document.chemistry.pairs[at]
+    kept = tuple(p for k, p in enumerate(document.chemistry.pairs) if k != at)
+    new = None
+    if edit.values is not None:
+        given = {"values": edit.values, "source": edit.source, "quality": edit.quality}
+        new = Pair.model_validate({"first": edit.first, "second": edit.second, "model": model, **given})
+    changed = changed_chemistry(document, pairs=kept if new is None else insert(kept, new, at))
+    back = SetPair(first=edit.first, second=edit.second, model=model)
+    if old is not None:
+        back = SetPair(first=old.first, second=old.second, model=model, values=old.values, source=old.source, quality=old.quality)
+    text = "cleared" if new is None else ", ".join(f"{name} {value:g}" for name, value in new.values.items())
+    return changed, back, f"pair {edit.first} / {edit.second} -> {text}"
+
+
+def set_data(document: Document, edit: SetData) -> tuple[Document, Any, str]:
+    """A set of measured data."""
+    items, at, label = exchanged(document.chemistry.data, edit.name, edit.data, edit.position, "data set")
+    back = SetData(name=edit.data.name if edit.data else edit.name, data=None if at is None else document.chemistry.data[at], position=at)
+    return changed_chemistry(document, data=items), back, label
+
+
+def set_fit(document: Document, edit: SetFit) -> tuple[Document, Any, str]:
+    """A fit that is kept."""
+    items, at, label = exchanged(document.chemistry.fits, edit.name, edit.fit, edit.position, "fit")
+    back = SetFit(name=edit.fit.name if edit.fit else edit.name, fit=None if at is None else document.chemistry.fits[at], position=at)
+    return changed_chemistry(document, fits=items), back, label

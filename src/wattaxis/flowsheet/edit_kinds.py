@@ -1,0 +1,275 @@
+"""The editing operations as plain data. What they do stands in :mod:`wattaxis.flowsheet.edits`."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.document import (
+    Aim,
+    Area,
+    ConstantName,
+    DocumentComponent,
+    Finite,
+    Id,
+    ModelName,
+    Note,
+    Quality,
+    Stream,
+    Tag,
+    Unit,
+    VapourName,
+)
+from wattaxis.quantities import Quantity
+
+
+class EditError(ValueError):
+    """An edit that cannot be made; ``str()`` says why and what would be accepted.
+
+    >>> try:
+    ...     edit(Document(), "remove_unit", tag="E-101")
+    ... except EditError as error:
+    ...     print(error)
+    There is no unit E-101 on the sheet.
+    """
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class SetTitle(_Edit):
+    """Name the plant."""
+
+    kind: Literal["set_title"] = "set_title"
+    title: str = Field(max_length=120)
+
+
+class SetUnitSet(_Edit):
+    """Choose the units in which results are shown."""
+
+    kind: Literal["set_unit_set"] = "set_unit_set"
+    name: str = Field(max_length=60)
+
+
+class AddComponent(_Edit):
+    """Add a component, at ``position`` or at the end."""
+
+    kind: Literal["add_component"] = "add_component"
+    component: DocumentComponent
+    position: int | None = None
+
+
+class RemoveComponent(_Edit):
+    """Take a component out; flows typed for it stay in the document."""
+
+    kind: Literal["remove_component"] = "remove_component"
+    id: Id
+
+
+class SetConstant(_Edit):
+    """Put a value of one's own in the place of a constant of the bank; without ``value`` the bank's counts again."""
+
+    kind: Literal["set_constant"] = "set_constant"
+    id: Id
+    name: ConstantName
+    value: Quantity | None = None
+
+
+class SetModel(_Edit):
+    """Choose the property model, the vapour over an activity model, and whether a cubic equation shifts its volumes; what is left out stays."""
+
+    kind: Literal["set_model"] = "set_model"
+    model: ModelName | None = None
+    vapour: VapourName | None = None
+    translated: bool | None = None
+
+
+class SetUnitModel(_Edit):
+    """Let a unit use another property model than the plant's; without ``model`` it uses the plant's again."""
+
+    kind: Literal["set_unit_model"] = "set_unit_model"
+    tag: Tag
+    model: ModelName | None = None
+
+
+class SetPair(_Edit):
+    """Give own interaction parameters of a pair for a model, the chosen one where none is named; without ``values`` they go away."""
+
+    kind: Literal["set_pair"] = "set_pair"
+    first: Id
+    second: Id
+    model: ModelName | None = None
+    values: dict[str, Finite] | None = None
+    source: str = Field(default="typed in", max_length=200)
+    quality: Quality = "typed in"
+
+
+class SetPin(_Edit):
+    """Keep a formula over results in sight under a name; without ``formula`` the pin goes away."""
+
+    kind: Literal["set_pin"] = "set_pin"
+    name: str = Field(min_length=1, max_length=60)
+    formula: str | None = None
+    position: int | None = None
+
+
+class SetAim(_Edit):
+    """Put an aim in the place of the one of its name, or add it; without ``aim`` it goes away."""
+
+    kind: Literal["set_aim"] = "set_aim"
+    name: str = Field(min_length=1, max_length=60)
+    aim: Aim | None = None
+    position: int | None = None
+
+
+class SetData(_Edit):
+    """Put a set of measured data in the place of the one of its name, or add it; without ``data`` the set goes away."""
+
+    kind: Literal["set_data"] = "set_data"
+    name: str = Field(min_length=1, max_length=60)
+    data: Measured | None = None
+    position: int | None = None
+
+
+class SetFit(_Edit):
+    """Keep a fit under its name; without ``fit`` it goes away."""
+
+    kind: Literal["set_fit"] = "set_fit"
+    name: str = Field(min_length=1, max_length=60)
+    fit: KeptFit | None = None
+    position: int | None = None
+
+
+class AddUnit(_Edit):
+    """Put a unit on the sheet."""
+
+    kind: Literal["add_unit"] = "add_unit"
+    unit: Unit
+    position: int | None = None
+
+
+class RemoveUnit(_Edit):
+    """Take a unit off the sheet together with its streams."""
+
+    kind: Literal["remove_unit"] = "remove_unit"
+    tag: Tag
+
+
+class Connect(_Edit):
+    """Draw a stream from an outlet to an inlet."""
+
+    kind: Literal["connect"] = "connect"
+    stream: Stream
+    position: int | None = None
+
+
+class Disconnect(_Edit):
+    """Take a stream away."""
+
+    kind: Literal["disconnect"] = "disconnect"
+    tag: Tag
+
+
+class SetValues(_Edit):
+    """Give or clear (None) values of a unit, several at once where a choice changes."""
+
+    kind: Literal["set_values"] = "set_values"
+    unit: Tag
+    values: dict[str, Any]
+
+
+class Rename(_Edit):
+    """Give a unit or a stream another tag, everywhere."""
+
+    kind: Literal["rename"] = "rename"
+    tag: Tag
+    new: Tag
+
+
+class Move(_Edit):
+    """Move symbols on the sheet: tag to (x, y)."""
+
+    kind: Literal["move"] = "move"
+    places: dict[Tag, tuple[float, float]]
+
+
+class Flip(_Edit):
+    """Mirror symbols left to right on the sheet, or back."""
+
+    kind: Literal["flip"] = "flip"
+    tags: tuple[Tag, ...] = Field(min_length=1, max_length=2000)
+
+
+class SetNote(_Edit):
+    """Put a note on the sheet in the place of the one of its name, or add it; without ``note`` it goes away."""
+
+    kind: Literal["set_note"] = "set_note"
+    name: str = Field(min_length=1, max_length=60)
+    note: Note | None = None
+    position: int | None = None
+
+
+class SetArea(_Edit):
+    """Draw an area of the plant in the place of the one of its name, or add it; without ``area`` it goes away."""
+
+    kind: Literal["set_area"] = "set_area"
+    name: str = Field(min_length=1, max_length=60)
+    area: Area | None = None
+    position: int | None = None
+
+
+class SetShown(_Edit):
+    """Say which calculated values stand beside a unit or stream, by its tag, or beside all of a type ("stream" for streams); empty: none."""
+
+    kind: Literal["set_shown"] = "set_shown"
+    of: str = Field(min_length=1, max_length=40)
+    keys: tuple[str, ...] | None = Field(default=None, max_length=12)
+
+
+class ReplaceAll(_Edit):
+    """Put another document in the place of this one: going back to an earlier state in one step of constant size."""
+
+    kind: Literal["replace_all"] = "replace_all"
+    document: dict[str, Any]
+
+
+class Batch(_Edit):
+    """Several edits as one, all or none."""
+
+    kind: Literal["batch"] = "batch"
+    edits: tuple[Edit, ...] = Field(max_length=500)
+    label: str = Field(default="", max_length=120)
+
+
+Edit = Annotated[
+    SetTitle
+    | SetUnitSet
+    | AddComponent
+    | RemoveComponent
+    | SetConstant
+    | SetModel
+    | SetUnitModel
+    | SetPair
+    | SetPin
+    | SetAim
+    | SetData
+    | SetFit
+    | AddUnit
+    | RemoveUnit
+    | Connect
+    | Disconnect
+    | SetValues
+    | Rename
+    | Move
+    | Flip
+    | SetNote
+    | SetArea
+    | SetShown
+    | ReplaceAll
+    | Batch,
+    Field(discriminator="kind"),
+]
+Batch.model_rebuild()
