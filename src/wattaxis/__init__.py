@@ -28,6 +28,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Document, DocumentError, EditError, dump, json_schema, load
     from wattaxis.flowsheet.edits import edit
+    from wattaxis.flowsheet.pieces import Piece, take_piece
     from wattaxis.properties import FlashError, PropertyModel, State, model_infos
     from wattaxis.properties.diagrams import (
         AzeotropeSearch,
@@ -46,7 +47,7 @@ if TYPE_CHECKING:
     )
     from wattaxis.properties.fitting import DataSet, Fit, Free, fit_pairs
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
-    from wattaxis.solving import Memory, SolveResult, check, compare, pair_influence, propose_free, solve
+    from wattaxis.solving import CompressionQuestion, Memory, SolveResult, check, compare, lay_out_compression, pair_influence, propose_free, solve
     from wattaxis.substances import Component, HeatCapacity, VapourPressure, component, search
     from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
@@ -56,6 +57,7 @@ __version__ = "0.1.0"
 _HOMES = {
     "wattaxis.flowsheet": ("Document", "DocumentError", "EditError", "dump", "json_schema", "load"),
     "wattaxis.flowsheet.edits": ("edit",),
+    "wattaxis.flowsheet.pieces": ("Piece", "take_piece"),
     "wattaxis.properties": ("FlashError", "PropertyModel", "State", "model_infos"),
     "wattaxis.properties.diagrams": (
         "AzeotropeSearch",
@@ -74,7 +76,17 @@ _HOMES = {
     ),
     "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "fit_pairs"),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
-    "wattaxis.solving": ("Memory", "SolveResult", "check", "compare", "pair_influence", "propose_free", "solve"),
+    "wattaxis.solving": (
+        "CompressionQuestion",
+        "Memory",
+        "SolveResult",
+        "check",
+        "compare",
+        "lay_out_compression",
+        "pair_influence",
+        "propose_free",
+        "solve",
+    ),
     "wattaxis.substances.estimates": ("Cut", "Estimated", "component_from_boiling", "component_from_groups", "cuts_from_distillation"),
     "wattaxis.substances": ("Component", "HeatCapacity", "VapourPressure", "component", "search"),
 }
@@ -83,6 +95,7 @@ _WHERE = {name: home for home, names in _HOMES.items() for name in names}
 __all__ = [
     "AzeotropeSearch",
     "Component",
+    "CompressionQuestion",
     "Cut",
     "DataSet",
     "Diagram",
@@ -96,6 +109,7 @@ __all__ = [
     "Free",
     "HeatCapacity",
     "Memory",
+    "Piece",
     "PropertyModel",
     "Quantity",
     "QuantityError",
@@ -115,6 +129,7 @@ __all__ = [
     "fit_pairs",
     "from_si",
     "json_schema",
+    "lay_out_compression",
     "liquid_liquid_diagram",
     "load",
     "mixing_diagram",
@@ -129,6 +144,7 @@ __all__ = [
     "residue_curve_map",
     "search",
     "solve",
+    "take_piece",
     "to_si",
     "vapour_over_liquid",
 ]

@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from wattaxis.properties.kernels.cubic import compressibility_roots
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve, solve_in_place
-from wattaxis.properties.kernels.phase import compressibility_roots
 from wattaxis.properties.kernels.split import rachford_rice
 
 

@@ -132,7 +132,7 @@ def test_no_state_above_the_critical_point():
 
 def test_ranges_that_are_left_are_told_per_component():
     model = PropertyModel("ideal", ["water", "butanone"])
-    notes = model.ranges_left(1500.0, np.array([0.5, 0.5]))
+    notes = model.ranges_left(model.flash([0.5, 0.5], T=1500.0, P=1e5))
     assert sum("heat capacity" in n for n in notes) == 2
     assert any("vapour pressure of water" in n for n in notes)
-    assert model.ranges_left(350.0, np.array([0.5, 0.5])) == []
+    assert model.ranges_left(model.flash([0.5, 0.5], T=350.0, P=1e5)) == []

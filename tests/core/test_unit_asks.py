@@ -44,7 +44,11 @@ def test_every_unit_type_is_complete_in_itself():
         ("feed", {"temperature": q("300 K")}, ["one value more for its state: pressure or vapour fraction", "composition", "total flow"]),
         ("feed", {**FULL["feed"], "flow": None}, ["total flow"]),
         ("heater", {}, ["one value for its outlet"]),
-        ("cooler", {"pressure_change": q("-1 bar")}, ["outlet temperature, temperature change, heat removed or outlet vapour fraction"]),
+        (
+            "cooler",
+            {"pressure_change": q("-1 bar")},
+            ["temperature change, heat removed, outlet vapour fraction, superheat or subcooling"],
+        ),
         ("drum", {}, ["one value for its condition: temperature, heat added or vapour fraction"]),
         ("valve", {}, ["outlet pressure, pressure change or flow coefficient"]),
         ("mixer", {}, []),

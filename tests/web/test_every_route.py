@@ -10,6 +10,8 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/diagram"),
     ("post", "/api/variants/{variant_id}/influence"),
     ("post", "/api/variants/{variant_id}/aim-proposals"),
+    ("post", "/api/variants/{variant_id}/compression"),
+    ("post", "/api/variants/{variant_id}/piece"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),
 }
@@ -30,6 +32,9 @@ def ask(client, variant, method, path):
     address = re.sub(r"{username}", "olga", re.sub(r"{\w+_id}|{number}", "1", address))
     body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "mail": "a@b.invalid"}
     body["fit"] = {"model": "nrtl", "data": ["x"], "free": [{"first": "a", "second": "b", "name": "b12"}]}
+    body |= {"tags": ["V-101"], "piece": {"units": []}}
+    wanted = {"pressure": (20, "bar"), "limit": (140, "degC"), "cooled_to": (35, "degC")}
+    body |= {"stream": "S-07", **{key: {"value": value, "unit": unit} for key, (value, unit) in wanted.items()}}
     body["formula"] = "S-07.temperature"
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from api import schemas
+from api import piece_schemas, schemas
 from api.access import member, reading
 from django.http import HttpRequest
 from ninja import Router, Status
@@ -20,6 +20,14 @@ def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) 
     variant, _ = member(request, variant_id)
     answer = solving.ask(variant.id, document=latest(variant).document, formula=body.formula)
     return answer["aims"] if "aims" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post("variants/{id:variant_id}/compression", response={200: piece_schemas.CompressionOut, 422: schemas.Message}, auth=reading)
+def compression(request: HttpRequest, variant_id: int, body: piece_schemas.CompressionIn) -> Any:
+    """Compression in stages laid out in a stream: the stages, and the edit that makes them."""
+    variant, _ = member(request, variant_id)
+    answer = solving.ask(variant.id, document=latest(variant).document, compression=body.model_dump(mode="json"))
+    return answer["layout"] if "layout" in answer else Status(422, {"message": answer["text"]})
 
 
 @router.get("variants/{id:variant_id}/compare/{id:other_id}", response={200: schemas.ComparisonOut, 422: schemas.Message})

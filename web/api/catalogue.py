@@ -4,10 +4,12 @@ from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
-from wattaxis.properties import model_infos
+from wattaxis.properties import layout, model_kinds
 from wattaxis.properties.fitting import DATA_KINDS
+from wattaxis.properties.vapour import VAPOURS
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
+from wattaxis.solving.pins import STREAM_VALUES
 from wattaxis.substances import Component
 from wattaxis.substances.curves import CURVES, component_curve
 from wattaxis.substances.estimates import joback_groups
@@ -26,6 +28,10 @@ _CONSTANTS = (
 )
 
 
+def _beside(code: int) -> str:
+    return "vapour" if code >= layout.ACTIVITY else "translated" if code in (layout.CUBIC, layout.PREDICTIVE) else ""
+
+
 @lru_cache(maxsize=1)
 def catalogue() -> dict[str, Any]:
     """The whole catalogue as plain data."""
@@ -37,7 +43,9 @@ def catalogue() -> dict[str, Any]:
         "unit_types": [_unit_type(operation) for operation in unit_types().values()],
         "kinds": kinds,
         "unit_sets": {name: {k.key: chosen.get(k.key, k.units[0]) for k in KINDS.values()} for name, chosen in UNIT_SETS.items()},
-        "models": [asdict(m) for m in model_infos().values()],
+        "models": [{**asdict(kind.info), "beside": _beside(kind.code)} for kind in model_kinds().values()],
+        "vapours": VAPOURS,
+        "stream_values": STREAM_VALUES,
         "bases": dict(BASIS_TITLES),
         "joback_groups": {number: group.name for number, group in joback_groups().items() if None not in group.values},
         "data_kinds": [

@@ -15,6 +15,7 @@ from api.components import router as components
 from api.data import router as data
 from api.diagrams import router as diagrams
 from api.help import PAGES, page_html
+from api.kits import router as kits
 from api.people import router as people
 from api.sharing import router as sharing
 from api.tables import router as tables
@@ -40,7 +41,7 @@ from wattaxis.quantities.quantity import dimension_si
 
 api = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
 throttle = SignInThrottle()
-for router in (people, variants, sharing, tables, components, diagrams, data, calculated):
+for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits):
     api.add_router("", router)
 
 

@@ -9,6 +9,7 @@ from api.chemistry_schemas import DataKindOut
 from ninja import Field, Schema
 
 from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.document import Area, Note
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
 from wattaxis.solving.results import AimResult, Assumption, Balance, LoopResult, PinResult, StreamResult, UnitState
@@ -197,6 +198,8 @@ class ChemistryOut(Schema):
 
     components: list[DocumentComponentOut] = []
     model: str
+    vapour: str = "ideal"
+    translated: bool = False
     pairs: list[PairOut] = []
     data: list[Measured] = []
     fits: list[KeptFit] = []
@@ -217,6 +220,8 @@ class UnitOut(Schema):
     spec: dict[str, Any]
     x: float = 0
     y: float = 0
+    flipped: bool = False
+    model: str | None = None
 
 
 class StreamOut(Schema):
@@ -325,6 +330,9 @@ class DocumentOut(Schema):
     streams: list[StreamOut] = []
     pins: list[PinOut] = []
     aims: list[AimOut] = []
+    notes: list[Note] = []
+    areas: list[Area] = []
+    shown: dict[str, list[str]] = {}
 
 
 class ResultOut(Schema):
@@ -349,6 +357,7 @@ class ProposalOut(Schema):
     key: str
     title: str
     rank: int
+    vapour: str
     reasons: list[str]
     cautions: list[str]
 
@@ -485,6 +494,7 @@ class FieldOut(Schema):
     kind: str
     help: str
     each: bool
+    options: list[str] = []
 
 
 class ChoiceOut(Schema):
@@ -519,6 +529,8 @@ class ModelOut(Schema):
     use: str
     limits: str
     parameters: list[PairParameter]
+    #: What may be chosen beside it: "vapour" of an activity model, "translated" of a cubic equation, "" for neither.
+    beside: str
 
 
 class CatalogueOut(Schema):
@@ -528,6 +540,8 @@ class CatalogueOut(Schema):
     kinds: dict[str, KindOut]
     unit_sets: dict[str, dict[str, str]]
     models: list[ModelOut]
+    vapours: dict[str, str]
+    stream_values: dict[str, str]
     bases: dict[str, str]
     data_kinds: list[DataKindOut]
     joback_groups: dict[int, str]

@@ -81,6 +81,22 @@ class Invitation(models.Model):
         return f"{self.mail} into {self.project}"
 
 
+class Kit(models.Model):
+    """A piece of plant that a project keeps under its name, as plain data of the core."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="kits")
+    name = models.CharField(max_length=60)
+    piece = models.JSONField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "name"], name="one_kit_per_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Revision(models.Model):
     """One state of a variant's document with the edit that led to it; never changed, never deleted.
 

@@ -95,11 +95,14 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
     from wattaxis.flowsheet.document import load_data
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
-    from wattaxis.solving import compare, pair_influence, propose_free
+    from wattaxis.solving import CompressionQuestion, compare, lay_out_compression, pair_influence, propose_free
 
     try:
         if "documents" in request:
             return {"comparison": compare([load_data(document) for document in request["documents"]]).to_data()}
+        if "compression" in request:
+            wanted = CompressionQuestion.model_validate(request["compression"])
+            return {"layout": asdict(lay_out_compression(load_data(request["document"]), wanted))}
         if "formula" in request:
             return {"aims": propose_free(load_data(request["document"]), request["formula"]).to_data()}
         if "document" in request:

@@ -29,6 +29,19 @@ export type Influence = Schemas['InfluenceOut']
 export type Aim = Schemas['AimOut']
 export type AimProposals = Schemas['AimProposalsOut']
 export type Comparison = Schemas['ComparisonOut']
+/** A piece of plant, as the core keeps it; opaque here but for what is shown. */
+export interface Piece {
+  name: string
+  text: string
+  units: Unit[]
+  streams: Stream[]
+  connections: { title: string; unit: string; port: string }[]
+  free: { unit: string; field: string; title: string }[]
+}
+export type Kit = Schemas['KitOut']
+export type Compression = Schemas['CompressionOut']
+export type Note = Schemas['Note']
+export type Area = Schemas['Area']
 export type Diagram = Schemas['DiagramOut']
 /** Units and streams of a calculation under way. */
 export interface Partial {

@@ -135,6 +135,9 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     } else if (event.key.toLowerCase() === 'c' && route.path.endsWith('/sheet')) {
       event.preventDefault()
       openPalette('Connect ')
+    } else if (event.key.toLowerCase() === 'i' && route.path.endsWith('/sheet') && plant.stream(plant.selected)) {
+      event.preventDefault()
+      openPalette('Insert ')
     }
   }
 })

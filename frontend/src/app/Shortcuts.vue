@@ -28,6 +28,13 @@ const groups: [string, [string, string][]][] = [
       ['Enter', 'To the first value of the inspector'],
       ['Esc', 'Back to the sheet, then select nothing'],
       ['F', 'Fit the whole sheet'],
+      ['I', 'Insert a unit into the selected stream'],
+      ['T', 'Take the selected unit out of its line'],
+      ['M', 'Mirror what is chosen'],
+      ['L', 'Arrange what is chosen, or all'],
+      ['K', 'Kits'],
+      ['Ctrl C, V, D', 'Copy, paste, duplicate units'],
+      ['Ctrl A', 'Choose all units; Shift adds one or draws a frame'],
     ],
   ],
   [

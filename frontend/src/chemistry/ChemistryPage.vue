@@ -107,6 +107,28 @@ function remove(id: string) {
         <b class="font-medium">{{ model.title }}</b> ({{ model.source }}). <b class="font-medium">For:</b>
         {{ model.use }} <b class="font-medium">Mind:</b> {{ model.limits }}
       </p>
+      <label v-if="model?.beside === 'vapour'" class="mb-4 flex items-center gap-2">
+        <span class="text-ink2">Vapour over the liquid</span>
+        <select
+          class="input w-auto!"
+          name="vapour"
+          :value="plant.document?.chemistry.vapour"
+          :disabled="!plant.editable"
+          @change="plant.edit({ kind: 'set_model', vapour: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-for="(text, key) in catalogue.data?.vapours ?? {}" :key="key" :value="key">{{ text }}</option>
+        </select>
+      </label>
+      <label v-if="model?.beside === 'translated'" class="mb-4 flex items-center gap-2">
+        <input
+          type="checkbox"
+          name="translated"
+          :checked="plant.document?.chemistry.translated"
+          :disabled="!plant.editable"
+          @change="plant.edit({ kind: 'set_model', translated: ($event.target as HTMLInputElement).checked })"
+        />
+        Shift volumes so that every pure liquid has its density at 0.7 of its critical temperature
+      </label>
       <ModelGuide />
       <PairMatrix />
     </section>

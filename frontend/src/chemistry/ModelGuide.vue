@@ -6,6 +6,11 @@ import { usePlant } from '../stores/plant'
 /** Which property model suits: questions answered from the chemistry itself, and three models in order. Asked again after every change. */
 const plant = usePlant()
 const guide = ref<Guide | null>(null)
+/** Whether a proposal is what the plant uses; equations of state have no vapour to choose. */
+function used(p: Guide['proposals'][number]): boolean {
+  const now = plant.document?.chemistry
+  return p.key === now?.model && (p.vapour === (now.vapour ?? 'ideal') || p.vapour === 'ideal')
+}
 
 watch(
   () => plant.revision,
@@ -34,16 +39,16 @@ watch(
         :key="p.key"
         class="grid grid-cols-[150px_minmax(0,1fr)_auto] items-baseline gap-3 border-b border-rule2 py-[5px]"
       >
-        <b class="font-medium">{{ p.rank }}. {{ p.title }}</b>
+        <b class="font-medium">{{ p.rank }}. {{ p.title }}{{ p.vapour === 'ideal' ? '' : ', real vapour' }}</b>
         <span>
           {{ p.reasons.join('; ') }}.
           <span v-if="p.cautions.length" class="text-warn">Mind: {{ p.cautions.join('; ') }}.</span>
         </span>
         <button
-          v-if="plant.editable && p.key !== plant.document?.chemistry.model"
+          v-if="plant.editable && !used(p)"
           class="link"
           :aria-label="`Use ${p.title}`"
-          @click="plant.edit({ kind: 'set_model', model: p.key })"
+          @click="plant.edit({ kind: 'set_model', model: p.key, vapour: p.vapour })"
         >
           Use it
         </button>

@@ -1,19 +1,33 @@
 <script setup lang="ts">
-import { VueFlow, useVueFlow, type Connection, type Edge, type Node, type NodeDragEvent } from '@vue-flow/core'
+import {
+  VueFlow,
+  useVueFlow,
+  type Connection,
+  type Edge,
+  type Node,
+  type NodeDragEvent,
+  type NodeMouseEvent,
+} from '@vue-flow/core'
 import { computed, shallowRef, watch } from 'vue'
 import type { Stream, Unit } from '../api/client'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
-import { labelPlace, routeAll, sideOf, type Box, type Wish } from './routing'
+import { useSheet } from '../stores/sheet'
+import { arranged } from './arrange'
+import { useBeside } from './beside'
+import { linesOf, type Placed } from './drawing'
+import { save, sheetSvg, svgToPng } from './sheetFile'
+import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
-import { symbolOf } from './symbols'
 import UnitNode from './UnitNode.vue'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
-const { fitView, onNodesInitialized } = useVueFlow('sheet')
+const sheet = useSheet()
+const beside = useBeside()
+const { fitView, onNodesInitialized, getSelectedNodes, removeSelectedElements } = useVueFlow('sheet')
 const nodes = shallowRef<Node[]>([])
 /** Live places while a unit is dragged; the document's otherwise. */
 const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
@@ -21,8 +35,10 @@ const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
 /** What the drawing depends on; values of units do not redraw it. */
 const drawn = computed(() =>
   JSON.stringify([
-    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y]),
+    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y, u.flipped]),
     (plant.document?.streams ?? []).map((s) => [s.tag, s.source, s.target]),
+    plant.document?.notes,
+    plant.document?.areas,
     plant.editable,
   ]),
 )
@@ -34,14 +50,32 @@ watch(
     units.value = plant.document?.units ?? []
     streams.value = plant.document?.streams ?? []
     dragged.value = {}
-    nodes.value = units.value.map((u) => ({
-      id: u.tag,
-      type: 'unit',
-      position: { x: u.x ?? 0, y: u.y ?? 0 },
-      data: { type: u.type },
-      draggable: plant.editable,
-      connectable: plant.editable,
-    }))
+    const paper = { draggable: plant.editable, connectable: false }
+    nodes.value = [
+      ...(plant.document?.areas ?? []).map((a) => ({
+        id: `area:${a.name}`,
+        type: 'area',
+        position: { x: a.x, y: a.y },
+        data: a,
+        zIndex: -1,
+        ...paper,
+      })),
+      ...(plant.document?.notes ?? []).map((n) => ({
+        id: `note:${n.name}`,
+        type: 'note',
+        position: { x: n.x ?? 0, y: n.y ?? 0 },
+        data: n,
+        ...paper,
+      })),
+      ...units.value.map((u) => ({
+        id: u.tag,
+        type: 'unit',
+        position: { x: u.x ?? 0, y: u.y ?? 0 },
+        data: { type: u.type, flipped: !!u.flipped },
+        draggable: plant.editable,
+        connectable: plant.editable,
+      })),
+    ]
   },
   { immediate: true },
 )
@@ -55,7 +89,7 @@ onNodesInitialized(() => {
 })
 let fitted = false
 
-const placed = computed(() =>
+const placed = computed<Placed[]>(() =>
   units.value.map((u) => ({
     unit: u,
     x: dragged.value[u.tag]?.x ?? u.x ?? 0,
@@ -63,51 +97,45 @@ const placed = computed(() =>
     type: catalogue.type(u.type),
   })),
 )
-const edges = computed<Edge[]>(() => {
-  const boxes: Box[] = placed.value.flatMap(({ x, y, type, unit }) => {
-    const s = symbolOf(type?.symbol)
-    const wide = 24 + 8 * unit.tag.length
-    const plate =
-      s.plate === 'beside'
-        ? { left: x + s.width + 6, top: y + s.height - 32, right: x + s.width + 8 + wide, bottom: y + s.height - 10 }
-        : {
-            left: x + s.width / 2 - wide / 2,
-            top: y + s.height + 5,
-            right: x + s.width / 2 + wide / 2,
-            bottom: y + s.height + 26,
-          }
-    return [{ left: x, top: y, right: x + s.width, bottom: y + s.height }, plate]
-  })
-  const wishes: Wish[] = []
-  for (const stream of streams.value) {
-    const from = portPoint(stream.source.unit, stream.source.port)
-    const to = portPoint(stream.target.unit, stream.target.port)
-    if (from && to)
-      wishes.push({ id: stream.tag, from: from.point, fromSide: from.side, to: to.point, toSide: to.side })
-  }
-  const routes = routeAll(wishes, boxes)
-  return streams.value.map((s) => {
-    const points = routes.get(s.tag) ?? []
-    return {
-      id: s.tag,
-      type: 'stream',
-      source: s.source.unit,
-      target: s.target.unit,
-      sourceHandle: s.source.port,
-      targetHandle: s.target.port,
-      data: { points, label: labelPlace(points, s.tag, boxes) },
-    }
-  })
-})
-function portPoint(tag: string, key: string) {
-  const found = placed.value.find((p) => p.unit.tag === tag)
-  const port = found?.type?.ports.find((p) => p.key === key)
-  if (!found || !port) return null
-  const s = symbolOf(found.type?.symbol)
-  return {
-    point: { x: found.x + (port.place[0] ?? 0) * s.width, y: found.y + (port.place[1] ?? 0) * s.height },
-    side: sideOf(port.place),
-  }
+const edges = computed<Edge[]>(() =>
+  linesOf(placed.value, streams.value).map(({ stream: s, points, label }) => ({
+    id: s.tag,
+    type: 'stream',
+    source: s.source.unit,
+    target: s.target.unit,
+    sourceHandle: s.source.port,
+    targetHandle: s.target.port,
+    data: { points, label },
+  })),
+)
+/** New places along the streams: for the chosen units where there are several, else for all. */
+async function arrange() {
+  const several = sheet.chosen.length > 1
+  const moved = placed.value.filter((p) => !several || sheet.chosen.includes(p.unit.tag))
+  if (!moved.length || !plant.editable) return
+  const places = await arranged(moved, streams.value)
+  await plant.edit({ kind: 'move', places })
+  fit()
+}
+/** The drawing as a file. */
+async function download(kind: 'svg' | 'png') {
+  if (!plant.document) return
+  const svg = sheetSvg(plant.document, placed.value, plant.result, beside.texts.value)
+  const name = plant.document.title.replace(/[^\w-]+/g, '_') || 'sheet'
+  const blob = kind === 'svg' ? new Blob([svg], { type: 'image/svg+xml' }) : await svgToPng(svg)
+  if (blob) save(`${name}.${kind}`, blob)
+}
+function click(event: NodeMouseEvent) {
+  if (event.node.type !== 'unit') return
+  const pressed = event.event
+  if (pressed.shiftKey || pressed.ctrlKey || pressed.metaKey) sheet.toggle(event.node.id)
+  else plant.selected = event.node.id
+}
+/** A frame drawn with the shift key held chooses all units that it touches. */
+function framed() {
+  const tags = getSelectedNodes.value.filter((n) => n.type === 'unit').map((n) => n.id)
+  removeSelectedElements()
+  if (tags.length) sheet.choose(tags)
 }
 
 function drag(event: NodeDragEvent) {
@@ -116,11 +144,34 @@ function drag(event: NodeDragEvent) {
 function drop(event: NodeDragEvent) {
   const places: Record<string, [number, number]> = {}
   for (const node of event.nodes) {
+    if (node.type !== 'unit') {
+      movedPaper(node.id, node.position)
+      continue
+    }
     const old = plant.unit(node.id)
     const next: [number, number] = [Math.round(node.position.x / 5) * 5, Math.round(node.position.y / 5) * 5]
     if (old && (old.x !== next[0] || old.y !== next[1])) places[node.id] = next
   }
-  if (Object.keys(places).length) void plant.edit({ kind: 'move', places })
+  const tags = Object.keys(places)
+  if (tags.length === 1 && sheet.chosen.length > 1 && sheet.chosen.includes(tags[0]!)) {
+    // One of a group takes the others with it.
+    const old = plant.unit(tags[0]!)!
+    const [dx, dy] = [places[tags[0]!]![0] - (old.x ?? 0), places[tags[0]!]![1] - (old.y ?? 0)]
+    for (const tag of sheet.chosen) {
+      const unit = plant.unit(tag)!
+      places[tag] = [(unit.x ?? 0) + dx, (unit.y ?? 0) + dy]
+    }
+  }
+  if (tags.length) void plant.edit({ kind: 'move', places })
+}
+/** A note or an area that was dragged. */
+function movedPaper(id: string, to: { x: number; y: number }) {
+  const [kind, name] = [id.slice(0, 5), id.slice(5)]
+  const at = { x: Math.round(to.x / 5) * 5, y: Math.round(to.y / 5) * 5 }
+  const note = plant.document?.notes?.find((n) => n.name === name)
+  const area = plant.document?.areas?.find((a) => a.name === name)
+  if (kind === 'note:' && note) void plant.edit({ kind: 'set_note', name, note: { ...note, ...at } })
+  if (kind === 'area:' && area) void plant.edit({ kind: 'set_area', name, area: { ...area, ...at } })
 }
 function connect(link: Connection) {
   if (!link.sourceHandle || !link.targetHandle) return
@@ -129,7 +180,7 @@ function connect(link: Connection) {
     { unit: link.target, port: link.targetHandle, title: '' },
   )
 }
-defineExpose({ fit })
+defineExpose({ fit, arrange, download })
 </script>
 
 <template>
@@ -147,7 +198,8 @@ defineExpose({ fit })
       :disable-keyboard-a11y="true"
       :zoom-on-double-click="false"
       :edges-updatable="false"
-      @node-click="plant.selected = $event.node.id"
+      @node-click="click"
+      @selection-end="framed"
       @edge-click="plant.selected = $event.edge.id"
       @pane-click="plant.selected = null"
       @node-drag="drag"
@@ -155,8 +207,28 @@ defineExpose({ fit })
       @connect="connect"
     >
       <template #node-unit="node"><UnitNode :id="node.id" :data="node.data" /></template>
+      <template #node-area="node"
+        ><button
+          class="block border border-dashed border-ink3 text-left align-top"
+          :style="{ width: node.data.width + 'px', height: node.data.height + 'px' }"
+          :aria-label="`Area ${node.data.name}`"
+          @dblclick="sheet.open('area', node.data.name)"
+        >
+          <span class="tag absolute -top-[20px] left-0 text-[12px] text-ink2">{{ node.data.name }}</span>
+        </button></template
+      >
+      <template #node-note="node"
+        ><button
+          class="max-w-[260px] border-l-2 border-rule pl-2 text-left text-[12px] leading-[15px] whitespace-pre-line text-ink2"
+          :aria-label="`Note ${node.data.name}`"
+          @dblclick="sheet.open('note', node.data.name)"
+        >
+          {{ node.data.text }}
+        </button></template
+      >
       <template #edge-stream="edge"><StreamEdge :id="edge.id" :data="edge.data" /></template>
     </VueFlow>
+    <SheetTools @arrange="arrange" @download="download" />
     <div v-if="!plant.document?.units?.length" class="pointer-events-none absolute inset-0 grid place-items-center">
       <div class="pointer-events-auto max-w-[380px] border border-dashed border-rule bg-paper px-6 py-5">
         <slot name="empty" />

@@ -6,18 +6,24 @@ import { inField, provideCommands, type Command } from '../app/commands'
 import { useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
+import { useSheet } from '../stores/sheet'
 import { useSheetActions } from './actions'
 import AimDialog from './AimDialog.vue'
 import Drawer from './Drawer.vue'
 import Inspector from './Inspector.vue'
 import PinStrip from './PinStrip.vue'
 import SheetCanvas from './SheetCanvas.vue'
+import CompressionDialog from './CompressionDialog.vue'
+import KitsDialog from './KitsDialog.vue'
+import PaperDialog from './PaperDialog.vue'
 import SheetStrip from './SheetStrip.vue'
+import ShownDialog from './ShownDialog.vue'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
 const aims = useAims()
+const sheet = useSheet()
 const router = useRouter()
 const canvas = ref<InstanceType<typeof SheetCanvas> | null>(null)
 const page = ref<HTMLElement | null>(null)
@@ -41,6 +47,9 @@ async function go(place: string, field: string | null) {
 async function rename() {
   await nextTick()
   page.value?.querySelector<HTMLButtonElement>('[aria-label=Inspector] button.tag')?.click()
+}
+function chooseAll() {
+  sheet.choose((plant.document?.units ?? []).map((u) => u.tag))
 }
 async function addFirst(type: string) {
   const found = catalogue.type(type)
@@ -80,6 +89,7 @@ const commands = (): Command[] => {
       list.push({ id: 'rename', title: `Rename ${tag}`, group: 'Edit', keys: 'R', run: rename })
       list.push({ id: 'remove', title: `Remove ${tag}`, group: 'Edit', keys: 'Delete', run: () => actions.remove(tag) })
     }
+    list.push(...lineCommands(tag))
   }
   for (const u of plant.document?.units ?? [])
     list.push({
@@ -96,6 +106,43 @@ const commands = (): Command[] => {
       run: () => (plant.selected = s.tag),
     })
   list.push({ id: 'fit', title: 'Whole sheet', group: 'Show', keys: 'F', run: () => canvas.value?.fit() })
+  return list
+}
+/** What can be done with what is chosen: along its line, or with all of it. */
+function lineCommands(tag: string | null): Command[] {
+  const list: Command[] = []
+  const add = (title: string, run: () => unknown, keys?: string) =>
+    list.push({ id: title, title, group: 'Edit', keys, run })
+  if (tag && plant.stream(tag)) {
+    for (const t of actions.inLine())
+      list.push({
+        id: 'insert-' + t.type,
+        title: `${t.title} into ${tag}`,
+        group: 'Insert',
+        keys: 'I',
+        run: () => actions.insert(t, tag),
+      })
+    add(`Turn ${tag} round`, () => plant.edit({ kind: 'reverse', tag }))
+    add(`Compress ${tag} in stages`, () => sheet.open('compression', tag))
+    for (const other of actions.siblings(tag))
+      add(`Swap the outlets of ${tag} and ${other}`, () =>
+        plant.edit({ kind: 'swap_outlets', first: tag, second: other }),
+      )
+  }
+  if (tag && plant.unit(tag)) {
+    add(`Take ${tag} out of its line`, () => plant.edit({ kind: 'take_out', tag }), 'T')
+    add('Copy', sheet.copy, 'Ctrl C')
+    add('Duplicate', sheet.duplicate, 'Ctrl D')
+    add('Mirror', () => plant.edit({ kind: 'flip', tags: sheet.chosen }), 'M')
+  }
+  add('Paste', sheet.paste, 'Ctrl V')
+  add('Choose all units', chooseAll, 'Ctrl A')
+  add('Arrange the sheet', () => canvas.value?.arrange(), 'L')
+  add('Kits', () => sheet.open('kits'), 'K')
+  add('Note on the sheet', () => sheet.open('note'))
+  add('Values beside units and streams', () => sheet.open('shown'))
+  for (const area of plant.document?.areas ?? []) add(`Area ${area.name}`, () => sheet.open('area', area.name))
+  for (const note of plant.document?.notes ?? []) add(`Note ${note.name}`, () => sheet.open('note', note.name))
   return list
 }
 onBeforeUnmount(provideCommands(commands))
@@ -126,12 +173,25 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     else plant.selected = null
     return
   }
-  if (inField(event) || event.ctrlKey || event.metaKey || event.altKey) return
+  if (inField(event) || event.altKey) return
+  if (event.ctrlKey || event.metaKey) {
+    const run = { c: sheet.copy, v: sheet.paste, d: sheet.duplicate, a: chooseAll }[event.key.toLowerCase()]
+    if (!run || (!plant.editable && run !== sheet.copy) || window.getSelection()?.toString()) return
+    event.preventDefault()
+    void run()
+    return
+  }
   if (event.key.startsWith('Arrow') && !(event.target as HTMLElement | null)?.closest('[role=tablist]')) {
     event.preventDefault()
     arrow(event)
   } else if ((event.key === 'Delete' || event.key === 'Backspace') && plant.selected && plant.editable)
-    void actions.remove(plant.selected)
+    void (sheet.chosen.length > 1 ? sheet.remove() : actions.remove(plant.selected))
+  else if (event.key.toLowerCase() === 'm' && sheet.chosen.length && plant.editable)
+    void plant.edit({ kind: 'flip', tags: sheet.chosen })
+  else if (event.key.toLowerCase() === 't' && plant.unit(plant.selected) && plant.editable)
+    void plant.edit({ kind: 'take_out', tag: plant.selected! })
+  else if (event.key.toLowerCase() === 'l' && plant.editable) void canvas.value?.arrange()
+  else if (event.key.toLowerCase() === 'k' && plant.editable) sheet.open('kits')
   else if (event.key.toLowerCase() === 'r' && plant.selected) {
     event.preventDefault()
     void rename()
@@ -170,5 +230,9 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <Inspector class="row-span-2" />
     <Drawer @go="go" />
     <AimDialog />
+    <KitsDialog />
+    <ShownDialog />
+    <PaperDialog />
+    <CompressionDialog />
   </main>
 </template>

@@ -1,35 +1,42 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { usePlant } from '../stores/plant'
+import { useSheet } from '../stores/sheet'
+import { useBeside } from './beside'
+import { arrowOf, dashOf, pathOf } from './drawing'
 import type { Label, Point } from './routing'
 
 const props = defineProps<{ id: string; data: { points: Point[]; label: Label } }>()
 const plant = usePlant()
-const path = computed(() => props.data.points.map((p, k) => `${k ? 'L' : 'M'}${p.x} ${p.y}`).join(''))
+const sheet = useSheet()
+const beside = useBeside()
+const path = computed(() => pathOf(props.data.points))
 const state = computed(() => plant.result?.streams[props.id])
 const chosen = computed(() => plant.selected === props.id)
-const dash = computed(() => {
-  const vf = state.value?.vapour_fraction
-  if (vf === undefined || vf === 0) return ''
-  return vf === 1 ? '9 4' : '12 3 2 3'
+const dash = computed(() => dashOf(state.value?.vapour_fraction))
+/** As wide as its flow, where that is asked for. */
+const width = computed(() => {
+  if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
+  const what = sheet.overlay
+  const largest = Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what])), 1e-300)
+  return 1 + (11 * Math.abs(state.value?.[what] ?? 0)) / largest
 })
 const colour = computed(() =>
   chosen.value ? 'var(--act)' : state.value && plant.current ? 'var(--ink)' : 'var(--ink-3)',
 )
-const arrow = computed(() => {
-  const end = props.data.points[props.data.points.length - 1]
-  const before = props.data.points[props.data.points.length - 2]
-  if (!end || !before) return ''
-  const dx = Math.sign(end.x - before.x)
-  const dy = Math.sign(end.y - before.y)
-  return `M${end.x} ${end.y}l${-8 * dx - 4 * dy} ${-8 * dy - 4 * dx}l${8 * dy} ${8 * dx}z`
-})
+const arrow = computed(() => arrowOf(props.data.points))
 </script>
 
 <template>
   <g :data-test="'stream-' + id" class="cursor-pointer">
     <path :d="path" fill="none" stroke="transparent" stroke-width="14" />
-    <path :d="path" fill="none" :stroke="colour" :stroke-width="chosen ? 2.2 : 1.4" :stroke-dasharray="dash" />
+    <path
+      :d="path"
+      fill="none"
+      :stroke="colour"
+      :stroke-width="width"
+      :stroke-dasharray="sheet.overlay === 'none' ? dash : ''"
+    />
     <path :d="arrow" :fill="colour" />
     <text
       class="tag"
@@ -42,6 +49,18 @@ const arrow = computed(() => {
       stroke-width="3"
       paint-order="stroke"
       >{{ id }}</text
+    >
+    <text
+      v-for="(line, k) in beside.texts.value.get(id) ?? []"
+      :key="line"
+      :x="data.label.x + 6"
+      :y="data.label.y + (data.label.upright ? 17 : 12) + 12 * k"
+      font-size="10"
+      :fill="plant.current ? 'var(--ink-2)' : 'var(--ink-3)'"
+      stroke="var(--paper)"
+      stroke-width="3"
+      paint-order="stroke"
+      >{{ line }}</text
     >
   </g>
 </template>

@@ -5,6 +5,7 @@ import { numberText, unitText } from '../quantities/format'
 import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
+import { useSheet } from '../stores/sheet'
 import { useSheetActions } from './actions'
 import TagTitle from './TagTitle.vue'
 
@@ -13,6 +14,7 @@ const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
 const aims = useAims()
+const sheet = useSheet()
 const state = computed(() => plant.result?.streams[props.stream.tag])
 const rows = computed(() => {
   const s = state.value
@@ -77,6 +79,12 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
       {{ stream.source.port.replace('_', ' ') }} to
       <button class="link" @click="plant.selected = stream.target.unit">{{ stream.target.unit }}</button>
       {{ stream.target.port.replace('_', ' ') }}
+    </p>
+    <p v-if="plant.editable" class="flex gap-3 px-4 pt-2">
+      <button v-if="state && state.vapour_fraction > 0" class="link" @click="sheet.open('compression', stream.tag)">
+        Compress in stages
+      </button>
+      <button class="link" @click="plant.edit({ kind: 'reverse', tag: stream.tag })">Turn round</button>
     </p>
     <p v-if="!state" class="px-4 py-3 text-ink2">
       Not calculated yet: a unit upstream still needs values. The list below the sheet says which.

@@ -9,6 +9,7 @@ import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
 import FeedComposition from './FeedComposition.vue'
 import FindingCard from './FindingCard.vue'
+import OptionField from './OptionField.vue'
 import PerComponent from './PerComponent.vue'
 import TagTitle from './TagTitle.vue'
 
@@ -128,8 +129,14 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         <p class="text-[12px] text-ink2">
           {{ choice.title }}{{ choice.fields.length < 2 ? '' : choice.count === 1 ? ': one of' : ': two of' }}
         </p>
+        <OptionField
+          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'option')"
+          :key="key"
+          :field="fields.get(key)!"
+          :unit="unit"
+        />
         <QuantityField
-          v-for="key in choice.fields"
+          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind !== 'option')"
           :key="key"
           :label="fields.get(key)!.title"
           :kind="fields.get(key)!.kind"
@@ -187,6 +194,25 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
     <div v-for="(d, k) in diagrams" :key="k" class="h-[300px] px-4 pt-2" :class="plant.current ? '' : 'opacity-50'">
       <DiagramChart :diagrams="[d]" />
     </div>
+    <label class="grid grid-cols-[1fr_170px] items-center gap-2 px-4 pt-2">
+      <span class="text-ink2">Property model</span>
+      <select
+        class="input py-[3px]!"
+        name="unit-model"
+        :value="unit.model ?? ''"
+        :disabled="!plant.editable"
+        @change="
+          plant.edit({
+            kind: 'set_unit_model',
+            tag: unit.tag,
+            model: ($event.target as HTMLSelectElement).value || null,
+          })
+        "
+      >
+        <option value="">that of the plant</option>
+        <option v-for="m in catalogue.data?.models ?? []" :key="m.key" :value="m.key">{{ m.title }}</option>
+      </select>
+    </label>
     <h3 class="head px-4 pt-3">Connections</h3>
     <ul class="px-4 pb-1">
       <li v-for="link in links" :key="link.port.key + link.stream" class="flex justify-between py-[2px]">

@@ -3,11 +3,14 @@ import { Handle, Position } from '@vue-flow/core'
 import { computed } from 'vue'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
+import { useSheet } from '../stores/sheet'
+import { useBeside } from './beside'
+import { platePlace, portPlace } from './drawing'
 import { sideOf } from './routing'
 import StateMark from './StateMark.vue'
 import { symbolOf } from './symbols'
 
-const props = defineProps<{ id: string; data: { type: string } }>()
+const props = defineProps<{ id: string; data: { type: string; flipped: boolean } }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const type = computed(() => catalogue.type(props.data.type))
@@ -16,7 +19,13 @@ const mark = computed(() => plant.mark(props.id))
 const told = computed(
   () => (plant.result?.findings ?? []).filter((f) => f.place === props.id && f.severity !== 'note').length,
 )
-const chosen = computed(() => plant.selected === props.id)
+const sheet = useSheet()
+const beside = useBeside()
+const chosen = computed(() => sheet.chosen.includes(props.id))
+const plate = computed(() => platePlace(type.value))
+const places = computed(
+  () => new Map((type.value?.ports ?? []).map((p) => [p.key, portPlace(p.place, props.data.flipped)])),
+)
 const SIDES = { left: Position.Left, right: Position.Right, top: Position.Top, bottom: Position.Bottom }
 const WORDS = {
   open: 'values missing',
@@ -35,7 +44,12 @@ const WORDS = {
     :style="{ width: symbol.width + 'px', height: symbol.height + 'px' }"
   >
     <div v-if="chosen" class="absolute -inset-[7px] rounded-[3px] border-[1.6px] border-act" />
-    <svg :width="symbol.width" :height="symbol.height" class="absolute inset-0 overflow-visible">
+    <svg
+      :width="symbol.width"
+      :height="symbol.height"
+      class="absolute inset-0 overflow-visible"
+      :style="data.flipped ? 'transform: scaleX(-1)' : ''"
+    >
       <path
         v-for="(d, k) in symbol.paths"
         :key="k"
@@ -51,12 +65,12 @@ const WORDS = {
       :id="port.key"
       :key="port.key"
       :type="port.direction === 'out' ? 'source' : 'target'"
-      :position="SIDES[sideOf(port.place)]"
+      :position="SIDES[sideOf(places.get(port.key)!)]"
       :title="port.title"
       class="port"
       :style="{
-        left: (port.place[0] ?? 0) * symbol.width + 'px',
-        top: (port.place[1] ?? 0) * symbol.height + 'px',
+        left: places.get(port.key)![0] * symbol.width + 'px',
+        top: places.get(port.key)![1] * symbol.height + 'px',
         right: 'auto',
         bottom: 'auto',
         transform: 'translate(-50%, -50%)',
@@ -64,17 +78,27 @@ const WORDS = {
     />
     <div
       class="absolute flex items-center gap-[6px] rounded-[2px] border border-rule bg-paper px-[5px] leading-[16px] whitespace-nowrap"
-      :style="
-        symbol.plate === 'beside'
-          ? { left: symbol.width + 8 + 'px', top: symbol.height - 30 + 'px' }
-          : symbol.plate === 'corner'
-            ? { left: symbol.width * 0.72 + 'px', top: symbol.height + 4 + 'px' }
-            : { left: symbol.width / 2 + 'px', top: symbol.height + 7 + 'px', transform: 'translateX(-50%)' }
-      "
+      :style="{
+        left: plate.x + 'px',
+        top: plate.y + 'px',
+        transform: plate.middle ? 'translateX(-50%)' : '',
+      }"
     >
       <span class="tag text-[12px]">{{ id }}</span>
       <StateMark :mark="mark" />
       <span v-if="told" class="text-[10.5px] font-semibold text-warn">{{ told }}</span>
     </div>
+    <ul
+      v-if="beside.texts.value.get(id)?.length"
+      class="absolute text-[10.5px] leading-[13px] whitespace-nowrap"
+      :class="plant.current ? 'text-ink2' : 'text-ink3 italic'"
+      :style="{
+        left: plate.x + 'px',
+        top: plate.y + 21 + 'px',
+        transform: plate.middle ? 'translateX(-50%)' : '',
+      }"
+    >
+      <li v-for="line in beside.texts.value.get(id)" :key="line">{{ line }}</li>
+    </ul>
   </div>
 </template>

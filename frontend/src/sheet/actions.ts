@@ -1,6 +1,7 @@
 import type { Edit, Unit, UnitType } from '../api/client'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
+import { portPlace } from './drawing'
 import { sideOf } from './routing'
 import { symbolOf } from './symbols'
 
@@ -45,7 +46,7 @@ export function useSheetActions() {
       const other = catalogue.type(beside.type)
       const box = symbolOf(other?.symbol)
       const port = other?.ports.find((p) => p.key === from?.port)
-      const place = port?.place ?? [1, 0.5]
+      const place = portPlace(port?.place ?? [1, 0.5], beside.flipped)
       const side = sideOf(place)
       const down = side === 'top' ? -80 : side === 'bottom' ? 80 : 0
       wanted = {
@@ -71,6 +72,38 @@ export function useSheetActions() {
     )
     if (!refused) plant.selected = tag
   }
+  /** Unit types that fit into a line: one inlet, one outlet. */
+  function inLine(): UnitType[] {
+    return (catalogue.data?.unit_types ?? []).filter(
+      (t) =>
+        t.ports.filter((p) => p.direction === 'in').length === 1 &&
+        t.ports.filter((p) => p.direction === 'out').length >= 1,
+    )
+  }
+  /** Open a stream and put a unit in, half way between its ends. */
+  async function insert(type: UnitType, stream: string): Promise<void> {
+    const line = plant.stream(stream)
+    const [a, b] = [plant.unit(line?.source.unit ?? null), plant.unit(line?.target.unit ?? null)]
+    const inlet = type.ports.find((p) => p.direction === 'in')
+    const outlet = type.ports.find((p) => p.direction === 'out')
+    if (!a || !b || !inlet || !outlet) return
+    const tag = plant.freeTag(type.letter)
+    const place = { x: Math.round(((a.x ?? 0) + (b.x ?? 0)) / 2), y: Math.round(((a.y ?? 0) + (b.y ?? 0)) / 2) }
+    while (
+      (plant.document?.units ?? []).some(
+        (u) => Math.abs((u.x ?? 0) - place.x) < 60 && Math.abs((u.y ?? 0) - place.y) < 60,
+      )
+    )
+      place.y += 90
+    const unit = { tag, type: type.type, spec: {}, ...place }
+    const refused = await plant.edit({ kind: 'insert_in_line', stream, unit, inlet: inlet.key, outlet: outlet.key })
+    if (!refused) plant.selected = tag
+  }
+  /** Other streams from the same unit. */
+  function siblings(stream: string): string[] {
+    const from = plant.stream(stream)?.source.unit
+    return (plant.document?.streams ?? []).filter((s) => s.source.unit === from && s.tag !== stream).map((s) => s.tag)
+  }
   function joinEdit(from: Joint, to: Joint): Edit {
     const stream = {
       tag: plant.freeTag('S'),
@@ -95,5 +128,5 @@ export function useSheetActions() {
     const next = plant.document?.streams?.find((s) => (down ? s.source.unit : s.target.unit) === tag)
     return next?.tag ?? null
   }
-  return { freePorts, firstFree, add, join, remove, rename, neighbour }
+  return { freePorts, firstFree, add, inLine, insert, siblings, join, remove, rename, neighbour }
 }

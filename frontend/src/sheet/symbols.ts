@@ -64,6 +64,20 @@ const SYMBOLS: Record<string, Symbol> = {
     plate: 'beside',
   },
   pipe: { width: 64, height: 16, paths: ['M0 3H64M0 13H64M4 0V16M60 0V16'], plate: 'below' },
+  decanter: {
+    width: 76,
+    height: 40,
+    paths: ['M12 1H64Q86 20 64 39H12Q-9 20 12 1z', 'M4 20H72M52 39V14'],
+    plate: 'corner',
+  },
+  tank: { width: 56, height: 60, paths: ['M1 10Q28 -8 55 10V59H1z', 'M1 30H55'], plate: 'below' },
+  'air-cooler': {
+    width: 56,
+    height: 44,
+    paths: ['M1 1H55V26H1z', 'M1 13H10l6 -8l10 16l10 -16l6 8H55', 'M28 44V34M16 40Q22 30 28 36Q34 30 40 40'],
+    plate: 'below',
+  },
+  copy: { width: 30, height: 56, paths: ['M1 1H29V55H1z', 'M8 8H22M8 18H22M8 28H22M8 38H22M8 48H22'], plate: 'below' },
   mixer: { width: 30, height: 30, paths: ['M1 1L29 15L1 29z'], plate: 'below' },
   splitter: { width: 30, height: 56, paths: ['M29 1L1 28L29 55z'], plate: 'below' },
 }

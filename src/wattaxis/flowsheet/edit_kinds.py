@@ -22,6 +22,7 @@ from wattaxis.flowsheet.document import (
     Unit,
     VapourName,
 )
+from wattaxis.flowsheet.pieces import Piece
 from wattaxis.quantities import Quantity
 
 
@@ -229,6 +230,55 @@ class SetShown(_Edit):
     keys: tuple[str, ...] | None = Field(default=None, max_length=12)
 
 
+class PlacePiece(_Edit):
+    """Put a piece of plant on the sheet with its upper left corner at a place; components that are missing come with it."""
+
+    kind: Literal["place_piece"] = "place_piece"
+    piece: Piece
+    x: Finite
+    y: Finite
+
+
+class InsertInLine(_Edit):
+    """Open a stream, put a unit in and close it again; the stream keeps its tag before the unit."""
+
+    kind: Literal["insert_in_line"] = "insert_in_line"
+    stream: Tag
+    unit: Unit
+    inlet: str = Field(max_length=40)
+    outlet: str = Field(max_length=40)
+
+
+class TakeOut(_Edit):
+    """Take a unit of one inlet and one outlet out of its line and heal the line."""
+
+    kind: Literal["take_out"] = "take_out"
+    tag: Tag
+
+
+class SwapOutlets(_Edit):
+    """Let two streams from one unit change their outlets."""
+
+    kind: Literal["swap_outlets"] = "swap_outlets"
+    first: Tag
+    second: Tag
+
+
+class Reverse(_Edit):
+    """Turn a stream round."""
+
+    kind: Literal["reverse"] = "reverse"
+    tag: Tag
+
+
+class Renumber(_Edit):
+    """Number units anew from ``first`` on, letter by letter, from left to right."""
+
+    kind: Literal["renumber"] = "renumber"
+    tags: tuple[Tag, ...] = Field(min_length=1, max_length=2000)
+    first: int = Field(ge=1, le=99999)
+
+
 class ReplaceAll(_Edit):
     """Put another document in the place of this one: going back to an earlier state in one step of constant size."""
 
@@ -268,6 +318,12 @@ Edit = Annotated[
     | SetNote
     | SetArea
     | SetShown
+    | PlacePiece
+    | InsertInLine
+    | TakeOut
+    | SwapOutlets
+    | Reverse
+    | Renumber
     | ReplaceAll
     | Batch,
     Field(discriminator="kind"),

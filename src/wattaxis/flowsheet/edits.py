@@ -18,10 +18,14 @@ from wattaxis.flowsheet.edit_kinds import (
     Edit,
     EditError,
     Flip,
+    InsertInLine,
     Move,
+    PlacePiece,
     RemoveUnit,
     Rename,
+    Renumber,
     ReplaceAll,
+    Reverse,
     SetAim,
     SetArea,
     SetNote,
@@ -31,9 +35,12 @@ from wattaxis.flowsheet.edit_kinds import (
     SetUnitModel,
     SetUnitSet,
     SetValues,
+    SwapOutlets,
+    TakeOut,
 )
 from wattaxis.flowsheet.formula import renamed
 from wattaxis.flowsheet.migrations import migrate_edit
+from wattaxis.flowsheet.pieces import inserting, placing, renumbering, reversing, swapping, taking_out
 from wattaxis.quantities import UNIT_SETS, QuantityError, to_si
 
 _ADAPTER: TypeAdapter[Any] = TypeAdapter(Edit)
@@ -61,6 +68,10 @@ def apply(document: Document, edit: Any) -> tuple[Document, Any, str]:
         return changed, inverse, label
     except ValidationError as error:
         raise EditError(_plain(error.errors()[0]["msg"])) from error
+    except EditError:
+        raise
+    except ValueError as error:
+        raise EditError(str(error)) from error
 
 
 def _unit(document: Document, tag: str) -> Unit:
@@ -170,7 +181,7 @@ def _set_values(document: Document, edit: SetValues) -> tuple[Document, Any, str
     spec_data = {**{k: getattr(unit.spec, k) for k in type(unit.spec).model_fields}, **edit.values}
     new = unit.model_copy(update={"spec": type(unit.spec).model_validate(spec_data)})
     _check_spec(new)
-    back = {key: None if value is None else value.model_dump(mode="json") for key, value in old.items()}
+    back = {key: value if value is None or isinstance(value, str) else value.model_dump(mode="json") for key, value in old.items()}
     label = "; ".join(f"{unit.tag} {fields[k].title.lower()} {_text(old[k])} -> {_text(getattr(new.spec, k))}" for k in edit.values)
     return _replace_unit(document, unit.tag, new), SetValues(unit=unit.tag, values=back), label
 
@@ -182,7 +193,7 @@ def _check_spec(unit: Unit) -> None:
 
 
 def _text(value: Any) -> str:
-    return "blank" if value is None else str(value) if hasattr(value, "unit") else "values"
+    return "blank" if value is None else str(value) if hasattr(value, "unit") or isinstance(value, str) else "values"
 
 
 def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
@@ -253,6 +264,40 @@ def _set_shown(document: Document, edit: SetShown) -> tuple[Document, Any, str]:
     return updated(document, shown=shown), back, f"values beside {edit.of}: {', '.join(edit.keys or ()) or 'none'}"
 
 
+def _made_of(document: Document, parts: list[dict[str, Any]], label: str) -> tuple[Document, Any, str]:
+    """Several edits as one, under a label of its own."""
+    return _batch(document, Batch(edits=tuple(edit_from_json(part) for part in parts), label=label[:120]))
+
+
+def _place_piece(document: Document, edit: PlacePiece) -> tuple[Document, Any, str]:
+    parts, tags = placing(document, edit.piece, edit.x, edit.y)
+    units = [tags[u.tag] for u in edit.piece.units]
+    return _made_of(document, parts, f"placed {edit.piece.name or ', '.join(units[:4])}")
+
+
+def _insert_in_line(document: Document, edit: InsertInLine) -> tuple[Document, Any, str]:
+    return _made_of(document, inserting(document, edit.stream, edit.unit, edit.inlet, edit.outlet), f"put {edit.unit.tag} into {edit.stream}")
+
+
+def _take_out(document: Document, edit: TakeOut) -> tuple[Document, Any, str]:
+    _unit(document, edit.tag)
+    return _made_of(document, taking_out(document, edit.tag), f"took {edit.tag} out of its line")
+
+
+def _swap_outlets(document: Document, edit: SwapOutlets) -> tuple[Document, Any, str]:
+    return _made_of(document, swapping(document, edit.first, edit.second), f"swapped the outlets of {edit.first} and {edit.second}")
+
+
+def _reverse(document: Document, edit: Reverse) -> tuple[Document, Any, str]:
+    return _made_of(document, reversing(document, edit.tag), f"turned {edit.tag} round")
+
+
+def _renumber(document: Document, edit: Renumber) -> tuple[Document, Any, str]:
+    for tag in edit.tags:
+        _unit(document, tag)
+    return _made_of(document, renumbering(document, edit.tags, edit.first), f"numbered {len(edit.tags)} units from {edit.first} on")
+
+
 def _replace_all(document: Document, edit: ReplaceAll) -> tuple[Document, Any, str]:
     try:
         changed = load_data(edit.document)
@@ -296,6 +341,12 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_note": _set_note,
     "set_area": _set_area,
     "set_shown": _set_shown,
+    "place_piece": _place_piece,
+    "insert_in_line": _insert_in_line,
+    "take_out": _take_out,
+    "swap_outlets": _swap_outlets,
+    "reverse": _reverse,
+    "renumber": _renumber,
     "replace_all": _replace_all,
     "batch": _batch,
 }

@@ -27,6 +27,14 @@ def touches(edit: Any) -> set[str]:
         return {f"component/{edit.id}/{edit.name}"}
     if edit.kind in ("flip", "set_unit_model"):
         return {f"unit/{tag}/{edit.kind}" for tag in (edit.tags if edit.kind == "flip" else (edit.tag,))}
+    if edit.kind == "place_piece":
+        return {f"unit/{unit.tag}" for unit in edit.piece.units}
+    if edit.kind == "insert_in_line":
+        return {f"stream/{edit.stream}", f"unit/{edit.unit.tag}"}
+    if edit.kind == "swap_outlets":
+        return {f"stream/{edit.first}", f"stream/{edit.second}"}
+    if edit.kind == "renumber":
+        return {f"unit/{tag}" for tag in edit.tags}
     if edit.kind == "set_shown":
         return {f"shown/{edit.of}"}
     if edit.kind in ("set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area"):

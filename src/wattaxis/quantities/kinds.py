@@ -47,6 +47,9 @@ _KINDS = (
     Kind("flow_coefficient", "flow coefficient", ("Kv",), ("Kv", "Cv"), 0.0, 1e7, low_open=True),
     Kind("length", "length", ("m",), ("m", "mm", "in", "ft", "km"), 0.0, 1e7),
     Kind("height", "height", ("m",), ("m", "ft"), -1e4, 1e4),
+    Kind("volume", "volume", ("m3",), ("m3", "L", "ft3", "gal"), 0.0, 1e9),
+    Kind("time", "time", ("s",), ("min", "s", "h", "d"), 0.0, 1e12),
+    Kind("mass", "mass", ("kg",), ("kg", "t", "lb"), 0.0, 1e12),
     Kind("velocity", "velocity", ("m/s",), ("m/s", "ft/s"), -1e6, 1e6),
     Kind("heat_transfer_coefficient", "heat transfer coefficient", ("W/m2/K",), ("W/m2/K", "kcal/h/m2/K", "Btu/h/ft2/degR"), 0.0, 1e8),
     Kind("number", "number", ("",), ("",), -1e9, 1e9),
@@ -58,7 +61,8 @@ UNIT_SETS: dict[str, dict[str, str]] = {
     "Metric": {"flow": "kg/h"},
     "SI": {
         "temperature": "K", "pressure": "Pa", "pressure_difference": "Pa", "flow": "kg/s", "mole_flow": "mol/s", "mass_flow": "kg/s",
-        "volume_flow": "m3/s", "power": "W", "conductance": "W/K", "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
+        "volume_flow": "m3/s", "power": "W", "conductance": "W/K", "time": "s",
+        "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
         "viscosity": "Pa*s", "surface_tension": "N/m",
     },
     "US customary": {
@@ -66,6 +70,6 @@ UNIT_SETS: dict[str, dict[str, str]] = {
         "mole_flow": "lbmol/h", "mass_flow": "lb/h", "volume_flow": "ft3/h", "power": "MMBtu/h", "molar_enthalpy": "Btu/lbmol",
         "molar_entropy": "Btu/lbmol/degR", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3", "conductance": "Btu/h/degR",
         "conductivity": "Btu/h/ft/degR", "flow_coefficient": "Cv",
-        "length": "ft", "height": "ft", "velocity": "ft/s", "heat_transfer_coefficient": "Btu/h/ft2/degR",
+        "length": "ft", "height": "ft", "volume": "ft3", "mass": "lb", "velocity": "ft/s", "heat_transfer_coefficient": "Btu/h/ft2/degR",
     },
 }  # fmt: skip

@@ -3,6 +3,7 @@
 from wattaxis.solving.aims import Proposal, Proposals
 from wattaxis.solving.checking import check
 from wattaxis.solving.comparison import Comparison, compare
+from wattaxis.solving.compression import CompressionLayout, CompressionQuestion, lay_out_compression
 from wattaxis.solving.influence import Influence, pair_influence
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.results import AimResult, Balance, SolveResult, StreamResult, UnitState
@@ -12,6 +13,8 @@ __all__ = [
     "AimResult",
     "Balance",
     "Comparison",
+    "CompressionLayout",
+    "CompressionQuestion",
     "Influence",
     "Memory",
     "Proposal",
@@ -21,6 +24,7 @@ __all__ = [
     "UnitState",
     "check",
     "compare",
+    "lay_out_compression",
     "pair_influence",
     "propose_free",
     "solve",

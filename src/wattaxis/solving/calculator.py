@@ -90,7 +90,7 @@ class Calculator:
         if any(stream.state.left_out for stream in solved.outlets.values()):
             text = "More phases coexist here than a liquid, a second liquid and a vapour; the two that fit best are given."
             yield Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature.")
-        if entering and solved.outlets:
+        if entering and solved.outlets and unit.operation.balanced:
             yield from self._balance(unit, solved, [s for streams in entering.values() for s in streams])
 
     def _balance(self, unit: Unit, solved: UnitResult, entering: list[StreamState]) -> Iterable[Finding]:

@@ -108,7 +108,8 @@ class _Run:
             self.result.units[tag] = UnitState(tag, "fault")
         else:
             self.result.units[tag] = UnitState(tag, "current", solved.values, solved.basis, tuple(d.to_data() for d in solved.diagrams))
-            self.energy[tag] = solved.energy_in + solved.model_change
+            # Where a stream ends, nothing goes on with what another model makes of it.
+            self.energy[tag] = solved.energy_in + (solved.model_change if solved.outlets else 0.0)
             known, loose = self.calculator.named(tag, solved)
             self.streams |= known
             self.loose += [(tag, outlet) for outlet in loose]
@@ -161,6 +162,10 @@ def _sheet_balance(document: Document, streams: dict[str, StreamState], loose: l
     sinks = {tag for tag, ports in units.items() if not any(p.direction == "out" for p in ports)}
     entering = [streams[s.tag] for s in document.streams if s.source.unit in sources] + [o for tag, o in loose if tag in sources]
     leaving = [streams[s.tag] for s in document.streams if s.target.unit in sinks] + [o for _, o in loose]
+    # What is copied on purpose comes in beside the original, and the original leaves.
+    copying = {u.tag for u in document.units if not u.operation.balanced}
+    entering += [streams[s.tag] for s in document.streams if s.source.unit in copying]
+    leaving += [streams[s.tag] for s in document.streams if s.target.unit in copying]
     mass_in, mass_out = sum(s.mass_flow for s in entering), sum(s.mass_flow for s in leaving)
     energy_in = sum(s.enthalpy_flow for s in entering) + sum(energy.values())
     energy_out = sum(s.enthalpy_flow for s in leaving)

@@ -34,13 +34,17 @@ class Port:
 
 @dataclass(frozen=True)
 class Field:
-    """A value that may be given. ``kind`` names a quantity kind, or "composition"; ``each`` says that it is typed for every component."""
+    """A value that may be given.
+
+    ``kind`` names a quantity kind, "composition", or "option" for one of ``options``; ``each`` says that it is typed for every component.
+    """
 
     key: str
     title: str
     kind: str
     help: str = ""
     each: bool = False
+    options: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -179,6 +183,8 @@ class UnitOperation:
     ports: ClassVar[tuple[Port, ...]]
     fields: ClassVar[tuple[Field, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = ()
+    #: False for what multiplies its inlet on purpose and stays outside the balances.
+    balanced: ClassVar[bool] = True
 
     @classmethod
     def field_map(cls) -> dict[str, Field]:
@@ -232,6 +238,9 @@ class UnitOperation:
         found = []
         for item in self.fields:
             given = getattr(spec, item.key)
+            if item.kind == "option" and given is not None and given not in item.options:
+                text = f'{item.title} of {tag}: there is no "{given}"; there are {", ".join(item.options)}.'
+                found.append(Finding("fault", tag, text, "Choose one of them.", item.key))
             several = given.values.values() if item.each and given is not None else (given,)
             for quantity in several:
                 if isinstance(quantity, Quantity):

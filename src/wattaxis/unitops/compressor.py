@@ -40,7 +40,10 @@ class Compressor(UnitOperation):
     symbol = "compressor"
     letter = "K"
     family = "pressure"
-    theory = "The enthalpy rises by the isentropic rise over the efficiency; all of the shaft power goes into the stream."
+    theory = (
+        "The enthalpy rises by the isentropic rise over the efficiency; all of the shaft power goes into the stream. "
+        "A polytropic efficiency counts for every small step of the path alike."
+    )
     Spec = CompressorSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
     fields = (
@@ -49,7 +52,7 @@ class Compressor(UnitOperation):
     )
     choices = (
         Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power")),
-        Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+        Choice("Efficiency", ("efficiency", "polytropic_efficiency"), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
@@ -66,7 +69,7 @@ class Compressor(UnitOperation):
             outlet, rise = outlet_state(model, inlet.state, pressure, efficiency, False)
         except FlashError as error:
             raise UnitFault(str(error), "Compress less, or in stages with cooling between them.", "outlet_pressure") from error
-        found = machine_result(inlet, outlet, rise, efficiency, 1.0, "Power")
+        found = machine_result(inlet, outlet, rise, 1.0, "Power")
         return replace(found, findings=tuple(_findings(givens, inlet, outlet.temperature)))
 
 

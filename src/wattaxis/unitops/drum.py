@@ -100,7 +100,8 @@ def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel)
     merged = flowing[0]
     if len(flowing) > 1:
         merged = StreamState(total, model.flash(z, P=lowest, H=enthalpy_in / total, guess=flowing[0].state.temperature))
-    temperature, fraction, duty = givens.si("temperature"), givens.si("vapour_fraction"), givens.si("duty")
+    temperature, duty = givens.si("temperature"), givens.si("duty")
+    fraction = givens.si("vapour_fraction") if "vapour_fraction" in givens.fields else None
     try:
         if temperature is not None:
             state = model.flash(z, T=temperature, P=pressure)

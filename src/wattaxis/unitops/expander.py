@@ -32,13 +32,16 @@ class Expander(UnitOperation):
     symbol = "expander"
     letter = "X"
     family = "pressure"
-    theory = "The enthalpy falls by the isentropic fall times the efficiency; the difference leaves as shaft power."
+    theory = (
+        "The enthalpy falls by the isentropic fall times the efficiency; the difference leaves as shaft power. "
+        "A polytropic efficiency counts for every small step of the path alike."
+    )
     Spec = MachineSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
     fields = machine_fields("Power given", "outlet over inlet, below one")
     choices = (
         Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power")),
-        Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+        Choice("Efficiency", ("efficiency", "polytropic_efficiency"), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
@@ -55,4 +58,4 @@ class Expander(UnitOperation):
             outlet, fall = outlet_state(model, inlet.state, pressure, efficiency, True)
         except FlashError as error:
             raise UnitFault(str(error), "Let the pressure down less.", "outlet_pressure") from error
-        return machine_result(inlet, outlet, fall, efficiency, -1.0, "Power given")
+        return machine_result(inlet, outlet, fall, -1.0, "Power given")

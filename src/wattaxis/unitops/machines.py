@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
@@ -12,6 +13,8 @@ from wattaxis.unitops.base import Field, Givens, ResultValue, StreamState, UnitF
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
+#: Of the coarser polytropic path.
+STEPS = 12
 EFFICIENCY = Quantity(value=75.0, unit="%")
 
 
@@ -23,6 +26,7 @@ class MachineSpec(UnitSpec):
     pressure_ratio: Quantity | None = None
     power: Quantity | None = None
     efficiency: Quantity | None = None
+    polytropic_efficiency: Quantity | None = None
 
 
 def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
@@ -33,15 +37,26 @@ def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
         Field("pressure_ratio", "Pressure ratio", "number", ratio_help),
         Field("power", power_title, "power"),
         Field("efficiency", "Isentropic efficiency", "fraction"),
+        Field("polytropic_efficiency", "Polytropic efficiency", "fraction", "of every small step alike"),
     )
 
 
-def efficiency_of(givens: Givens) -> float:
+@dataclass(frozen=True)
+class Efficiency:
+    """An efficiency above zero, of the whole step or of every small one."""
+
+    value: float
+    polytropic: bool
+
+
+def efficiency_of(givens: Givens) -> Efficiency:
     """The efficiency. Raises UnitFault for none at all."""
-    value = givens.si("efficiency")
+    polytropic = givens.si("polytropic_efficiency")
+    key = "efficiency" if polytropic is None else "polytropic_efficiency"
+    value = givens.si("efficiency") if polytropic is None else polytropic
     if not value:
-        raise UnitFault("An efficiency of zero leaves nothing to calculate.", "Give an efficiency above zero.", "efficiency")
-    return value
+        raise UnitFault("An efficiency of zero leaves nothing to calculate.", "Give an efficiency above zero.", key)
+    return Efficiency(value, polytropic is not None)
 
 
 def asked_pressure(givens: Givens, inlet: State) -> float | None:
@@ -55,15 +70,36 @@ def asked_pressure(givens: Givens, inlet: State) -> float | None:
     return found
 
 
-def outlet_state(model: PropertyModel, inlet: State, pressure: float, efficiency: float, expands: bool) -> tuple[State, float]:
-    """The outlet and the isentropic rise of enthalpy (J/mol). Raises FlashError."""
+def outlet_state(model: PropertyModel, inlet: State, pressure: float, efficiency: Efficiency, expands: bool) -> tuple[State, float]:
+    """The outlet and the isentropic rise of enthalpy (J/mol). Raises FlashError.
+
+    A polytropic path is taken in steps of equal pressure ratio, each isentropic with the efficiency, and extrapolated to ever smaller ones
+    (the error falls with the step, so twice the finer answer less the coarser one).
+    """
     ideal = model.flash(inlet.fractions, P=pressure, S=inlet.entropy, guess=inlet.temperature)
     rise = ideal.enthalpy - inlet.enthalpy
-    real = rise * efficiency if expands else rise / efficiency
+    if not efficiency.polytropic:
+        real = rise * efficiency.value if expands else rise / efficiency.value
+    else:
+        coarse, fine = (_small_steps(model, inlet, pressure, efficiency.value, expands, steps) for steps in (STEPS, 2 * STEPS))
+        real = 2.0 * fine - coarse - inlet.enthalpy
     return model.flash(inlet.fractions, P=pressure, H=inlet.enthalpy + real, guess=ideal.temperature), rise
 
 
-def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: float, power: float, expands: bool) -> float:
+def _small_steps(model: PropertyModel, inlet: State, pressure: float, efficiency: float, expands: bool, steps: int) -> float:
+    """Outlet enthalpy (J/mol) of a chain of small isentropic steps with an efficiency each."""
+    state = inlet
+    ratio = (pressure / inlet.pressure) ** (1.0 / steps)
+    for _ in range(steps):
+        level = state.pressure * ratio
+        ideal = model.flash(state.fractions, P=level, S=state.entropy, guess=state.temperature)
+        rise = ideal.enthalpy - state.enthalpy
+        real = rise * efficiency if expands else rise / efficiency
+        state = model.flash(state.fractions, P=level, H=state.enthalpy + real, guess=ideal.temperature)
+    return state.enthalpy
+
+
+def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: Efficiency, power: float, expands: bool) -> float:
     """The outlet pressure at which the shaft power (W, counted into the stream) is met. Raises UnitFault."""
     from scipy.optimize import brentq
 
@@ -84,10 +120,12 @@ def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: floa
     return inlet.state.pressure * math.exp(log_ratio)
 
 
-def machine_result(inlet: StreamState, outlet: State, rise: float, efficiency: float, sign: float, power_title: str) -> UnitResult:
+def machine_result(inlet: StreamState, outlet: State, rise: float, sign: float, power_title: str) -> UnitResult:
     """Outlet, power and the values that both machines report; the power counts in the direction of ``sign``."""
     power = inlet.flow * (outlet.enthalpy - inlet.state.enthalpy)
     volume = inlet.state.molar_volume * inlet.flow
+    real = outlet.enthalpy - inlet.state.enthalpy
+    found = (rise / real if sign > 0.0 else real / rise) if real and rise else 1.0
     values = (
         ResultValue("power", power_title, "power", sign * power),
         ResultValue("outlet_pressure", "Outlet pressure", "pressure", outlet.pressure),
@@ -96,6 +134,6 @@ def machine_result(inlet: StreamState, outlet: State, rise: float, efficiency: f
         ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.temperature),
         ResultValue("isentropic_power", "Isentropic power", "power", sign * inlet.flow * rise),
         ResultValue("suction_volume", "Volume flow at the inlet", "volume_flow", volume),
-        ResultValue("efficiency", "Isentropic efficiency", "fraction", efficiency),
+        ResultValue("efficiency", "Isentropic efficiency", "fraction", found),
     )
     return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, power, values)

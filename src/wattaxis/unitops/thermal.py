@@ -16,12 +16,14 @@ NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 
 
 class ThermalSpec(UnitSpec):
-    """One of outlet temperature, temperature change, outlet vapour fraction and duty; outlet pressure or pressure change."""
+    """One of outlet temperature, temperature change, vapour fraction, superheat, subcooling and duty; outlet pressure or pressure change."""
 
     outlet_temperature: Quantity | None = None
     temperature_change: Quantity | None = None
     duty: Quantity | None = None
     outlet_vapour_fraction: Quantity | None = None
+    superheat: Quantity | None = None
+    subcooling: Quantity | None = None
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
 
@@ -33,13 +35,15 @@ def thermal_fields(duty_title: str) -> tuple[Field, ...]:
         Field("temperature_change", "Temperature change", "temperature_difference", "outlet minus inlet; negative when it gets colder"),
         Field("duty", duty_title, "power"),
         Field("outlet_vapour_fraction", "Outlet vapour fraction", "fraction"),
+        Field("superheat", "Superheat", "temperature_difference", "above the dew point"),
+        Field("subcooling", "Subcooling", "temperature_difference", "below the bubble point"),
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
 
 
 THERMAL_CHOICES = (
-    Choice("Outlet", ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction")),
+    Choice("Outlet", ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction", "superheat", "subcooling")),
     Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
 )
 
@@ -87,6 +91,15 @@ def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pres
                 f"The temperature change would lead to {temperature:.4g} K, below absolute zero.", "Give a smaller change.", "temperature_change"
             )
     try:
+        for key, border, way in (("superheat", 1.0, 1.0), ("subcooling", 0.0, -1.0)):
+            apart = givens.si(key)
+            if apart is not None:
+                edge = model.flash(z, VF=border, P=pressure)
+                if apart == 0.0:
+                    return edge
+                if apart < 0.0 or edge.temperature + way * apart <= 0.0:
+                    raise UnitFault(f"A {key} of {apart:g} K has no meaning here.", "Give a value above zero.", key)
+                return model.flash(z, T=edge.temperature + way * apart, P=pressure)
         if temperature is not None:
             return model.flash(z, T=temperature, P=pressure)
         if fraction is not None:

@@ -39,10 +39,8 @@ class ThreePhaseSeparator(UnitOperation):
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the phases by density."""
         flash = flashed(givens, inlets["inlet"], model)
-        liquids = sorted(flash.state.liquid_parts(), key=lambda part: _density(part[1]))
+        light, heavy, two = parted(flash.state)
         beta = flash.state.vapour_fraction
-        heavy = liquids[-1] if liquids else (0.0, flash.state.part("liquid"))
-        light = liquids[0] if len(liquids) == 2 else (0.0, heavy[1])
         parts = {
             "vapour": StreamState(flash.flow * beta, flash.state.part("vapour")),
             "light": StreamState(flash.flow * light[0], light[1]),
@@ -50,15 +48,22 @@ class ThreePhaseSeparator(UnitOperation):
         }
         values = (*flash.values, ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]))
         findings = list(flash.findings)
-        if len(liquids) < 2:
-            text = (
-                "The liquid does not part here: all of it leaves by the heavy outlet." if liquids else "No liquid forms: everything leaves as vapour."
-            )
+        if not two:
+            text = "No liquid forms: everything leaves as vapour."
+            if heavy[0] > 0.0:
+                text = "The liquid does not part here: all of it leaves by the heavy outlet."
             findings.append(Finding("note", "", text, "Another temperature, or a model that knows two liquids, may part it."))
         if beta > 0.0 and "vapour" not in outlets:
             text = f"{100 * beta:.3g} % of the feed is vapour, and no stream takes it away."
             findings.append(Finding("caution", "", text, "Connect the vapour outlet, or cool the feed."))
         return UnitResult(parts, flash.heat, values, tuple(findings))
+
+
+def parted(state: State) -> tuple[tuple[float, State], tuple[float, State], bool]:
+    """The light and the heavy liquid of a state, each with its mole share of the whole, and whether there are two; one alone is the heavy one."""
+    liquids = sorted(state.liquid_parts(), key=lambda part: _density(part[1]))
+    heavy = liquids[-1] if liquids else (0.0, state.part("liquid"))
+    return (liquids[0] if len(liquids) == 2 else (0.0, heavy[1])), heavy, len(liquids) == 2
 
 
 def _density(state: State) -> float:

@@ -600,6 +600,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/compression": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compression
+         * @description Compression in stages laid out in a stream: the stages, and the edit that makes them.
+         */
+        post: operations["api_calculated_compression"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/data-file": {
         parameters: {
             query?: never;
@@ -780,6 +800,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kits
+         * @description The kits that ship, then those of the project.
+         */
+        get: operations["api_kits_list_kits"];
+        put?: never;
+        /**
+         * Keep Kit
+         * @description Keep a piece as a kit of the project; one of the same name is replaced.
+         */
+        post: operations["api_kits_keep_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/kits/{kit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Kit
+         * @description Take a kit of the project away; what was placed from it stays.
+         */
+        delete: operations["api_kits_remove_kit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/links": {
         parameters: {
             query?: never;
@@ -819,6 +883,26 @@ export interface paths {
          * @description The link stops working at once.
          */
         delete: operations["api_sharing_withdraw_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Piece
+         * @description A selection of units as a piece that can be placed again, here or in another plant.
+         */
+        post: operations["api_kits_copy_piece"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1051,6 +1135,22 @@ export interface components {
             text?: string;
         };
         /**
+         * Area
+         * @description A named region of the plant: a frame on the sheet, in sheet units.
+         */
+        Area: {
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Ask
          * @description A value that a unit still needs; any of ``fields`` could serve.
          */
@@ -1149,6 +1249,10 @@ export interface components {
             };
             /** Models */
             models: components["schemas"]["ModelOut"][];
+            /** Stream Values */
+            stream_values: {
+                [key: string]: string;
+            };
             /** Unit Sets */
             unit_sets: {
                 [key: string]: {
@@ -1157,6 +1261,10 @@ export interface components {
             };
             /** Unit Types */
             unit_types: components["schemas"]["UnitTypeOut"][];
+            /** Vapours */
+            vapours: {
+                [key: string]: string;
+            };
         };
         /**
          * ChemistryOut
@@ -1185,6 +1293,16 @@ export interface components {
              * @default []
              */
             pairs?: components["schemas"]["PairOut"][];
+            /**
+             * Translated
+             * @default false
+             */
+            translated?: boolean;
+            /**
+             * Vapour
+             * @default ideal
+             */
+            vapour?: string;
         };
         /**
          * ChoiceOut
@@ -1234,6 +1352,52 @@ export interface components {
             name: string;
             /** Synonyms */
             synonyms: string[];
+        };
+        /**
+         * CompressionIn
+         * @description What is to be laid out in a stream.
+         */
+        CompressionIn: {
+            /**
+             * Aftercooler
+             * @default true
+             */
+            aftercooler?: boolean;
+            cooled_to: components["schemas"]["Quantity"];
+            /**
+             * @default {
+             *       "unit": "%",
+             *       "value": 75
+             *     }
+             */
+            efficiency?: components["schemas"]["Quantity"];
+            limit: components["schemas"]["Quantity"];
+            /**
+             * @default {
+             *       "unit": "bar",
+             *       "value": 0.2
+             *     }
+             */
+            loss?: components["schemas"]["Quantity"];
+            pressure: components["schemas"]["Quantity"];
+            /** Stream */
+            stream: string;
+        };
+        /**
+         * CompressionOut
+         * @description The stages, the ratio of each, and the edit that lays them out.
+         */
+        CompressionOut: {
+            /** Edit */
+            edit: {
+                [key: string]: unknown;
+            };
+            /** Notes */
+            notes: string[];
+            /** Ratio */
+            ratio: number;
+            /** Stages */
+            stages: components["schemas"]["StageOut"][];
         };
         /**
          * ConstantOut
@@ -1376,14 +1540,31 @@ export interface components {
              * @default []
              */
             aims?: components["schemas"]["AimOut"][];
+            /**
+             * Areas
+             * @default []
+             */
+            areas?: components["schemas"]["Area"][];
             chemistry: components["schemas"]["ChemistryOut"];
             /** Format */
             format: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes?: components["schemas"]["Note"][];
             /**
              * Pins
              * @default []
              */
             pins?: components["schemas"]["PinOut"][];
+            /**
+             * Shown
+             * @default {}
+             */
+            shown?: {
+                [key: string]: string[];
+            };
             /**
              * Streams
              * @default []
@@ -1521,6 +1702,11 @@ export interface components {
             key: string;
             /** Kind */
             kind: string;
+            /**
+             * Options
+             * @default []
+             */
+            options?: string[];
             /** Title */
             title: string;
         };
@@ -1641,6 +1827,16 @@ export interface components {
             found: components["schemas"]["FoundComponent"][];
             /** Missing */
             missing: components["schemas"]["MissingComponent"][];
+        };
+        /**
+         * FreeIn
+         * @description A given that is meant to be changed wherever a piece is placed.
+         */
+        FreeIn: {
+            /** Field */
+            field: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * FreePart
@@ -1875,6 +2071,28 @@ export interface components {
             offset: number;
         };
         /**
+         * KitIn
+         * @description A piece with a name, to be kept.
+         */
+        KitIn: {
+            /** Piece */
+            piece: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * KitOut
+         * @description A kit; those that ship have no number.
+         */
+        KitOut: {
+            /** Id */
+            id: number | null;
+            /** Piece */
+            piece: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * LoopResult
          * @description How a recycle was closed: its units in order, torn streams, the largest relative change of each pass, what changed most in the last one.
          */
@@ -2009,6 +2227,8 @@ export interface components {
          * @description A property model in words.
          */
         ModelOut: {
+            /** Beside */
+            beside: string;
             /** Key */
             key: string;
             /** Limits */
@@ -2047,6 +2267,26 @@ export interface components {
         NamesIn: {
             /** Names */
             names: string[];
+        };
+        /**
+         * Note
+         * @description A text on the sheet, at a place in sheet units.
+         */
+        Note: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /**
+             * X
+             * @default 0
+             */
+            x?: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y?: number;
         };
         /**
          * PairOut
@@ -2225,6 +2465,39 @@ export interface components {
             viscosity: number;
         };
         /**
+         * PieceIn
+         * @description Which units to take, and under which name.
+         */
+        PieceIn: {
+            /**
+             * Free
+             * @default []
+             */
+            free?: components["schemas"]["FreeIn"][];
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Tags */
+            tags: string[];
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+        };
+        /**
+         * PieceOut
+         * @description A piece of plant as plain data.
+         */
+        PieceOut: {
+            /** Piece */
+            piece: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * PinOut
          * @description A value kept in sight.
          */
@@ -2308,6 +2581,8 @@ export interface components {
             reasons: string[];
             /** Title */
             title: string;
+            /** Vapour */
+            vapour: string;
         };
         /**
          * Quantity
@@ -2478,6 +2753,20 @@ export interface components {
             username: string;
         };
         /**
+         * StageOut
+         * @description Outlet pressure (Pa), discharge temperature (K), power (W) and mole fraction of liquid behind the cooler.
+         */
+        StageOut: {
+            /** Liquid */
+            liquid: number;
+            /** Power */
+            power: number;
+            /** Pressure */
+            pressure: number;
+            /** Temperature */
+            temperature: number;
+        };
+        /**
          * StreamOut
          * @description A stream between two ports.
          */
@@ -2565,6 +2854,13 @@ export interface components {
          * @description A unit on the sheet; ``spec`` holds what was typed.
          */
         UnitOut: {
+            /**
+             * Flipped
+             * @default false
+             */
+            flipped?: boolean;
+            /** Model */
+            model?: string | null;
             /** Spec */
             spec: {
                 [key: string]: unknown;
@@ -3665,6 +3961,41 @@ export interface operations {
             };
         };
     };
+    api_calculated_compression: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompressionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompressionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     api_data_read_data_file: {
         parameters: {
             query?: never;
@@ -3966,6 +4297,95 @@ export interface operations {
             };
         };
     };
+    api_kits_list_kits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitOut"][];
+                };
+            };
+        };
+    };
+    api_kits_keep_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_kits_remove_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     api_sharing_list_links: {
         parameters: {
             query?: never;
@@ -4024,6 +4444,41 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_kits_copy_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

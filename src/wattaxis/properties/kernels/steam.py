@@ -15,6 +15,8 @@ from wattaxis.properties.layout import HF, LIQUID, P_REF, S0, T_REF, VAPOUR
 
 #: Of the formulation: gas constant, J/(mol K) at 0.018015268 kg/mol; critical temperature, K; critical density, mol/m3.
 R_WATER, T_C, RHO_C = 461.51805 * 0.018015268, 647.096, 322.0 / 0.018015268
+#: K; colder than any supercooled water the residual part is kept, since the equation has no meaning there (and no one asks but searches).
+T_LOWEST = 230.0
 
 _N = np.array(
     [
@@ -419,6 +421,7 @@ def density(root, t, p):
 @inner
 def log_phi_steam(root, t, p, out):
     """ln phi into ``out``; returns Z."""
+    t = max(t, T_LOWEST)
     wanted = p / (RHO_C * R_WATER * t)
     delta = density(root, t, p)
     out[0] = _energy(delta, T_C / t, wanted)
@@ -428,6 +431,7 @@ def log_phi_steam(root, t, p, out):
 @inner
 def steam_properties(root, t, p, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`."""
+    t = max(t, T_LOWEST)
     tau = T_C / t
     delta = density(root, t, p)
     f, f_d, f_dd, f_t, f_tt, f_dt = residual(delta, tau)

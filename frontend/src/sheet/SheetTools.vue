@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { usePlant } from '../stores/plant'
+import { useSheet, type Overlay } from '../stores/sheet'
+
+/** On the sheet's upper edge: what is done with the drawing as a whole, or with the units that are chosen. */
+const plant = usePlant()
+const sheet = useSheet()
+const emit = defineEmits<{ arrange: []; download: [kind: 'svg' | 'png'] }>()
+const several = computed(() => sheet.chosen.length > 1)
+const LINES: [Overlay, string][] = [
+  ['none', 'by phase'],
+  ['mass_flow', 'mass flow'],
+  ['enthalpy_flow', 'enthalpy flow'],
+]
+</script>
+
+<template>
+  <div
+    v-if="plant.document?.units?.length"
+    class="pointer-events-none absolute inset-x-2 top-2 z-10 flex flex-wrap items-center gap-1 text-[12px]"
+  >
+    <div class="pointer-events-auto flex items-center gap-1 bg-paper" role="group" aria-label="Sheet">
+      <template v-if="several">
+        <span class="px-1 font-medium">{{ sheet.chosen.length }} units</span>
+        <button class="btn py-[2px]!" @click="sheet.copy">Copy</button>
+        <template v-if="plant.editable">
+          <button class="btn py-[2px]!" @click="sheet.duplicate">Duplicate</button>
+          <button class="btn py-[2px]!" @click="plant.edit({ kind: 'flip', tags: sheet.chosen })">Mirror</button>
+          <button class="btn py-[2px]!" @click="sheet.open('kits')">Keep as kit</button>
+          <button class="btn py-[2px]!" @click="sheet.open('area')">Frame as area</button>
+          <button class="btn py-[2px]!" @click="sheet.remove">Remove</button>
+        </template>
+      </template>
+      <template v-else-if="plant.editable">
+        <button class="btn py-[2px]!" @click="sheet.open('kits')">Kits</button>
+        <button class="btn py-[2px]!" @click="sheet.open('note')">Note</button>
+        <button class="btn py-[2px]!" @click="sheet.open('shown')">Values beside</button>
+      </template>
+      <button v-if="plant.editable" class="btn py-[2px]!" @click="emit('arrange')">Arrange</button>
+    </div>
+    <div class="pointer-events-auto ml-auto flex items-center gap-1 bg-paper text-ink2">
+      <label class="flex items-center gap-1"
+        >Lines
+        <select v-model="sheet.overlay" class="input w-auto! py-[2px]!">
+          <option v-for="[key, title] in LINES" :key="key" :value="key">{{ title }}</option>
+        </select></label
+      >
+      <button class="btn py-[2px]!" @click="emit('download', 'svg')">SVG</button>
+      <button class="btn py-[2px]!" @click="emit('download', 'png')">PNG</button>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,92 @@
+import type { Stream, Unit, UnitType } from '../api/client'
+import { labelPlace, routeAll, sideOf, type Box, type Label, type Point, type Side, type Wish } from './routing'
+import { symbolOf } from './symbols'
+
+export interface Placed {
+  unit: Unit
+  type: UnitType | undefined
+  x: number
+  y: number
+}
+export interface Line {
+  stream: Stream
+  points: Point[]
+  label: Label
+}
+
+/** Where a port sits on its symbol, mirrored with it. */
+export function portPlace(place: readonly number[], flipped: boolean | undefined): [number, number] {
+  const [x = 0, y = 0.5] = place
+  return [flipped ? 1 - x : x, y]
+}
+
+/** The tag plate of a symbol: its left upper corner, and whether x means the middle. */
+export function platePlace(type: UnitType | undefined): { x: number; y: number; middle: boolean } {
+  const s = symbolOf(type?.symbol)
+  if (s.plate === 'beside') return { x: s.width + 8, y: s.height - 30, middle: false }
+  if (s.plate === 'corner') return { x: s.width * 0.72, y: s.height + 4, middle: false }
+  return { x: s.width / 2, y: s.height + 7, middle: true }
+}
+
+/** What lines and labels keep clear of. */
+export function boxesOf(placed: Placed[]): Box[] {
+  return placed.flatMap(({ x, y, type, unit }) => {
+    const s = symbolOf(type?.symbol)
+    const wide = 24 + 8 * unit.tag.length
+    const plate = platePlace(type)
+    const left = x + plate.x - (plate.middle ? wide / 2 : 2)
+    return [
+      { left: x, top: y, right: x + s.width, bottom: y + s.height },
+      { left, top: y + plate.y - 2, right: left + wide, bottom: y + plate.y + 20 },
+    ]
+  })
+}
+
+/** The streams as drawn: routes between ports, and where each tag is written. */
+export function linesOf(placed: Placed[], streams: Stream[]): Line[] {
+  const boxes = boxesOf(placed)
+  const wishes: Wish[] = []
+  for (const stream of streams) {
+    const from = portPoint(placed, stream.source.unit, stream.source.port)
+    const to = portPoint(placed, stream.target.unit, stream.target.port)
+    if (from && to)
+      wishes.push({ id: stream.tag, from: from.point, fromSide: from.side, to: to.point, toSide: to.side })
+  }
+  const routes = routeAll(wishes, boxes)
+  return streams.map((stream) => {
+    const points = routes.get(stream.tag) ?? []
+    return { stream, points, label: labelPlace(points, stream.tag, boxes) }
+  })
+}
+
+function portPoint(placed: Placed[], tag: string, key: string): { point: Point; side: Side } | null {
+  const found = placed.find((p) => p.unit.tag === tag)
+  const port = found?.type?.ports.find((p) => p.key === key)
+  if (!found || !port) return null
+  const s = symbolOf(found.type?.symbol)
+  const place = portPlace(port.place, found.unit.flipped)
+  return { point: { x: found.x + place[0] * s.width, y: found.y + place[1] * s.height }, side: sideOf(place) }
+}
+
+export function pathOf(points: Point[]): string {
+  return points.map((p, k) => `${k ? 'L' : 'M'}${p.x} ${p.y}`).join('')
+}
+
+export function arrowOf(points: Point[]): string {
+  const end = points[points.length - 1]
+  const before = points[points.length - 2]
+  if (!end || !before) return ''
+  const dx = Math.sign(end.x - before.x)
+  const dy = Math.sign(end.y - before.y)
+  return `M${end.x} ${end.y}l${-8 * dx - 4 * dy} ${-8 * dy - 4 * dx}l${8 * dy} ${8 * dx}z`
+}
+
+export function dashOf(vapourFraction: number | undefined): string {
+  if (vapourFraction === undefined || vapourFraction === 0) return ''
+  return vapourFraction === 1 ? '9 4' : '12 3 2 3'
+}
+
+/** Which calculated values stand beside a unit or stream: its own choice, else that of its type. */
+export function shownKeys(shown: Record<string, string[]> | undefined, tag: string, type: string): string[] {
+  return shown?.[tag] ?? shown?.[type] ?? []
+}

@@ -1,0 +1,94 @@
+import type { Plant, Result } from '../api/client'
+import { arrowOf, dashOf, linesOf, pathOf, platePlace, type Placed } from './drawing'
+import { symbolOf } from './symbols'
+
+const INK = '#1d1c1a'
+const PAPER = '#fbfaf6'
+const FONT = 'font-family="IBM Plex Sans Condensed, Arial Narrow, sans-serif"'
+
+/** The drawing as an SVG file of its own, with a title block; lines as on the sheet. */
+export function sheetSvg(
+  document: Plant,
+  placed: Placed[],
+  result: Result | null,
+  beside: Map<string, string[]>,
+): string {
+  const lines = linesOf(placed, document.streams ?? [])
+  const xs = placed
+    .flatMap((p) => [p.x, p.x + symbolOf(p.type?.symbol).width])
+    .concat(lines.flatMap((l) => l.points.map((q) => q.x)))
+  const ys = placed
+    .flatMap((p) => [p.y, p.y + symbolOf(p.type?.symbol).height + 40])
+    .concat(lines.flatMap((l) => l.points.map((q) => q.y)))
+  const areas = document.areas ?? []
+  for (const a of areas) {
+    xs.push(a.x, a.x + a.width)
+    ys.push(a.y, a.y + a.height)
+  }
+  const [left, top] = [Math.min(...xs, 0) - 40, Math.min(...ys, 0) - 40]
+  const [width, height] = [Math.max(...xs, 400) + 60 - left, Math.max(...ys, 200) + 90 - top]
+  const parts: string[] = []
+  for (const a of areas)
+    parts.push(
+      `<rect x="${a.x}" y="${a.y}" width="${a.width}" height="${a.height}" fill="none" stroke="${INK}" stroke-dasharray="3 4" stroke-width="0.8"/>`,
+      text(a.x + 6, a.y - 5, a.name, 12),
+    )
+  for (const { stream, points, label } of lines) {
+    const dash = dashOf(result?.streams[stream.tag]?.vapour_fraction)
+    parts.push(
+      `<path d="${pathOf(points)}" fill="none" stroke="${INK}" stroke-width="1.4"${dash ? ` stroke-dasharray="${dash}"` : ''}/>`,
+    )
+    parts.push(`<path d="${arrowOf(points)}" fill="${INK}"/>`)
+    const x = label.x + (label.upright ? 6 : 0)
+    const y = label.y + (label.upright ? 4 : -5)
+    parts.push(text(x, y, stream.tag, 11, label.upright ? 'start' : 'middle'))
+    ;(beside.get(stream.tag) ?? []).forEach((t, k) => parts.push(text(label.x + 6, label.y + 14 + 12 * k, t, 9.5)))
+  }
+  for (const { unit, type, x, y } of placed) {
+    const s = symbolOf(type?.symbol)
+    const turn = unit.flipped ? ` transform="translate(${s.width} 0) scale(-1 1)"` : ''
+    const paths = s.paths.map(
+      (d, k) =>
+        `<path d="${d}" fill="${k ? 'none' : PAPER}" stroke="${INK}" stroke-width="1.5" stroke-linejoin="round"/>`,
+    )
+    parts.push(`<g transform="translate(${x} ${y})"><g${turn}>${paths.join('')}</g></g>`)
+    const plate = platePlace(type)
+    parts.push(text(x + plate.x, y + plate.y + 12, unit.tag, 12, plate.middle ? 'middle' : 'start'))
+    ;(beside.get(unit.tag) ?? []).forEach((t, k) =>
+      parts.push(text(x + plate.x, y + plate.y + 25 + 12 * k, t, 9.5, plate.middle ? 'middle' : 'start')),
+    )
+  }
+  for (const n of document.notes ?? [])
+    n.text.split('\n').forEach((t, k) => parts.push(text(n.x ?? 0, (n.y ?? 0) + 14 + 14 * k, t, 11)))
+  const [bx, by] = [left + width - 300, top + height - 54]
+  parts.push(`<rect x="${bx}" y="${by}" width="280" height="36" fill="${PAPER}" stroke="${INK}" stroke-width="0.8"/>`)
+  parts.push(text(bx + 8, by + 15, document.title, 12), text(bx + 8, by + 29, 'Process flow diagram, Wattaxis', 10))
+  const frame = `<rect x="${left}" y="${top}" width="${width}" height="${height}" fill="${PAPER}"/>`
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${left} ${top} ${width} ${height}" width="${width}" height="${height}" ${FONT}>${frame}${parts.join('')}</svg>`
+}
+
+function text(x: number, y: number, content: string, size: number, anchor = 'start'): string {
+  const plain = content.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;')
+  const halo = `stroke="${PAPER}" stroke-width="3" paint-order="stroke"`
+  return `<text x="${x}" y="${y}" font-size="${size}" text-anchor="${anchor}" fill="${INK}" ${halo}>${plain}</text>`
+}
+
+export function save(name: string, content: Blob) {
+  const link = window.document.createElement('a')
+  link.href = URL.createObjectURL(content)
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+
+/** The same as a picture of twice the size. */
+export async function svgToPng(svg: string): Promise<Blob | null> {
+  const image = new Image()
+  image.src = 'data:image/svg+xml;charset=utf-8,' + encodeURIComponent(svg)
+  await image.decode()
+  const canvas = window.document.createElement('canvas')
+  canvas.width = 2 * image.width
+  canvas.height = 2 * image.height
+  canvas.getContext('2d')?.drawImage(image, 0, 0, canvas.width, canvas.height)
+  return new Promise((done) => canvas.toBlob(done, 'image/png'))
+}
