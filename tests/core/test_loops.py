@@ -97,6 +97,9 @@ def test_a_component_that_cannot_leave_is_named():
     closed = solve(recycle(1.0))
     (finding,) = [f for f in closed.findings if f.severity == "fault"]
     assert "Nothing removes propane and n-butane and n-pentane from the loop" in finding.text
+    mended = edit(recycle(1.0), "batch", edits=list(finding.repair))
+    assert solve(mended).complete
+    assert "purge" in finding.repair_title
     assert "purge" in finding.remedy
     assert not closed.complete
     assert solve(plant(C4, units, streams)).complete  # here all of it leaves with the liquid, however much goes round

@@ -88,6 +88,10 @@ onNodesInitialized(() => {
   fitted = true
 })
 let fitted = false
+watch(
+  () => sheet.placed,
+  () => window.setTimeout(fit, 80),
+)
 
 const placed = computed<Placed[]>(() =>
   units.value.map((u) => ({
@@ -184,54 +188,56 @@ defineExpose({ fit, arrange, download })
 </script>
 
 <template>
-  <div class="relative h-full" data-test="sheet">
-    <VueFlow
-      id="sheet"
-      :nodes="nodes"
-      :edges="edges"
-      :min-zoom="0.2"
-      :max-zoom="3"
-      :delete-key-code="null"
-      :select-nodes-on-drag="false"
-      :nodes-focusable="false"
-      :edges-focusable="false"
-      :disable-keyboard-a11y="true"
-      :zoom-on-double-click="false"
-      :edges-updatable="false"
-      @node-click="click"
-      @selection-end="framed"
-      @edge-click="plant.selected = $event.edge.id"
-      @pane-click="plant.selected = null"
-      @node-drag="drag"
-      @node-drag-stop="drop"
-      @connect="connect"
-    >
-      <template #node-unit="node"><UnitNode :id="node.id" :data="node.data" /></template>
-      <template #node-area="node"
-        ><button
-          class="block border border-dashed border-ink3 text-left align-top"
-          :style="{ width: node.data.width + 'px', height: node.data.height + 'px' }"
-          :aria-label="`Area ${node.data.name}`"
-          @dblclick="sheet.open('area', node.data.name)"
-        >
-          <span class="tag absolute -top-[20px] left-0 text-[12px] text-ink2">{{ node.data.name }}</span>
-        </button></template
-      >
-      <template #node-note="node"
-        ><button
-          class="max-w-[260px] border-l-2 border-rule pl-2 text-left text-[12px] leading-[15px] whitespace-pre-line text-ink2"
-          :aria-label="`Note ${node.data.name}`"
-          @dblclick="sheet.open('note', node.data.name)"
-        >
-          {{ node.data.text }}
-        </button></template
-      >
-      <template #edge-stream="edge"><StreamEdge :id="edge.id" :data="edge.data" /></template>
-    </VueFlow>
+  <div class="grid h-full grid-rows-[auto_minmax(0,1fr)]">
     <SheetTools @arrange="arrange" @download="download" />
-    <div v-if="!plant.document?.units?.length" class="pointer-events-none absolute inset-0 grid place-items-center">
-      <div class="pointer-events-auto max-w-[380px] border border-dashed border-rule bg-paper px-6 py-5">
-        <slot name="empty" />
+    <div class="relative row-start-2 min-h-0" data-test="sheet">
+      <VueFlow
+        id="sheet"
+        :nodes="nodes"
+        :edges="edges"
+        :min-zoom="0.2"
+        :max-zoom="3"
+        :delete-key-code="null"
+        :select-nodes-on-drag="false"
+        :nodes-focusable="false"
+        :edges-focusable="false"
+        :disable-keyboard-a11y="true"
+        :zoom-on-double-click="false"
+        :edges-updatable="false"
+        @node-click="click"
+        @selection-end="framed"
+        @edge-click="plant.selected = $event.edge.id"
+        @pane-click="plant.selected = null"
+        @node-drag="drag"
+        @node-drag-stop="drop"
+        @connect="connect"
+      >
+        <template #node-unit="node"><UnitNode :id="node.id" :data="node.data" /></template>
+        <template #node-area="node"
+          ><button
+            class="block border border-dashed border-ink3 text-left align-top"
+            :style="{ width: node.data.width + 'px', height: node.data.height + 'px' }"
+            :aria-label="`Area ${node.data.name}`"
+            @dblclick="sheet.open('area', node.data.name)"
+          >
+            <span class="tag absolute -top-[20px] left-0 text-[12px] text-ink2">{{ node.data.name }}</span>
+          </button></template
+        >
+        <template #node-note="node"
+          ><button
+            class="max-w-[260px] border-l-2 border-rule pl-2 text-left text-[12px] leading-[15px] whitespace-pre-line text-ink2"
+            :aria-label="`Note ${node.data.name}`"
+            @dblclick="sheet.open('note', node.data.name)"
+          >
+            {{ node.data.text }}
+          </button></template
+        >
+        <template #edge-stream="edge"><StreamEdge :id="edge.id" :data="edge.data" /></template>
+      </VueFlow>
+      <div v-if="!plant.document?.units?.length" class="pointer-events-none absolute inset-0 grid place-items-center">
+        <div class="pointer-events-auto max-w-[380px] border border-dashed border-rule bg-paper px-6 py-5">
+          <slot name="empty" />
+        </div>
       </div>
     </div>
   </div>

@@ -18,9 +18,9 @@ const LINES: [Overlay, string][] = [
 <template>
   <div
     v-if="plant.document?.units?.length"
-    class="pointer-events-none absolute inset-x-2 top-2 z-10 flex flex-wrap items-center gap-1 text-[12px]"
+    class="flex flex-wrap items-center gap-1 border-b border-rule2 px-2 py-[3px] text-[12px]"
   >
-    <div class="pointer-events-auto flex items-center gap-1 bg-paper" role="group" aria-label="Sheet">
+    <div class="flex items-center gap-1" role="group" aria-label="Sheet">
       <template v-if="several">
         <span class="px-1 font-medium">{{ sheet.chosen.length }} units</span>
         <button class="btn py-[2px]!" @click="sheet.copy">Copy</button>
@@ -39,7 +39,7 @@ const LINES: [Overlay, string][] = [
       </template>
       <button v-if="plant.editable" class="btn py-[2px]!" @click="emit('arrange')">Arrange</button>
     </div>
-    <div class="pointer-events-auto ml-auto flex items-center gap-1 bg-paper text-ink2">
+    <div class="ml-auto flex items-center gap-1 text-ink2">
       <label class="flex items-center gap-1"
         >Lines
         <select v-model="sheet.overlay" class="input w-auto! py-[2px]!">

@@ -24,6 +24,8 @@ const width = computed(() => {
 const colour = computed(() =>
   chosen.value ? 'var(--act)' : state.value && plant.current ? 'var(--ink)' : 'var(--ink-3)',
 )
+/** Texts keep clear of a wide line. */
+const clear = computed(() => Math.max(0, width.value / 2 - 1.5))
 const arrow = computed(() => arrowOf(props.data.points))
 </script>
 
@@ -40,8 +42,8 @@ const arrow = computed(() => arrowOf(props.data.points))
     <path :d="arrow" :fill="colour" />
     <text
       class="tag"
-      :x="data.label.x + (data.label.upright ? 6 : 0)"
-      :y="data.label.y + (data.label.upright ? 4 : -5)"
+      :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
+      :y="data.label.y + (data.label.upright ? 4 : -5 - clear)"
       :text-anchor="data.label.upright ? 'start' : 'middle'"
       font-size="11"
       :fill="chosen ? 'var(--act)' : 'var(--ink-2)'"
@@ -53,8 +55,9 @@ const arrow = computed(() => arrowOf(props.data.points))
     <text
       v-for="(line, k) in beside.texts.value.get(id) ?? []"
       :key="line"
-      :x="data.label.x + 6"
-      :y="data.label.y + (data.label.upright ? 17 : 12) + 12 * k"
+      :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
+      :y="data.label.y + (data.label.upright ? 17 : 12 + clear) + 12 * k"
+      :text-anchor="data.label.upright ? 'start' : 'middle'"
       font-size="10"
       :fill="plant.current ? 'var(--ink-2)' : 'var(--ink-3)'"
       stroke="var(--paper)"

@@ -16,7 +16,7 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       'elk.algorithm': 'layered',
       'elk.direction': 'RIGHT',
       'elk.spacing.nodeNode': '56',
-      'elk.layered.spacing.nodeNodeBetweenLayers': '84',
+      'elk.layered.spacing.nodeNodeBetweenLayers': '100',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
       'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
     },
@@ -58,5 +58,5 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
   )
 }
 function round(value: number): number {
-  return Math.round(value / 5) * 5
+  return Math.round(value)
 }

@@ -42,7 +42,9 @@ export function sheetSvg(
     const x = label.x + (label.upright ? 6 : 0)
     const y = label.y + (label.upright ? 4 : -5)
     parts.push(text(x, y, stream.tag, 11, label.upright ? 'start' : 'middle'))
-    ;(beside.get(stream.tag) ?? []).forEach((t, k) => parts.push(text(label.x + 6, label.y + 14 + 12 * k, t, 9.5)))
+    ;(beside.get(stream.tag) ?? []).forEach((t, k) =>
+      parts.push(text(x, label.y + (label.upright ? 17 : 12) + 12 * k, t, 9.5, label.upright ? 'start' : 'middle')),
+    )
   }
   for (const { unit, type, x, y } of placed) {
     const s = symbolOf(type?.symbol)

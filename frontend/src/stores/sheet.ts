@@ -11,6 +11,8 @@ export const useSheet = defineStore('sheet', () => {
   const plant = usePlant()
   const group = shallowRef<string[]>([])
   const overlay = ref<Overlay>('none')
+  /** Counts what was placed, so that the sheet shows all of itself again. */
+  const placed = ref(0)
   const dialog = ref<'' | 'kits' | 'compression' | 'shown' | 'note' | 'area'>('')
   /** What the open dialog is about: a stream, a note, an area. */
   const subject = ref('')
@@ -72,7 +74,9 @@ export const useSheet = defineStore('sheet', () => {
     const x = units.length ? Math.min(...units.map((u) => u.x ?? 0)) : 80
     const y = units.length ? Math.max(...units.map((u) => u.y ?? 0)) + 170 : 120
     const refused = await plant.edit({ kind: 'place_piece', piece: what, x, y })
-    if (!refused) choose((plant.document?.units ?? []).map((u) => u.tag).filter((tag) => !before.has(tag)))
+    if (refused) return
+    choose((plant.document?.units ?? []).map((u) => u.tag).filter((tag) => !before.has(tag)))
+    placed.value += 1
   }
   async function remove(): Promise<void> {
     const tags = chosen.value
@@ -82,5 +86,21 @@ export const useSheet = defineStore('sheet', () => {
       group.value = []
     }
   }
-  return { group, chosen, overlay, dialog, subject, toggle, choose, open, piece, copy, paste, duplicate, place, remove }
+  return {
+    group,
+    chosen,
+    placed,
+    overlay,
+    dialog,
+    subject,
+    toggle,
+    choose,
+    open,
+    piece,
+    copy,
+    paste,
+    duplicate,
+    place,
+    remove,
+  }
 })

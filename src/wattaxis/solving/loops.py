@@ -9,11 +9,15 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
+from wattaxis.flowsheet import Document, Unit
+from wattaxis.flowsheet.pieces import free_tag, inserting
 from wattaxis.properties import FlashError
 from wattaxis.properties.layout import R
+from wattaxis.quantities import Quantity
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.plan import Group
@@ -241,4 +245,24 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     names = " and ".join(passes.ids[i] for i in stuck)
     where = ", ".join(passes.group.tears)
     text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and piles up."
-    return Finding("fault", passes.group.units[0], text, f"Add a purge: a splitter in {passes.group.tears[0]} with one outlet to a product.")
+    tear = passes.group.tears[0]
+    remedy = f"Add a purge: a splitter in {tear} with one outlet to a product."
+    return Finding("fault", passes.group.units[0], text, remedy, None, _purge(passes.calculator.document, tear), "Add a purge of 5 %")
+
+
+def _purge(document: Document, tear: str) -> tuple[dict[str, Any], ...]:
+    """Edits that put a splitter into a stream, with a small share to a product of its own."""
+    taken = {u.tag for u in document.units} | {s.tag for s in document.streams}
+    line = document.stream(tear)
+    ends = [] if line is None else [document.unit(line.source.unit), document.unit(line.target.unit)]
+    x, y = (sum(getattr(u, axis) for u in ends if u is not None) / max(1, len(ends)) for axis in ("x", "y"))
+    share = Quantity(value=5.0, unit="%")
+    data = {"tag": free_tag(taken, "N"), "type": "splitter", "spec": {"share_1": share}, "x": x, "y": y + 90.0}
+    splitter = Unit.model_validate(data)
+    parts = inserting(document, tear, splitter, "inlet", "outlet_2")
+    drain = free_tag(taken, "Z")
+    taken |= {part["stream"]["tag"] for part in parts if part["kind"] == "connect"}
+    parts.append({"kind": "add_unit", "unit": {"tag": drain, "type": "product", "spec": {}, "x": x + 120.0, "y": y + 180.0}})
+    ends_at = {"source": {"unit": splitter.tag, "port": "outlet_1"}, "target": {"unit": drain, "port": "inlet"}}
+    parts.append({"kind": "connect", "stream": {"tag": free_tag(taken, "S"), **ends_at}})
+    return tuple(parts)
