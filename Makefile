@@ -20,6 +20,7 @@ lint:
 bench:
 	@bash tools/setup.sh test
 	@.venv/bin/python benchmarks/flashes.py
+	@.venv/bin/python benchmarks/plants.py
 	@.venv/bin/python benchmarks/page.py
 
 soak:

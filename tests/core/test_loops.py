@@ -85,6 +85,14 @@ def test_a_flash_with_vapour_recycle_equals_plain_substitution():
     assert list(result.streams["7"].mole_flows.values()) == pytest.approx(back, rel=1e-8)
 
 
+def test_a_loop_without_a_feed_asks_for_one():
+    units = {"A": ("heater", {"outlet_temperature": q("350 K")}), "B": ("cooler", {"outlet_temperature": q("300 K")})}
+    result = solve(plant(C4, units, ["1: A.outlet -> B.inlet", "2: B.outlet -> A.inlet"]))
+    assert [a.text for a in result.asks if "Nothing enters the loop" in a.text]
+    assert not [f for f in result.findings if f.severity == "fault"]
+    assert not result.complete
+
+
 def test_a_component_that_cannot_leave_is_named():
     units = {
         "F": feed(temperature="250 K", pressure="10 bar"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from wattaxis import CompressionQuestion
 
@@ -47,6 +47,8 @@ class KitOut(Schema):
 
 class CompressionIn(CompressionQuestion):
     """What is to be laid out in a stream."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True)
 
 
 class StageOut(Schema):

@@ -10,6 +10,8 @@ const CLIP = 'wattaxis-piece'
 export const useSheet = defineStore('sheet', () => {
   const plant = usePlant()
   const group = shallowRef<string[]>([])
+  /** A copy under way, which a paste waits for. */
+  let copying: Promise<boolean> = Promise.resolve(false)
   const overlay = ref<Overlay>('none')
   /** Counts what was placed, so that the sheet shows all of itself again. */
   const placed = ref(0)
@@ -53,7 +55,11 @@ export const useSheet = defineStore('sheet', () => {
     return (reply.data?.piece as Piece | undefined) ?? null
   }
   /** Copied pieces outlive the page, so that they can be placed in another plant. */
-  async function copy(): Promise<boolean> {
+  function copy(): Promise<boolean> {
+    copying = take()
+    return copying
+  }
+  async function take(): Promise<boolean> {
     if (!chosen.value.length) return false
     const taken = await piece()
     if (!taken) return false
@@ -61,6 +67,7 @@ export const useSheet = defineStore('sheet', () => {
     return true
   }
   async function paste(): Promise<void> {
+    await copying
     const kept = localStorage.getItem(CLIP)
     if (kept) await place(JSON.parse(kept) as Piece)
   }

@@ -190,11 +190,14 @@ class _Search:
                     break
         return matrix
 
-    def run(self, start: np.ndarray) -> None:
-        """Search from ``start``; what was found is in ``best``."""
+    def run(self, start: np.ndarray, slope: np.ndarray | None = None) -> None:
+        """Search from ``start``; what was found is in ``best``. ``slope`` may be that of an earlier search that ended there."""
         values = np.clip(start, self.low, self.high)
         left = self.residual(values)
         if left is None:
+            return
+        if self.met and slope is not None:
+            self.slope = slope
             return
         self._newton(values, left)
         if not self.met and len(self.aims) == 1 and not self.stopped:
@@ -207,6 +210,7 @@ class _Search:
 
     def _newton(self, values: np.ndarray, left: np.ndarray) -> None:
         slope, fresh = self.slopes(values, left), True
+        left, slope = self._sized(values, left, slope)
         self.slope = slope
         for _ in range(MOST):
             if self.stopped or np.abs(left).max() <= MET or not np.isfinite(slope).all():
@@ -224,6 +228,18 @@ class _Search:
             scaled = move / self.scale**2
             slope = slope + np.outer(there - left - slope @ move, scaled) / float(move @ scaled)
             values, left, fresh, self.slope = new, there, False, slope
+
+    def _sized(self, values: np.ndarray, left: np.ndarray, slope: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """A target of zero says nothing of its size: what the freed givens move it by, taken as a whole, does. What is left and its slopes anew."""
+        assert self.size is not None
+        assert self.best is not None
+        effect = np.nanmax(np.abs(slope) * np.maximum(np.abs(values), self.scale), axis=1, initial=0.0) * self.size
+        zero = np.array([aim.target.value == 0.0 for aim in self.aims])
+        factor = np.where(zero & np.isfinite(effect) & (effect > self.size), self.size / np.maximum(effect, 1e-300), 1.0)
+        self.size = self.size / factor
+        best = self.best[2] * factor
+        self.best = (float(np.abs(best).max()), self.best[1], best)
+        return left * factor, slope * factor[:, None]
 
     def _step(self, values: np.ndarray, left: np.ndarray, slope: np.ndarray) -> np.ndarray:
         """Newton's step in scaled givens; those that it would push through a bound stay there, and the others make up for it."""
@@ -332,13 +348,13 @@ def _find(search: _Search, memory: Memory) -> None:
     key = "|".join(f"{a.formula}:{g.unit}.{g.field}={g.value!r}" for a, g in zip(search.aims, search.givens, strict=True))
     start = np.array([g.value for g in search.givens])
     try:
-        search.run(memory.aims.get(key, start))
+        search.run(*memory.aims.get(key, (start, None)))
         if search.best is None and key in memory.aims and not search.stopped:
             search.run(start)
     except QuantityError as error:
         search.problem = str(error)
     if search.best is not None and search.met:
-        memory.aims[key] = search.best[1]
+        memory.aims[key] = search.best[1], search.slope
 
 
 def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[tuple[AimResult, Finding | None]]:

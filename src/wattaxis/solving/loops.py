@@ -86,7 +86,7 @@ class _Pass:
         return np.concatenate([np.concatenate([np.full(self.n, flow), [row[-2], 10.0 * R * 300.0]]) for row in rows])
 
     def __call__(self, x: np.ndarray) -> np.ndarray | None:
-        """One pass; None when a unit cannot be calculated, which is then kept as ``failure``."""
+        """One pass; None when a unit has no outlets, which is then kept as ``failure``, as one with a fault is that gives some all the same."""
         self.failure = None
         try:
             streams = {**self.outside, **self.unpack(x)}
@@ -99,7 +99,9 @@ class _Pass:
             solved = self.calculator.unit(tag, streams, self.memory)
             if failed(solved):
                 self.failure = solved
-                return None
+                if not solved.outlets:
+                    return None
+                # A quarrel of temperatures on the way may settle itself as the loop fills; only at the end it counts.
             known, loose = self.calculator.named(tag, solved)
             for name, outlet in known.items():
                 returned[name] = outlet

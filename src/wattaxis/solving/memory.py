@@ -26,8 +26,8 @@ class Memory:
         self.hits = 0
         #: Solutions of loops by their tear streams: where the next search starts.
         self.loops: dict[str, np.ndarray] = {}
-        #: Values of freed givens by their aims, likewise.
-        self.aims: dict[str, np.ndarray] = {}
+        #: Values of freed givens by their aims, likewise, and the slopes there.
+        self.aims: dict[str, tuple[np.ndarray, np.ndarray | None]] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
 
     def get(self, key: bytes) -> UnitResult | None:

@@ -236,6 +236,8 @@ def _ideal_gas_heat_capacity(cas: str) -> dict[str, Any] | None:
 
 
 def _checked_cp(coefficients: list[float], low: float, high: float, source: str) -> dict[str, Any] | None:
+    if not (math.isfinite(low) and math.isfinite(high)):  # of atoms, whose heat capacity is 5/2 R at any temperature
+        low, high = 1.0, 6000.0
     grid = np.linspace(low, high, 50)
     values = sum(c * grid**k for k, c in enumerate(coefficients))
     if np.min(values) < 1.5 * R:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,7 +19,7 @@ from wattaxis.unitops.thermal import NO_PRESSURE_LOSS
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
-_SEGMENTS = 40
+_SEGMENTS, _ROUGH = 40, 8
 #: Below this approach (K) the area runs away.
 _CLOSE = 1e-3
 _NO_LOSS = "no pressure loss was given"
@@ -50,17 +50,40 @@ class _Side:
     pressure: float
     model: PropertyModel
     reached: State | None = None
+    #: States that were needed already, by heat and share.
+    known: dict[tuple[float, float], State] = field(default_factory=dict)
+    #: Enthalpies of bubble and dew points, by vapour fraction and pressure.
+    edges: dict[tuple[float, float], float] = field(default_factory=dict)
+    #: Where the last one was, K: the next is not far.
+    near: float = 0.0
 
     def after(self, heat: float, share: float = 1.0) -> State:
         """The state after taking up ``heat`` (W), ``share`` of the way through."""
-        p = self.inlet.state.pressure + share * (self.pressure - self.inlet.state.pressure)
+        if (heat, share) in self.known:
+            return self.known[heat, share]
+        h, p = self.enthalpy_after(heat), self.pressure_at(share)
         try:
-            return self.model.flash(
-                self.inlet.state.fractions, P=p, H=self.inlet.state.enthalpy + heat / self.inlet.flow, guess=self.inlet.state.temperature
-            )
+            state = self.model.flash(self.inlet.state.fractions, P=p, H=h, guess=self.near or self.inlet.state.temperature)
         except FlashError as error:
             word = "gives up more heat than it holds" if heat < 0.0 else "would take up more heat than it can below 6000 K"
             raise UnitFault(f"With a duty of {abs(heat) / 1e3:.4g} kW the {self.name} stream {word}.", "Give a smaller duty.", "duty") from error
+        self.known[heat, share], self.near = state, state.temperature
+        return state
+
+    def pressure_at(self, share: float) -> float:
+        """Pa, ``share`` of the way through."""
+        return self.inlet.state.pressure + share * (self.pressure - self.inlet.state.pressure)
+
+    def enthalpy_after(self, heat: float) -> float:
+        """J/mol after taking up ``heat`` (W)."""
+        return self.inlet.state.enthalpy + heat / self.inlet.flow
+
+    def saturated(self, vapour: float, share: float) -> float:
+        """J/mol at the bubble (0) or dew point (1) at the pressure ``share`` of the way through. Raises FlashError."""
+        p = self.pressure_at(share)
+        if (vapour, p) not in self.edges:
+            self.edges[vapour, p] = self.model.flash(self.inlet.state.fractions, P=p, VF=vapour).enthalpy
+        return self.edges[vapour, p]
 
     def heat_to(self, *, temperature: float | None = None, vapour_fraction: float | None = None) -> float:
         """Heat (W, into the stream) that brings it to a temperature or vapour fraction at its outlet; that state is kept for the outlet."""
@@ -154,13 +177,17 @@ class HeatExchanger(UnitOperation):
         hot = _Side("hot", inlets["hot_in"][0], _pressure(givens, "hot", inlets["hot_in"][0]), model)
         cold = _Side("cold", inlets["cold_in"][0], _pressure(givens, "cold", inlets["cold_in"][0]), model)
         if min(hot.inlet.flow, cold.inlet.flow) <= 0.0:
-            return _without_flow(hot, cold)
+            return _without_heat(hot, cold, Finding("note", "", "One side has no flow: no heat is exchanged.", "Give both feeds a flow."))
         if hot.inlet.state.temperature <= cold.inlet.state.temperature:
             both = f"The hot stream comes at {hot.inlet.state.temperature:.2f} K, the cold one at {cold.inlet.state.temperature:.2f} K"
-            raise UnitFault(f"{both}: no heat can pass.", "Swap the two inlets, or check their temperatures.")
-        duty = _duty(givens, hot, cold)
-        curve = _curve(hot, cold, duty)
-        _refuse_crossing(givens, curve)
+            fault = Finding("fault", "", f"{both}: no heat can pass.", "Swap the two inlets, or check their temperatures.")
+            return _without_heat(hot, cold, fault)
+        try:
+            duty = _duty(givens, hot, cold)
+            curve = _curve(hot, cold, duty)
+        except UnitFault as fault:
+            # With outlets all the same: in a loop that fills, the next pass may settle it.
+            return _without_heat(hot, cold, fault.finding(""))
         ends = {"hot": hot.leaves(-duty), "cold": cold.leaves(duty)}
         ua, closest = curve.ua(), int(np.argmin(curve.gaps))
         values = (
@@ -171,7 +198,7 @@ class HeatExchanger(UnitOperation):
             *_outlet_values(ends, hot, cold),
         )
         parts = {f"{name}_out": StreamState(side.inlet.flow, ends[name]) for name, side in (("hot", hot), ("cold", cold))}
-        return UnitResult(parts, 0.0, values, _findings(duty, curve), diagrams=(_drawn(curve, closest),))
+        return UnitResult(parts, 0.0, values, _findings(givens, duty, curve), diagrams=(_drawn(curve, closest),))
 
 
 def _pressure(givens: Givens, side: str, inlet: StreamState) -> float:
@@ -215,8 +242,8 @@ def _duty(givens: Givens, hot: _Side, cold: _Side) -> float:
 
 
 def _with_approach(hot: _Side, cold: _Side, most: float, approach: float) -> float:
-    def spare(duty: float) -> float:
-        return float(_curve(hot, cold, duty).gaps.min()) - approach
+    def spare(duty: float, segments: int = _SEGMENTS) -> float:
+        return float(_curve(hot, cold, duty, segments).gaps.min()) - approach
 
     inlets_apart = hot.inlet.state.temperature - cold.inlet.state.temperature
     if approach <= 0.0:
@@ -226,14 +253,26 @@ def _with_approach(hot: _Side, cold: _Side, most: float, approach: float) -> flo
         raise UnitFault(text, "Give a smaller approach.", "minimum_approach")
     if spare(most) >= 0.0:
         return most
-    return float(brentq(spare, 0.0, most, xtol=1e-9 * most, rtol=1e-13))
+    # A rough curve brings it near; on the fine one a few secant steps do the rest.
+    near = float(brentq(lambda duty: spare(duty, _ROUGH), 0.0, most, xtol=1e-4 * most)) if spare(most, _ROUGH) < 0.0 else most
+    one, two = near, near * (1.0 - 1e-3)
+    left_one, left_two = spare(one), spare(two)
+    for _ in range(12):
+        if left_one == left_two:
+            break
+        new = min(most, max(0.0, two - left_two * (two - one) / (left_two - left_one)))
+        one, left_one, two, left_two = two, left_two, new, spare(new)
+        if abs(two - one) < 1e-10 * most:
+            return two
+    return float(brentq(spare, 0.0, most, xtol=1e-10 * most, rtol=1e-13))
 
 
-def _curve(hot: _Side, cold: _Side, duty: float) -> _Curve:
+def _curve(hot: _Side, cold: _Side, duty: float, segments: int = _SEGMENTS) -> _Curve:
     """The heat curve for a duty, with the places where a phase appears or vanishes."""
-    shares = np.linspace(0.0, 1.0, _SEGMENTS + 1)
-    for side, sign in ((hot, -1.0), (cold, 1.0)):
-        shares = np.union1d(shares, _turns(side, sign * duty, shares, counter=side is cold))
+    shares = np.linspace(0.0, 1.0, segments + 1)
+    every = max(1, segments // 8)
+    turns = [_turns(side, sign * duty, shares[::every], counter=side is cold) for side, sign in ((hot, -1.0), (cold, 1.0))]
+    shares = np.union1d(shares, np.concatenate(turns))
     hot_t = np.array([hot.after(-duty * s, s).temperature for s in shares])
     cold_t = np.array([cold.after(duty * (1.0 - s), 1.0 - s).temperature for s in shares])
     return _Curve(duty * shares, hot_t, cold_t)
@@ -244,44 +283,58 @@ def _turns(side: _Side, heat: float, shares: Array, counter: bool) -> Array:
     if heat == 0.0:
         return np.empty(0)
 
-    def phases(share: float) -> int:
-        s = 1.0 - share if counter else share
-        state = side.after(heat * s, s)
-        return 0 if state.vapour_fraction <= 0.0 else 2 if state.vapour_fraction >= 1.0 else 1
+    def along(share: float) -> float:
+        return 1.0 - share if counter else share
 
-    coarse = shares[::5]
+    def phases(share: float) -> int:
+        vapour = side.after(heat * along(share), along(share)).vapour_fraction
+        return 0 if vapour <= 0.0 else 2 if vapour >= 1.0 else 1
+
+    kinds = [phases(float(s)) for s in shares]
     found = []
-    kinds = [phases(float(s)) for s in coarse]
-    for k in range(len(coarse) - 1):
-        if kinds[k] != kinds[k + 1]:
-            low, high, low_kind = float(coarse[k]), float(coarse[k + 1]), kinds[k]
-            for _ in range(40):
-                middle = 0.5 * (low + high)
-                if phases(middle) == low_kind:
-                    low = middle
-                else:
-                    high = middle
-            found += [low, high]
+    for k in range(len(shares) - 1):
+        first, last = sorted((kinds[k], kinds[k + 1]))
+        for border in range(first, last):
+            low, high = float(shares[k]), float(shares[k + 1])
+            found.append(_border(side, heat, low, high, border, along, phases))
     return np.array(found)
 
 
-def _refuse_crossing(givens: Givens, curve: _Curve) -> None:
+def _border(side: _Side, heat: float, low: float, high: float, border: int, along: Callable[[float], float], phases: Callable[[float], int]) -> float:
+    """The share at which a side is saturated: where its enthalpy is that of the bubble or dew point at its pressure there."""
+
+    def gap(share: float) -> float:
+        return side.enthalpy_after(heat * along(share)) - side.saturated(float(border), along(share))
+
+    try:
+        return float(brentq(gap, low, high, xtol=1e-13))
+    except (ValueError, FlashError):
+        # Near a critical point there may be no such point: halve between the phases that were seen.
+        start = phases(low) > border
+        for _ in range(40):
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if (phases(middle) > border) == start else (low, middle)
+        return high
+
+
+def _crossing(givens: Givens, curve: _Curve) -> Finding:
+    """The place where the temperatures cross; the outlets stand all the same."""
     worst = int(np.argmin(curve.gaps))
-    if curve.gaps[worst] >= 0.0:
-        return
     share = curve.heat[worst] / curve.heat[-1] if curve.heat[-1] else 0.0
     where = "at the hot inlet" if worst == 0 else "at the cold inlet" if worst == len(curve.heat) - 1 else f"after {100 * share:.0f} % of the duty"
     text = f"The temperatures cross {where}: the hot stream has {curve.hot[worst]:.2f} K there, the cold one {curve.cold[worst]:.2f} K."
     given = [key for key in HeatExchanger.choices[0].fields if givens.raw(key) is not None]
     changes = {**dict.fromkeys(given), "minimum_approach": {"value": 10.0, "unit": "K"}}
     repair = ({"kind": "set_values", "unit": "", "values": changes},)
-    raise UnitFault(text, "Ask for less heat.", given[0] if given else None, repair, "Keep an approach of 10 K instead")
+    return Finding("fault", "", text, "Ask for less heat.", given[0] if given else None, repair, "Keep an approach of 10 K instead")
 
 
-def _findings(duty: float, curve: _Curve) -> tuple[Finding, ...]:
+def _findings(givens: Givens, duty: float, curve: _Curve) -> tuple[Finding, ...]:
     if duty < 0.0:
         text = f"Heat goes the wrong way: {abs(duty) / 1e3:.4g} kW from the cold to the hot stream."
         return (Finding("fault", "", text, "Check the outlet value; it lies beyond the inlet."),)
+    if curve.gaps.min() < 0.0:
+        return (_crossing(givens, curve),)
     if curve.gaps.min() < 2.0:
         text = f"The streams come within {curve.gaps.min():.2g} K of each other: the area becomes very large."
         return (Finding("caution", "", text, "5 to 20 K are usual.", "minimum_approach"),)
@@ -301,15 +354,14 @@ def _outlet_values(ends: Mapping[str, State], hot: _Side, cold: _Side) -> list[R
     return found
 
 
-def _without_flow(hot: _Side, cold: _Side) -> UnitResult:
-    """Where a side stands still nothing is exchanged; both leave as they came, at their outlet pressures."""
+def _without_heat(hot: _Side, cold: _Side, finding: Finding) -> UnitResult:
+    """Where a side stands still, or comes in colder than the other, nothing is exchanged; both leave as they came, at their outlet pressures."""
     ends = {}
     for side in (hot, cold):
         came = side.inlet.state
         ends[side.name] = side.model.flash(came.fractions, P=side.pressure, H=came.enthalpy, guess=came.temperature)
     parts = {f"{s.name}_out": StreamState(s.inlet.flow, ends[s.name]) for s in (hot, cold)}
-    note = Finding("note", "", "One side has no flow: no heat is exchanged.", "Give both feeds a flow.")
-    return UnitResult(parts, 0.0, (ResultValue("duty", "Duty", "power", 0.0), *_outlet_values(ends, hot, cold)), (note,))
+    return UnitResult(parts, 0.0, (ResultValue("duty", "Duty", "power", 0.0), *_outlet_values(ends, hot, cold)), (finding,))
 
 
 def _drawn(curve: _Curve, closest: int) -> Diagram:

@@ -10,7 +10,7 @@ from wattaxis.properties.kernels import inner
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties
 from wattaxis.properties.kernels.vapour import log_phi_vapour
-from wattaxis.properties.layout import ACTIVITY, COVOLUME, IDEAL_GAS, LIQUID, OMEGA, PC, PREDICTIVE, ROOT_A, STABLE, TC, VAPOUR_FORM
+from wattaxis.properties.layout import ACTIVITY, COVOLUME, IDEAL_GAS, LIQUID, OMEGA, PC, PREDICTIVE, ROOT_A, STABLE, TC, VAPOUR, VAPOUR_FORM
 
 #: Starts of the cubic models; activity models and predicted attractions take every component nearly pure instead of the last three.
 STARTS, COMMON_STARTS = 8, 5
@@ -271,7 +271,11 @@ def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
             continue
         if which >= first:
             _start(kind, which, z, d, log_k, par, w)
-        if _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
+        followed = root
+        if kind < ACTIVITY and first <= which < COMMON_STARTS:
+            # Where compositions are nearly alike (narrow boiling) the stable root at the start is that of the feed; the trial must keep its own.
+            followed = VAPOUR if which in VAPOUR_LIKE else LIQUID
+        if _trial(kind, followed, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
             total = 0.0
             for i in range(n):
                 total += w[i]

@@ -1,4 +1,4 @@
-"""Loads the demo: a person to sign in as, and the Sandlark Bay project. Safe to run again."""
+"""Loads the demo: a person to sign in as, the Sandlark Bay project and small plants. Safe to run again."""
 
 from importlib.resources import files
 
@@ -10,7 +10,7 @@ from projects.service import add_variant, create_project
 from wattaxis.flowsheet import Document, load
 
 NAME, PASSWORD = "engineer", "sandlark-bay"
-PROJECT = "Sandlark Bay"
+PROJECT, SMALL = "Sandlark Bay", "Small plants"
 
 
 def example(name: str) -> Document:
@@ -32,4 +32,10 @@ class Command(BaseCommand):
         if not Project.objects.filter(name=PROJECT, members=person).exists():
             base = create_project(PROJECT, person, example("sandlark_bay"))
             add_variant(base.project, "Alcohol recycle", example("sandlark_bay_recycle"), person)
+            add_variant(base.project, "Butanone plant", example("butanone_plant"), person)
+        if not Project.objects.filter(name=SMALL, members=person).exists():
+            small = create_project(SMALL, person, example("ammonia_loop"))
+            small.name = "Ammonia loop"
+            small.save()
+            add_variant(small.project, "Hydrogen compression", example("hydrogen_compression"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
