@@ -107,10 +107,10 @@ function remove(id: string) {
         <b class="font-medium">{{ model.title }}</b> ({{ model.source }}). <b class="font-medium">For:</b>
         {{ model.use }} <b class="font-medium">Mind:</b> {{ model.limits }}
       </p>
-      <label v-if="model?.beside === 'vapour'" class="mb-4 flex items-center gap-2">
-        <span class="text-ink2">Vapour over the liquid</span>
+      <label v-if="model?.beside === 'vapour'" class="mb-4 grid grid-cols-[auto_minmax(0,1fr)] items-center gap-3">
+        <span class="whitespace-nowrap text-ink2">Vapour over the liquid</span>
         <select
-          class="input w-auto!"
+          class="input max-w-[440px]!"
           name="vapour"
           :value="plant.document?.chemistry.vapour"
           :disabled="!plant.editable"

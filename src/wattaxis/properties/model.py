@@ -109,6 +109,11 @@ class PropertyModel:
         return layout.IDEAL < self._code < layout.ACTIVITY
 
     @property
+    def vapour_may_change(self) -> bool:
+        """Whether this is an activity model, over which another vapour may lie."""
+        return self._code >= layout.ACTIVITY
+
+    @property
     def ideal_vapour(self) -> bool:
         """Whether the vapour is an ideal gas over a liquid whose fugacity does not depend on pressure."""
         return not self.equation_of_state and self.vapour == IDEAL_GAS

@@ -190,8 +190,9 @@ class _Search:
                     break
         return matrix
 
-    def run(self, start: np.ndarray, slope: np.ndarray | None = None) -> None:
-        """Search from ``start``; what was found is in ``best``. ``slope`` may be that of an earlier search that ended there."""
+    def run(self, start: np.ndarray, slope: np.ndarray | None = None, size: np.ndarray | None = None) -> None:
+        """Search from ``start``; what was found is in ``best``. ``slope`` and ``size`` may be those of an earlier search that ended there."""
+        self.size = size
         values = np.clip(start, self.low, self.high)
         left = self.residual(values)
         if left is None:
@@ -348,13 +349,13 @@ def _find(search: _Search, memory: Memory) -> None:
     key = "|".join(f"{a.formula}:{g.unit}.{g.field}={g.value!r}" for a, g in zip(search.aims, search.givens, strict=True))
     start = np.array([g.value for g in search.givens])
     try:
-        search.run(*memory.aims.get(key, (start, None)))
+        search.run(*memory.aims.get(key, (start, None, None)))
         if search.best is None and key in memory.aims and not search.stopped:
             search.run(start)
     except QuantityError as error:
         search.problem = str(error)
     if search.best is not None and search.met:
-        memory.aims[key] = search.best[1], search.slope
+        memory.aims[key] = search.best[1], search.slope, search.size
 
 
 def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[tuple[AimResult, Finding | None]]:

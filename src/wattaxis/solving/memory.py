@@ -26,8 +26,8 @@ class Memory:
         self.hits = 0
         #: Solutions of loops by their tear streams: where the next search starts.
         self.loops: dict[str, np.ndarray] = {}
-        #: Values of freed givens by their aims, likewise, and the slopes there.
-        self.aims: dict[str, tuple[np.ndarray, np.ndarray | None]] = {}
+        #: Values of freed givens by their aims, likewise, with the slopes there and what counts as one in each aim.
+        self.aims: dict[str, tuple[np.ndarray, np.ndarray | None, np.ndarray | None]] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
 
     def get(self, key: bytes) -> UnitResult | None:

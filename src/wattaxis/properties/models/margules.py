@@ -15,7 +15,7 @@ class Margules(LocalModel):
         "Margules",
         "Margules 1895, three suffixes, summed over pairs",
         "Binary mixtures of similar molecules; textbook cases.",
-        "Poor for strongly different molecules and for more than two components. Ideal vapour.",
+        "Poor for strongly different molecules and for more than two components. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=40,
     )

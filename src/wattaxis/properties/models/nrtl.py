@@ -18,7 +18,7 @@ class Nrtl(LocalModel):
         "NRTL",
         "Renon, Prausnitz 1968",
         "Polar liquids at low pressure, also where they split into two: alcohols, ketones, esters, water.",
-        "Ideal vapour: up to about 5 bar, no vapours that associate. Gases dissolve by Henry's law. Pairs must be known.",
+        "Above 5 bar choose a real vapour; none of them associates. Gases dissolve by Henry's law. Pairs must be known.",
         (
             *directed("a"),
             *directed("b", "K"),

@@ -78,7 +78,7 @@ class Unifac(GroupModel):
         "UNIFAC",
         "Fredenslund, Jones, Prausnitz 1975; parameters as published up to Hansen and others 1991 and later",
         "A first estimate where no pair has been measured; 275 to 425 K, a few bar.",
-        "An estimate, not a measurement, and marked so. Ideal vapour. Poor for liquid-liquid splits and at infinite dilution of water.",
+        "An estimate, not a measurement, and marked so. Above 5 bar choose a real vapour. Poor for two liquids and for traces of water.",
         order=30,
     )
 
@@ -93,7 +93,7 @@ class UnifacDortmund(GroupModel):
         "UNIFAC, Dortmund form",
         "Weidlich, Gmehling 1987; parameters as published up to 2016",
         "As UNIFAC, better over temperature, for heats of mixing and at infinite dilution.",
-        "An estimate, not a measurement, and marked so. Ideal vapour.",
+        "An estimate, not a measurement, and marked so. Above 5 bar choose a real vapour.",
         order=31,
     )
 

@@ -23,7 +23,7 @@ class Uniquac(LocalModel):
         "UNIQUAC",
         "Abrams, Prausnitz 1975",
         "As NRTL, with sizes of the molecules from their groups; good where they differ much.",
-        "Ideal vapour. Needs r and q of every component. Pairs must be known.",
+        "Above 5 bar choose a real vapour. Needs r and q of every component. Pairs must be known.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=21,
     )

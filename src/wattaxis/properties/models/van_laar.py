@@ -22,7 +22,7 @@ class VanLaar(LocalModel):
         "Van Laar",
         "van Laar 1910, summed over pairs",
         "Binary mixtures with deviations of one sign; textbook cases.",
-        "Both constants of a pair must have the same sign. Ideal vapour.",
+        "Both constants of a pair must have the same sign. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=41,
     )

@@ -17,7 +17,7 @@ class Wilson(LocalModel):
         "Wilson",
         "Wilson 1964",
         "Alcohols and other polar substances with hydrocarbons that mix fully, at low pressure.",
-        "It can never split a liquid in two: not for water with anything that does not mix with it. Ideal vapour.",
+        "It can never split a liquid in two: not for water with anything that does not mix with it. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
         order=22,
     )
