@@ -17,8 +17,7 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       'elk.direction': 'RIGHT',
       'elk.spacing.nodeNode': '56',
       'elk.layered.spacing.nodeNodeBetweenLayers': '100',
-      'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
-      'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
+      'elk.layered.cycleBreaking.strategy': 'GREEDY',
     },
     children: placed.map(({ unit, type }) => {
       const s = symbolOf(type?.symbol)

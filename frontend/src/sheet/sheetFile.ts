@@ -25,6 +25,10 @@ export function sheetSvg(
     xs.push(a.x, a.x + a.width)
     ys.push(a.y, a.y + a.height)
   }
+  for (const n of document.notes ?? []) {
+    xs.push(n.x ?? 0, (n.x ?? 0) + 6 * Math.max(...n.text.split('\n').map((t) => t.length)))
+    ys.push(n.y ?? 0, (n.y ?? 0) + 14 * (n.text.split('\n').length + 1))
+  }
   const [left, top] = [Math.min(...xs, 0) - 40, Math.min(...ys, 0) - 40]
   const [width, height] = [Math.max(...xs, 400) + 60 - left, Math.max(...ys, 200) + 90 - top]
   const parts: string[] = []
