@@ -52,7 +52,9 @@ def test_units_asks_findings_and_history(page):
     page.select("E-103")
     page.type_value("outlet_temperature", Keys.BACKSPACE)
     page.click("//button[contains(., 'Asks and findings')]")
-    page.text("E-103 needs one value for its outlet: outlet temperature, temperature change, heat removed or outlet vapour fraction.")
+    page.text(
+        "E-103 needs one value for its outlet: outlet temperature, temperature change, heat removed, outlet vapour fraction, superheat or subcooling."
+    )
     page.press(Keys.ESCAPE)
     page.press(Keys.ESCAPE)
     page.find("section[aria-label=Results] li button.link").click()
