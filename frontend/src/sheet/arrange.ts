@@ -17,9 +17,10 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       'elk.direction': 'RIGHT',
       'elk.spacing.nodeNode': '56',
       'elk.layered.spacing.nodeNodeBetweenLayers': '100',
-      'elk.layered.cycleBreaking.strategy': 'GREEDY',
+      'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
+      'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
     },
-    children: placed.map(({ unit, type }) => {
+    children: downstream(placed, inner).map(({ unit, type }) => {
       const s = symbolOf(type?.symbol)
       return {
         id: unit.tag,
@@ -55,6 +56,23 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       [round(left + (n.x ?? 0) - corner[0]), round(top + (n.y ?? 0) - corner[1])] as [number, number],
     ]),
   )
+}
+/** From the feeds on, so that recycles are what runs back. */
+function downstream(placed: Placed[], streams: Stream[]): Placed[] {
+  const fed = new Set(streams.map((s) => s.target.unit))
+  const found = new Map<string, Placed>()
+  const byTag = new Map(placed.map((p) => [p.unit.tag, p]))
+  const queue = placed.filter((p) => !fed.has(p.unit.tag))
+  for (const start of [...queue, ...placed]) {
+    const walk = [start]
+    for (let next = walk.shift(); next; next = walk.shift()) {
+      if (found.has(next.unit.tag)) continue
+      found.set(next.unit.tag, next)
+      const tag = next.unit.tag
+      walk.push(...streams.filter((s) => s.source.unit === tag).map((s) => byTag.get(s.target.unit)!))
+    }
+  }
+  return [...found.values()]
 }
 function round(value: number): number {
   return Math.round(value)
