@@ -29,7 +29,7 @@ from django.contrib.auth import get_user_model
 from projects.models import Membership, Project
 for k in range(8):
     person = get_user_model().objects.create_user(f"person{k}", password="long-enough-word")
-    Membership.objects.create(project=Project.objects.get(), user=person, role="editor")
+    Membership.objects.create(project=Project.objects.get(name="Sandlark Bay"), user=person, role="editor")
 """
 
 

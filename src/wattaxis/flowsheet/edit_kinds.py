@@ -29,6 +29,7 @@ from wattaxis.quantities import Quantity
 class EditError(ValueError):
     """An edit that cannot be made; ``str()`` says why and what would be accepted.
 
+    >>> from wattaxis import Document, edit
     >>> try:
     ...     edit(Document(), "remove_unit", tag="E-101")
     ... except EditError as error:

@@ -34,7 +34,11 @@ class FreeValue(Part):
 
 
 class Piece(Part):
-    """Units with their places from the upper left corner on, the streams between them, and the components that their values speak of."""
+    """Units with their places from the upper left corner on, the streams between them, and the components that their values speak of.
+
+    >>> Piece.model_validate({"name": "Mixing", "units": [{"tag": "M-101", "type": "mixer", "spec": {}}]}).units[0].tag
+    'M-101'
+    """
 
     name: str = Field(default="", max_length=60)
     text: str = Field(default="", max_length=600)

@@ -98,6 +98,6 @@ def model_infos() -> dict[str, ModelInfo]:
     """What is said of every property model, by its key.
 
     >>> [key for key in model_infos()][:3]
-    ['peng-robinson', 'soave-redlich-kwong', 'nrtl']
+    ['peng-robinson', 'soave-redlich-kwong', 'predictive-soave-redlich-kwong']
     """
     return {key: kind.info for key, kind in model_kinds().items()}

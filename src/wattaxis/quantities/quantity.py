@@ -25,7 +25,7 @@ class QuantityError(ValueError):
     ...     parse("95 kg", "temperature")
     ... except QuantityError as error:
     ...     str(error).split(";")[0]
-    '"kg" is a unit of another quantity'
+    '"kg" is a unit of mass'
     """
 
 

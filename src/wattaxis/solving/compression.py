@@ -27,7 +27,13 @@ _STEP, _DOWN = 140.0, 110.0
 
 class CompressionQuestion(BaseModel):
     """What is to be laid out in a stream: the pressure to reach, the discharge temperature not to be passed, the temperature that the coolers reach,
-    the pressure loss of each cooler, isentropic efficiency, and whether the last stage is cooled too."""
+    the pressure loss of each cooler, isentropic efficiency, and whether the last stage is cooled too.
+
+    >>> from wattaxis import Quantity
+    >>> hot, warm, high = Quantity(value=140, unit="degC"), Quantity(value=35, unit="degC"), Quantity(value=20, unit="bar")
+    >>> str(CompressionQuestion(stream="S-01", pressure=high, limit=hot, cooled_to=warm).loss)
+    '0.2 bar'
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
