@@ -14,6 +14,8 @@ from wattaxis import Memory, edit, solve
 
 #: Units wanted, loops.
 SIZES = ((50, 5), (150, 15), (300, 30))
+#: Recycles that go back far multiply: with more than this thousands of times the feed would go round in the largest plant.
+SHARE = 0.3
 
 
 def main() -> None:
@@ -22,7 +24,7 @@ def main() -> None:
     print("| units | loops | from nothing, s | a unit, ms | after an edit at the end, s | closed | memory, MB |")
     print("|---|---|---|---|---|---|---|")
     for wanted, loops in SIZES:
-        document = maze(int(wanted / 1.6), loops, 11)
+        document = maze(int(wanted / 1.6), loops, 11, SHARE)
         memory = Memory(4 * len(document.units) + 200)
         started = time.perf_counter()
         result = solve(document, memory=memory)

@@ -166,3 +166,13 @@ def test_plants_made_at_random_close_whatever_the_order_of_their_document(seed):
     for tag, stream in result.streams.items():
         assert other.streams[tag].mole_flow == pytest.approx(stream.mole_flow, rel=1e-7, abs=1e-8)
         assert other.streams[tag].temperature == pytest.approx(stream.temperature, rel=1e-8)
+
+
+@pytest.mark.parametrize(("stages", "loops", "units"), [(93, 15, 140), (187, 30, 290)])
+def test_large_plants_of_nested_recycles_close_from_nothing(stages, loops, units):
+    document = maze(stages, loops, 11, 0.3)
+    assert len(document.units) > units
+    result = solve(document)
+    assert result.complete, [f.text for f in result.findings if f.severity == "fault"]
+    assert all(loop.closed for loop in result.loops)
+    assert abs(result.balance.mass_gap) < 1e-8

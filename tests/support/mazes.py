@@ -10,8 +10,8 @@ from plants import C4, feed, plant, q
 from wattaxis import Document
 
 
-def maze(size: int, loops: int, seed: int) -> Document:
-    """A line of ``size`` stages; ``loops`` splitters send part of the flow back to an earlier mixer, with a purge each."""
+def maze(size: int, loops: int, seed: int, most: float = 0.7) -> Document:
+    """A line of ``size`` stages; ``loops`` splitters send part of the flow, ``most`` at most, back to an earlier mixer."""
     rng = random.Random(seed)
     units: dict[str, tuple[str, dict[str, Any]]] = {"F": feed(temperature="350 K", pressure="20 bar")}
     streams: list[str] = []
@@ -49,7 +49,7 @@ def maze(size: int, loops: int, seed: int) -> Document:
             line(f"{tag}.inlet")
             last = f"{tag}.outlet"
         for start, number in backs.get(stage, []):
-            units[f"P{number}"] = ("splitter", {"share_1": q(f"{rng.uniform(0.1, 0.7):.3f}")})
+            units[f"P{number}"] = ("splitter", {"share_1": q(f"{rng.uniform(0.1, most):.3f}")})
             line(f"P{number}.inlet")
             line(f"M{start}.inlet", f"P{number}.outlet_1")
             last = f"P{number}.outlet_2"

@@ -237,7 +237,8 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     """A component that enters the loop and does not leave it, or a recycle that has run away."""
     flows = g.reshape(-1, passes.n + 2)[:, : passes.n].sum(axis=0)
     total = float(passes.feed.sum())
-    if count < 4 or total <= 0.0:
+    # A stream needs a pass for every torn one on its way before it can have left at all.
+    if count < 4 + 2 * len(passes.group.tears) or total <= 0.0:
         return None
     stuck = [i for i in range(passes.n) if passes.feed[i] > 1e-9 * total and passes.left[i] < 1e-9 * passes.feed[i] and flows[i] > 2 * passes.feed[i]]
     if not stuck and flows.sum() > RUNAWAY * total:
