@@ -69,6 +69,15 @@ def test_densities_and_the_way_back_everywhere(t, p):
         assert state.phases[0].heat_capacity == pytest.approx(slope, rel=5e-3)
 
 
+def test_no_loop_of_the_equation_is_taken_for_a_fluid():
+    """Along the whole boiling line, from a thousandth of the vapour pressure to thirty times it."""
+    for t in np.linspace(274.0, 646.0, 38):
+        boiling = iapws.iapws95_saturation(float(t))[0]
+        for ratio in (1e-3, 0.03, 0.5, 0.97, 1.03, 3.0, 30.0):
+            state = STEAM.flash([1.0], T=float(t), P=float(boiling * ratio))
+            assert state.phases[0].density == pytest.approx(iapws.iapws95_rho(float(t), float(boiling * ratio)), rel=1e-6)
+
+
 def test_wet_steam_and_the_ends_of_the_range():
     wet = STEAM.flash([1.0], P=1e6, VF=0.9)
     again = STEAM.flash([1.0], P=1e6, S=wet.entropy)

@@ -389,7 +389,11 @@ def _energy(delta, tau, wanted):
 
 @inner
 def density(root, t, p):
-    """delta of the liquid, the vapour, or the one of lower Gibbs energy; where a branch has ended, the other."""
+    """delta of the liquid, the vapour, or the one of lower Gibbs energy; where a branch has ended, the other.
+
+    Half-way from a saturated density to the critical one every branch has ended (a mean-field spinodal lies at 0.58 of the way): what Newton finds
+    beyond is a loop of the equation, not a fluid.
+    """
     tau = T_C / t
     wanted = p / (RHO_C * R_WATER * t)
     if t >= T_C:
@@ -401,11 +405,12 @@ def density(root, t, p):
     compressed = wanted > edge * (1.0 + edge * f_d)
     if root != VAPOUR or compressed:
         liquid = _newton(edge, tau, wanted)
-        if liquid < 1.0:
+        if liquid < 1.0 + 0.5 * (edge - 1.0):
             liquid = _bracketed(1.0, 5.0, tau, wanted) if compressed else -1.0
     if root != LIQUID or liquid < 0.0:
-        vapour = _newton(min(wanted, _vapour_density(t)), tau, wanted)
-        if vapour > 1.0:
+        thin = _vapour_density(t)
+        vapour = _newton(min(wanted, thin), tau, wanted)
+        if vapour > 1.0 - 0.5 * (1.0 - thin):
             vapour = -1.0
     if root == LIQUID and liquid > 0.0:
         return liquid
