@@ -72,7 +72,7 @@ export function useSheetActions() {
     )
     if (!refused) plant.selected = tag
   }
-  /** Unit types that fit into a line: one inlet, one outlet. */
+  /** Unit types that fit into a line: one inlet, and an outlet where the line goes on. */
   function inLine(): UnitType[] {
     return (catalogue.data?.unit_types ?? []).filter(
       (t) =>

@@ -13,9 +13,6 @@ from pydantic import Field, ValidationError
 
 from wattaxis.flowsheet.document import Document, DocumentComponent, DocumentError, End, Part, Stream, Tag, Unit, _plain, to_data
 
-#: Where symbols of a placed piece stand apart from the original, sheet units.
-BESIDE = 60.0
-
 
 class Connection(Part):
     """A place of a piece where a stream used to cross its border: what came or went there, and the port."""

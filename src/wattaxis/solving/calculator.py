@@ -119,7 +119,8 @@ def _handed_over(
 
     def taken(stream: StreamState) -> StreamState:
         nonlocal change
-        if stream.state.model is model:
+        # By its kind, not as an object: a remembered state may hold an equal model that was made before.
+        if stream.state.model.kind == model.kind:
             return stream
         made = StreamState(stream.flow, in_model(stream.state, model))
         change += made.enthalpy_flow - stream.enthalpy_flow

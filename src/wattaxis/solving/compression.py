@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel, ConfigDict
 
-from wattaxis.flowsheet import Document, models_of
+from wattaxis.flowsheet import Document, property_model
 from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.errors import FlashError
 from wattaxis.quantities import Quantity, from_si, to_si
@@ -84,7 +84,7 @@ def lay_out_compression(document: Document, question: CompressionQuestion, memor
     known = result.streams.get(question.stream)
     if known is None:
         raise ValueError(f"{question.stream} is not calculated yet: its temperature, pressure and composition are needed.")
-    model = next(iter(models_of(document).values()))
+    model = property_model(document.chemistry)
     z = [known.mole_fractions[c.id] for c in model.components]
     start = model.flash(z, T=known.temperature, P=known.pressure)
     target = to_si(question.pressure, "pressure")
