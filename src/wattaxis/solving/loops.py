@@ -202,9 +202,12 @@ def _mixed(points: list[np.ndarray], returns: list[np.ndarray], scale: np.ndarra
 
 
 def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
-    """Flows stay above a tenth of what came back, pressures within a factor of two, enthalpies within twenty R T of it."""
+    """Bounds on a step: flows above a tenth of what came back and below a runaway (where rounding would hide what enters and pass for closed);
+    pressures within a factor of two, enthalpies within twenty R T of what came back.
+    """
     rows, asked = g.reshape(-1, passes.n + 2), wanted.reshape(-1, passes.n + 2).copy()
-    asked[:, : passes.n] = np.maximum(asked[:, : passes.n], 0.1 * rows[:, : passes.n])
+    most = np.maximum(rows[:, : passes.n], 2.0 * RUNAWAY * float(passes.feed.sum()))
+    asked[:, : passes.n] = np.clip(asked[:, : passes.n], 0.1 * rows[:, : passes.n], most)
     asked[:, -2] = np.clip(asked[:, -2], 0.5 * rows[:, -2], 2.0 * rows[:, -2])
     asked[:, -1] = np.clip(asked[:, -1], rows[:, -1] - 20 * R * 300, rows[:, -1] + 20 * R * 300)
     return np.asarray(asked.ravel())
