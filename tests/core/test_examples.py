@@ -8,7 +8,7 @@ import pytest
 
 from wattaxis import Memory, PropertyModel, edit, load, solve
 
-NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression")
+NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression", "steam_power")
 #: Random edits of each example.
 EDITS = int(os.environ.get("WATTAXIS_EDITS", "25"))
 

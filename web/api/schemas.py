@@ -12,7 +12,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Area, Note
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
-from wattaxis.solving.results import AimResult, Assumption, Balance, LoopResult, PinResult, StreamResult, UnitState
+from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding
 
 
@@ -349,6 +349,7 @@ class ResultOut(Schema):
     pins: list[PinResult] = []
     loops: list[LoopResult] = []
     aims: list[AimResult] = []
+    energies: dict[str, EnergyResult] = {}
 
 
 class ProposalOut(Schema):
@@ -484,6 +485,7 @@ class PortOut(Schema):
     many: bool
     needed: bool
     place: list[float]
+    kind: Literal["material", "heat", "shaft"]
 
 
 class FieldOut(Schema):

@@ -102,14 +102,14 @@ const placed = computed<Placed[]>(() =>
   })),
 )
 const edges = computed<Edge[]>(() =>
-  linesOf(placed.value, streams.value).map(({ stream: s, points, label }) => ({
+  linesOf(placed.value, streams.value).map(({ stream: s, kind, points, label }) => ({
     id: s.tag,
     type: 'stream',
     source: s.source.unit,
     target: s.target.unit,
     sourceHandle: s.source.port,
     targetHandle: s.target.port,
-    data: { points, label },
+    data: { kind, points, label },
   })),
 )
 /** New places along the streams: for the chosen units where there are several, else for all. */
@@ -179,9 +179,17 @@ function movedPaper(id: string, to: { x: number; y: number }) {
 }
 function connect(link: Connection) {
   if (!link.sourceHandle || !link.targetHandle) return
+  const kind = catalogue.carried(plant.unit(link.source)?.type, link.sourceHandle)
   void actions.join(
-    { unit: link.source, port: link.sourceHandle, title: '' },
-    { unit: link.target, port: link.targetHandle, title: '' },
+    { unit: link.source, port: link.sourceHandle, title: '', kind },
+    { unit: link.target, port: link.targetHandle, title: '', kind },
+  )
+}
+/** Matter goes to matter, heat to heat, a shaft to a shaft. */
+function fits(link: Connection): boolean {
+  const carried = (tag: string, port: string | null | undefined) => catalogue.carried(plant.unit(tag)?.type, port ?? '')
+  return (
+    link.source !== link.target && carried(link.source, link.sourceHandle) === carried(link.target, link.targetHandle)
   )
 }
 defineExpose({ fit, arrange, download })
@@ -204,6 +212,7 @@ defineExpose({ fit, arrange, download })
         :disable-keyboard-a11y="true"
         :zoom-on-double-click="false"
         :edges-updatable="false"
+        :is-valid-connection="fits"
         @node-click="click"
         @selection-end="framed"
         @edge-click="plant.selected = $event.edge.id"
@@ -252,6 +261,14 @@ defineExpose({ fit, arrange, download })
   background: var(--paper);
   border: 1.3px solid var(--act);
   opacity: 0;
+}
+/* Heat and shafts by their form, not by colour alone. */
+.port.heat {
+  border-radius: 0;
+  transform: translate(-50%, -50%) rotate(45deg) !important;
+}
+.port.shaft {
+  border-radius: 0;
 }
 .vue-flow__node:hover .port,
 .vue-flow__handle.connecting,

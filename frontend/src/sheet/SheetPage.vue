@@ -77,7 +77,7 @@ const commands = (): Command[] => {
     const to = actions.freePorts('in')
     for (const a of from)
       for (const b of to)
-        if (a.unit !== b.unit)
+        if (a.unit !== b.unit && a.kind === b.kind)
           list.push({
             id: `join-${a.unit}-${a.port}-${b.unit}-${b.port}`,
             title: `${a.unit} ${a.title.toLowerCase()} to ${b.unit}`,
@@ -113,8 +113,9 @@ function lineCommands(tag: string | null): Command[] {
   const list: Command[] = []
   const add = (title: string, run: () => unknown, keys?: string) =>
     list.push({ id: title, title, group: 'Edit', keys, run })
-  if (tag && plant.stream(tag)) {
-    for (const t of actions.inLine())
+  const line = plant.stream(tag)
+  if (tag && line) {
+    for (const t of plant.kindOf(line) === 'material' ? actions.inLine() : [])
       list.push({
         id: 'insert-' + t.type,
         title: `${t.title} into ${tag}`,
@@ -123,7 +124,7 @@ function lineCommands(tag: string | null): Command[] {
         run: () => actions.insert(t, tag),
       })
     add(`Turn ${tag} round`, () => plant.edit({ kind: 'reverse', tag }))
-    add(`Compress ${tag} in stages`, () => sheet.open('compression', tag))
+    if (plant.kindOf(line) === 'material') add(`Compress ${tag} in stages`, () => sheet.open('compression', tag))
     for (const other of actions.siblings(tag))
       add(`Swap the outlets of ${tag} and ${other}`, () =>
         plant.edit({ kind: 'swap_outlets', first: tag, second: other }),

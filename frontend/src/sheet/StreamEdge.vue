@@ -1,19 +1,20 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { usePlant } from '../stores/plant'
+import type { StreamKind } from '../stores/catalogue'
 import { useSheet } from '../stores/sheet'
 import { useBeside } from './beside'
 import { arrowOf, dashOf, pathOf } from './drawing'
 import type { Label, Point } from './routing'
 
-const props = defineProps<{ id: string; data: { points: Point[]; label: Label } }>()
+const props = defineProps<{ id: string; data: { kind: StreamKind; points: Point[]; label: Label } }>()
 const plant = usePlant()
 const sheet = useSheet()
 const beside = useBeside()
 const path = computed(() => pathOf(props.data.points))
 const state = computed(() => plant.result?.streams[props.id])
 const chosen = computed(() => plant.selected === props.id)
-const dash = computed(() => dashOf(state.value?.vapour_fraction))
+const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction))
 /** As wide as its flow, where that is asked for. */
 const width = computed(() => {
   if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
@@ -22,7 +23,11 @@ const width = computed(() => {
   return 1 + (11 * Math.abs(state.value?.[what] ?? 0)) / largest
 })
 const colour = computed(() =>
-  chosen.value ? 'var(--act)' : state.value && plant.current ? 'var(--ink)' : 'var(--ink-3)',
+  chosen.value
+    ? 'var(--act)'
+    : (state.value || plant.result?.energies?.[props.id]) && plant.current
+      ? 'var(--ink)'
+      : 'var(--ink-3)',
 )
 /** Texts keep clear of a wide line. */
 const clear = computed(() => Math.max(0, width.value / 2 - 1.5))
@@ -36,9 +41,11 @@ const arrow = computed(() => arrowOf(props.data.points))
       :d="path"
       fill="none"
       :stroke="colour"
-      :stroke-width="width"
-      :stroke-dasharray="sheet.overlay === 'none' ? dash : ''"
+      :stroke-width="data.kind === 'shaft' ? 4 : width"
+      :stroke-dasharray="sheet.overlay === 'none' || data.kind === 'heat' ? dash : ''"
     />
+    <!-- A shaft is a double line. -->
+    <path v-if="data.kind === 'shaft'" :d="path" fill="none" stroke="var(--paper)" :stroke-width="1.6" />
     <path :d="arrow" :fill="colour" />
     <text
       class="tag"

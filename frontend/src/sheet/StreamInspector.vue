@@ -43,6 +43,23 @@ const rows = computed(() => {
     }
   })
 })
+const NAMES = { material: 'Stream', heat: 'Heat stream', shaft: 'Shaft' }
+const kind = computed(() => plant.kindOf(props.stream))
+const energy = computed(() => plant.result?.energies?.[props.stream.tag])
+/** A negative power goes against the arrow. */
+const energyRows = computed(() => {
+  const list: [string, number | null | undefined, string][] = [
+    ['Power', energy.value?.power, 'power'],
+    ['Given off from', energy.value?.high, 'temperature'],
+    ['Given off down to', energy.value?.low, 'temperature'],
+  ]
+  return list
+    .filter(([, value]) => value != null)
+    .map(([name, value, what]) => {
+      const unit = catalogue.displayUnit(what, plant.unitSet)
+      return { name, text: numberText(catalogue.shown(value!, what, unit)), unit: unitText(unit) }
+    })
+})
 const phases = computed(() => state.value?.phases ?? [])
 const remarks = computed(() => [...new Set(phases.value.flatMap((p) => p.notes ?? []))])
 /** Transport properties and what else belongs to one phase alone. */
@@ -71,7 +88,9 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
   <div>
     <div class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
       <TagTitle :tag="stream.tag" />
-      <span class="pt-[5px] text-ink2">Stream, {{ state?.phase ?? 'not calculated' }}</span>
+      <span class="pt-[5px] text-ink2"
+        >{{ NAMES[kind] }}, {{ state?.phase ?? (energy ? 'calculated' : 'not calculated') }}</span
+      >
       <button v-if="plant.editable" class="btn ml-auto" @click="actions.remove(stream.tag)">Remove</button>
     </div>
     <p class="px-4 pt-2 text-ink2">
@@ -86,7 +105,18 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
       </button>
       <button class="link" @click="plant.edit({ kind: 'reverse', tag: stream.tag })">Turn round</button>
     </p>
-    <p v-if="!state" class="px-4 py-3 text-ink2">
+    <dl v-if="energy" class="px-4 py-2" :class="plant.current ? '' : 'text-ink3 italic'">
+      <div
+        v-for="r in energyRows"
+        :key="r.name"
+        class="grid grid-cols-[1fr_74px_62px] gap-2 border-b border-rule2 py-[3px]"
+      >
+        <dt>{{ r.name }}</dt>
+        <dd class="text-right">{{ r.text }}</dd>
+        <dd class="text-ink2">{{ r.unit }}</dd>
+      </div>
+    </dl>
+    <p v-else-if="!state" class="px-4 py-3 text-ink2">
       Not calculated yet: a unit upstream still needs values. The list below the sheet says which.
     </p>
     <template v-else>

@@ -9,7 +9,7 @@ const plant = usePlant()
 const catalogue = useCatalogue()
 const basis = ref<'mole_fractions' | 'mass_fractions' | 'mole_flows'>('mole_fractions')
 const copied = ref('')
-const streams = computed(() => plant.document?.streams ?? [])
+const streams = computed(() => (plant.document?.streams ?? []).filter((s) => plant.kindOf(s) === 'material'))
 const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
 type Row = { title: string; unit: string; texts: string[]; numbers: (number | null)[] }
 

@@ -68,6 +68,7 @@ const WORDS = {
       :position="SIDES[sideOf(places.get(port.key)!)]"
       :title="port.title"
       class="port"
+      :class="port.kind"
       :style="{
         left: places.get(port.key)![0] * symbol.width + 'px',
         top: places.get(port.key)![1] * symbol.height + 'px',

@@ -1,5 +1,5 @@
 import type { Edit, Unit, UnitType } from '../api/client'
-import { useCatalogue } from '../stores/catalogue'
+import { useCatalogue, type StreamKind } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { portPlace } from './drawing'
 import { sideOf } from './routing'
@@ -9,7 +9,10 @@ export interface Joint {
   unit: string
   port: string
   title: string
+  kind: StreamKind
 }
+
+const LETTERS: Record<StreamKind, string> = { material: 'S', heat: 'Q', shaft: 'W' }
 
 /** What can be done on the sheet, as edits of the document. */
 export function useSheetActions() {
@@ -31,10 +34,11 @@ export function useSheetActions() {
             )
             return p.many || !used
           })
-          .map((p) => ({ unit: u.tag, port: p.key, title: p.title })),
+          .map((p) => ({ unit: u.tag, port: p.key, title: p.title, kind: p.kind })),
       )
   }
-  const firstFree = (tag: string, direction: 'in' | 'out') => freePorts(direction, tag)[0]
+  const firstFree = (tag: string, direction: 'in' | 'out', kind: StreamKind = 'material') =>
+    freePorts(direction, tag).find((p) => p.kind === kind)
 
   /** Beside the unit it is connected to, its inlet at the height of that outlet, on free paper. */
   function place(type: UnitType, beside: Unit | undefined, from: Joint | undefined): { x: number; y: number } {
@@ -62,30 +66,29 @@ export function useSheetActions() {
   async function add(type: UnitType): Promise<void> {
     const beside = plant.unit(plant.selected)
     const tag = plant.freeTag(type.letter)
-    const from = beside ? firstFree(beside.tag, 'out') : undefined
     const inlet = type.ports.find((p) => p.direction === 'in')
+    const from = beside ? firstFree(beside.tag, 'out', inlet?.kind) : undefined
     const unit = { tag, type: type.type, spec: {}, ...place(type, beside, from) }
     const edits: Edit[] = [{ kind: 'add_unit', unit }]
-    if (from && inlet) edits.push(joinEdit(from, { unit: tag, port: inlet.key, title: '' }))
+    if (from && inlet) edits.push(joinEdit(from, { unit: tag, port: inlet.key, title: '', kind: inlet.kind }))
     const refused = await plant.edit(
       edits.length > 1 ? { kind: 'batch', edits, label: `added ${type.title.toLowerCase()} ${tag}` } : edits[0]!,
     )
     if (!refused) plant.selected = tag
   }
+  const matter = (t: UnitType, direction: 'in' | 'out') =>
+    t.ports.filter((p) => p.direction === direction && p.kind === 'material')
   /** Unit types that fit into a line: one inlet, and an outlet where the line goes on. */
   function inLine(): UnitType[] {
     return (catalogue.data?.unit_types ?? []).filter(
-      (t) =>
-        t.ports.filter((p) => p.direction === 'in').length === 1 &&
-        t.ports.filter((p) => p.direction === 'out').length >= 1,
+      (t) => matter(t, 'in').length === 1 && matter(t, 'out').length >= 1,
     )
   }
   /** Open a stream and put a unit in, half way between its ends. */
   async function insert(type: UnitType, stream: string): Promise<void> {
     const line = plant.stream(stream)
     const [a, b] = [plant.unit(line?.source.unit ?? null), plant.unit(line?.target.unit ?? null)]
-    const inlet = type.ports.find((p) => p.direction === 'in')
-    const outlet = type.ports.find((p) => p.direction === 'out')
+    const [inlet, outlet] = [matter(type, 'in')[0], matter(type, 'out')[0]]
     if (!a || !b || !inlet || !outlet) return
     const tag = plant.freeTag(type.letter)
     const place = { x: Math.round(((a.x ?? 0) + (b.x ?? 0)) / 2), y: Math.round(((a.y ?? 0) + (b.y ?? 0)) / 2) }
@@ -101,12 +104,15 @@ export function useSheetActions() {
   }
   /** Other streams from the same unit. */
   function siblings(stream: string): string[] {
-    const from = plant.stream(stream)?.source.unit
-    return (plant.document?.streams ?? []).filter((s) => s.source.unit === from && s.tag !== stream).map((s) => s.tag)
+    const line = plant.stream(stream)
+    if (!line) return []
+    return (plant.document?.streams ?? [])
+      .filter((s) => s.source.unit === line.source.unit && s.tag !== stream && plant.kindOf(s) === plant.kindOf(line))
+      .map((s) => s.tag)
   }
   function joinEdit(from: Joint, to: Joint): Edit {
     const stream = {
-      tag: plant.freeTag('S'),
+      tag: plant.freeTag(LETTERS[from.kind]),
       source: { unit: from.unit, port: from.port },
       target: { unit: to.unit, port: to.port },
     }

@@ -25,6 +25,8 @@ export const useBeside = createSharedComposable(() => {
       const lines = keys.map((key) => line(stream[key as keyof StreamResult] as number | null, kinds[key] ?? 'number'))
       if (lines.some(Boolean)) found.set(tag, lines.filter(Boolean))
     }
+    for (const [tag, energy] of Object.entries(plant.result?.energies ?? {}))
+      if (shown.stream?.length) found.set(tag, [line(energy.power, 'power')])
     for (const unit of plant.document?.units ?? []) {
       const keys = shownKeys(shown, unit.tag, unit.type)
       const values = new Map((plant.result?.units[unit.tag]?.values ?? []).map((v) => [v.key, v]))

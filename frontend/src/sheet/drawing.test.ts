@@ -59,7 +59,8 @@ describe('what is drawn', () => {
     expect(platePlace(type('exchanger')).x).toBeGreaterThan(20)
   })
   it('tells phases apart by their line', () => {
-    expect([undefined, 0, 1, 0.5].map(dashOf)).toEqual(['', '', '9 4', '12 3 2 3'])
+    expect([undefined, 0, 1, 0.5].map((v) => dashOf('material', v))).toEqual(['', '', '9 4', '12 3 2 3'])
+    expect([dashOf('heat', undefined), dashOf('shaft', undefined)]).toEqual(['1.5 4', ''])
   })
   it('writes paths and arrows', () => {
     expect(pathOf([])).toBe('')

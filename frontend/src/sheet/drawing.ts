@@ -1,4 +1,5 @@
 import type { Stream, Unit, UnitType } from '../api/client'
+import type { StreamKind } from '../stores/catalogue'
 import { labelPlace, routeAll, sideOf, type Box, type Label, type Point, type Side, type Wish } from './routing'
 import { symbolOf } from './symbols'
 
@@ -10,6 +11,7 @@ export interface Placed {
 }
 export interface Line {
   stream: Stream
+  kind: StreamKind
   points: Point[]
   label: Label
 }
@@ -55,7 +57,9 @@ export function linesOf(placed: Placed[], streams: Stream[]): Line[] {
   const routes = routeAll(wishes, boxes)
   return streams.map((stream) => {
     const points = routes.get(stream.tag) ?? []
-    return { stream, points, label: labelPlace(points, stream.tag, boxes) }
+    const source = placed.find((p) => p.unit.tag === stream.source.unit)?.type
+    const kind = source?.ports.find((p) => p.key === stream.source.port)?.kind ?? 'material'
+    return { stream, kind, points, label: labelPlace(points, stream.tag, boxes) }
   })
 }
 
@@ -81,7 +85,9 @@ export function arrowOf(points: Point[]): string {
   return `M${end.x} ${end.y}l${-8 * dx - 4 * dy} ${-8 * dy - 4 * dx}l${8 * dy} ${8 * dx}z`
 }
 
-export function dashOf(vapourFraction: number | undefined): string {
+/** Heat is dotted; matter by how much of it is vapour; liquids and shafts are whole lines. */
+export function dashOf(kind: StreamKind, vapourFraction: number | undefined): string {
+  if (kind === 'heat') return '1.5 4'
   if (vapourFraction === undefined || vapourFraction === 0) return ''
   return vapourFraction === 1 ? '9 4' : '12 3 2 3'
 }

@@ -37,11 +37,12 @@ export function sheetSvg(
       `<rect x="${a.x}" y="${a.y}" width="${a.width}" height="${a.height}" fill="none" stroke="${INK}" stroke-dasharray="3 4" stroke-width="0.8"/>`,
       text(a.x + 6, a.y - 5, a.name, 12),
     )
-  for (const { stream, points, label } of lines) {
-    const dash = dashOf(result?.streams[stream.tag]?.vapour_fraction)
+  for (const { stream, kind, points, label } of lines) {
+    const dash = dashOf(kind, result?.streams[stream.tag]?.vapour_fraction)
     parts.push(
-      `<path d="${pathOf(points)}" fill="none" stroke="${INK}" stroke-width="1.4"${dash ? ` stroke-dasharray="${dash}"` : ''}/>`,
+      `<path d="${pathOf(points)}" fill="none" stroke="${INK}" stroke-width="${kind === 'shaft' ? 4 : 1.4}"${dash ? ` stroke-dasharray="${dash}"` : ''}/>`,
     )
+    if (kind === 'shaft') parts.push(`<path d="${pathOf(points)}" fill="none" stroke="${PAPER}" stroke-width="1.6"/>`)
     parts.push(`<path d="${arrowOf(points)}" fill="${INK}"/>`)
     const x = label.x + (label.upright ? 6 : 0)
     const y = label.y + (label.upright ? 4 : -5)

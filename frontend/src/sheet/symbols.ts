@@ -12,6 +12,9 @@ const exchanger = ['M4 22a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M0 22h12l6-10l8 
 const SYMBOLS: Record<string, Symbol> = {
   'boundary-in': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1z'], plate: 'below' },
   'boundary-out': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1L9 13z'], plate: 'below' },
+  'energy-in': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1z', 'M20 5l-6 9h8l-6 8'], plate: 'below' },
+  'energy-out': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1L9 13z', 'M24 5l-6 9h8l-6 8'], plate: 'below' },
+  header: { width: 24, height: 64, paths: ['M1 1H23V63H1z', 'M12 8V56'], plate: 'below' },
   heater: { width: 44, height: 44, paths: [...exchanger, 'M12 44L36 -2', 'M36 -2l-7 4.5M36 -2l-.5 8'], plate: 'below' },
   cooler: {
     width: 44,

@@ -2,6 +2,8 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { api, type Catalogue, type UnitType } from '../api/client'
 
+export type StreamKind = UnitType['ports'][number]['kind']
+
 /** What the core can do, fetched once: unit types, kinds of quantity, unit sets, property models. */
 export const useCatalogue = defineStore('catalogue', () => {
   const data = ref<Catalogue | null>(null)
@@ -15,6 +17,10 @@ export const useCatalogue = defineStore('catalogue', () => {
   function type(name: string): UnitType | undefined {
     return types.value.get(name)
   }
+  /** What leaves or enters by a port of a unit type. */
+  function carried(name: string | undefined, port: string): StreamKind {
+    return type(name ?? '')?.ports.find((p) => p.key === port)?.kind ?? 'material'
+  }
   /** The unit in which a set shows a kind. */
   function displayUnit(kind: string, set: string): string {
     return data.value?.unit_sets[set]?.[kind] ?? ''
@@ -24,5 +30,5 @@ export const useCatalogue = defineStore('catalogue', () => {
     const found = data.value?.kinds[kind]?.units.find((u) => u.name === unit)
     return found ? (si - found.offset) / found.factor : si
   }
-  return { data, load, type, displayUnit, shown }
+  return { data, load, type, carried, displayUnit, shown }
 })

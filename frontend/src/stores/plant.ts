@@ -10,14 +10,17 @@ import {
   type Plant,
   type Quarrel,
   type Result,
+  type Stream,
   type Unit,
   type Variant,
 } from '../api/client'
+import { useCatalogue, type StreamKind } from './catalogue'
 
 export type Mark = 'open' | 'ready' | 'current' | 'stale' | 'fault'
 
 /** The open variant: document, results and the way to change them. Everything calculated comes from the server. */
 export const usePlant = defineStore('plant', () => {
+  const catalogue = useCatalogue()
   const variant = shallowRef<Variant | null>(null)
   const answer = shallowRef<Answer | null>(null)
   const notice = ref('')
@@ -194,18 +197,23 @@ export const usePlant = defineStore('plant', () => {
   function stream(tag: string | null) {
     return document.value?.streams?.find((s) => s.tag === tag)
   }
+  /** What a stream carries. */
+  function kindOf(stream: Stream): StreamKind {
+    return catalogue.carried(unit(stream.source.unit)?.type, stream.source.port)
+  }
   function mark(tag: string): Mark {
     const known = result.value?.units[tag]
     if (!known) return current.value ? 'open' : 'ready'
     return !current.value && !done.value.has(tag) && known.mark === 'current' ? 'stale' : (known.mark as Mark)
   }
-  /** The next free tag of a letter: E-101, E-102, ... */
+  /** The next free tag of a letter: E-101, E-102, ...; S-01 for streams, Q-01 for heat, W-01 for shafts. */
   function freeTag(letter: string, also: string[] = []): string {
     const taken = new Set(
       [...(document.value?.units ?? []), ...(document.value?.streams ?? [])].map((x) => x.tag).concat(also),
     )
-    let number = letter === 'S' ? 1 : 101
-    const text = (n: number) => (letter === 'S' ? `S-${String(n).padStart(2, '0')}` : `${letter}-${n}`)
+    const streams = ['S', 'Q', 'W'].includes(letter)
+    let number = streams ? 1 : 101
+    const text = (n: number) => (streams ? `${letter}-${String(n).padStart(2, '0')}` : `${letter}-${n}`)
     while (taken.has(text(number))) number += 1
     return text(number)
   }
@@ -233,6 +241,7 @@ export const usePlant = defineStore('plant', () => {
     step,
     unit,
     stream,
+    kindOf,
     mark,
     freeTag,
   }

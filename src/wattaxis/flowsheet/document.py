@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, field_validator, model_validator
@@ -14,7 +15,8 @@ from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.properties.registry import model_infos
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS
 from wattaxis.quantities import UNIT_SETS, Quantity, QuantityError, to_si
-from wattaxis.unitops import UnitOperation, UnitSpec, unit_types
+from wattaxis.unitops import Port, UnitOperation, UnitSpec, unit_types
+from wattaxis.unitops.base import StreamKind
 
 FORMAT = "wattaxis-flowsheet"
 #: Larger documents are refused before they are parsed.
@@ -208,7 +210,7 @@ class End(Part):
 
 
 class Stream(Part):
-    """A material stream from an outlet port to an inlet port."""
+    """A stream from an outlet port to an inlet port; the ports say whether it carries matter, heat or shaft power."""
 
     tag: Tag
     source: End
@@ -307,8 +309,14 @@ class Document(Part):
         units = {u.tag: u for u in self.units}
         taken: set[tuple[str, str]] = set()
         for stream in self.streams:
-            for end, direction in ((stream.source, "out"), (stream.target, "in")):
-                _check_end(stream.tag, end, direction, units, taken)
+            source, target = (
+                _check_end(stream.tag, end, direction, units, taken) for end, direction in ((stream.source, "out"), (stream.target, "in"))
+            )
+            if source.kind != target.kind:
+                leaves, enters = (
+                    f"{end.unit} {port.title.lower()} ({port.kind})" for end, port in ((stream.source, source), (stream.target, target))
+                )
+                raise ValueError(f"stream {stream.tag} cannot lead from {leaves} to {enters}")
         return self
 
     def unit(self, tag: str) -> Unit | None:
@@ -319,8 +327,18 @@ class Document(Part):
         """The stream of a tag, None when there is none."""
         return next((s for s in self.streams if s.tag == tag), None)
 
+    def stream_kinds(self) -> dict[str, StreamKind]:
+        """What each stream carries, by tag."""
+        return stream_kinds(self.units, self.streams)
 
-def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken: set[tuple[str, str]]) -> None:
+
+def stream_kinds(units: Iterable[Unit], streams: Iterable[Stream]) -> dict[str, StreamKind]:
+    """What streams between units carry, by tag."""
+    ports = {(u.tag, p.key): p.kind for u in units for p in u.operation.ports}
+    return {s.tag: ports[s.source.unit, s.source.port] for s in streams}
+
+
+def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken: set[tuple[str, str]]) -> Port:
     unit = units.get(end.unit)
     if unit is None:
         raise ValueError(f"stream {tag} ends at {end.unit}, which is not on the sheet")
@@ -332,6 +350,7 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
     if not port.many and (end.unit, end.port) in taken:
         raise ValueError(f"stream {tag}: {end.unit} {end.port} has a stream already")
     taken.add((end.unit, end.port))
+    return port
 
 
 def load(text: str | bytes) -> Document:

@@ -11,7 +11,10 @@ from typing import Any
 
 from pydantic import Field, ValidationError
 
-from wattaxis.flowsheet.document import Document, DocumentComponent, DocumentError, End, Part, Stream, Tag, Unit, _plain, to_data
+from wattaxis.flowsheet.document import Document, DocumentComponent, DocumentError, End, Part, Stream, Tag, Unit, _plain, stream_kinds, to_data
+
+#: How the tags of streams start, by what they carry.
+STREAM_LETTERS = {"material": "S", "heat": "Q", "shaft": "W"}
 
 
 class Connection(Part):
@@ -107,8 +110,9 @@ def placing(document: Document, piece: Piece, x: float, y: float) -> tuple[list[
         data = unit.model_dump(mode="json", exclude_none=True)
         data |= {"tag": tags[unit.tag], "x": unit.x + x, "y": unit.y + y, "spec": _translated(data["spec"], names)}
         edits.append({"kind": "add_unit", "unit": data})
+    kinds = stream_kinds(piece.units, piece.streams)
     for stream in piece.streams:
-        tags[stream.tag] = stream.tag if stream.tag not in taken else free_tag(taken, "S")
+        tags[stream.tag] = stream.tag if stream.tag not in taken else free_tag(taken, STREAM_LETTERS[kinds[stream.tag]])
         taken.add(tags[stream.tag])
         ends = {name: {"unit": tags[end.unit], "port": end.port} for name, end in (("source", stream.source), ("target", stream.target))}
         edits.append({"kind": "connect", "stream": {"tag": tags[stream.tag], **ends}})
@@ -129,8 +133,9 @@ def inserting(document: Document, stream: str, unit: Unit, inlet: str, outlet: s
 
 def taking_out(document: Document, tag: str) -> list[dict[str, Any]]:
     """Edits that take a unit of one inlet and one outlet stream out of its line and heal it. Raises ValueError."""
-    entering = [s for s in document.streams if s.target.unit == tag]
-    leaving = [s for s in document.streams if s.source.unit == tag]
+    kinds = document.stream_kinds()
+    entering = [s for s in document.streams if s.target.unit == tag and kinds[s.tag] == "material"]
+    leaving = [s for s in document.streams if s.source.unit == tag and kinds[s.tag] == "material"]
     if len(entering) != 1 or len(leaving) != 1:
         raise ValueError(f"{tag} has {len(entering)} streams in and {len(leaving)} out; only a unit with one of each can be taken out of its line.")
     if entering[0].source.unit == tag:
@@ -154,8 +159,9 @@ def swapping(document: Document, first: str, second: str) -> list[dict[str, Any]
 def reversing(document: Document, tag: str) -> list[dict[str, Any]]:
     """Edits that turn a stream round, from a free outlet of the unit it led to into a free inlet of the one it came from. Raises ValueError."""
     line = _line(document, tag)
-    source = _free_port(document, line.target.unit, "out", tag)
-    target = _free_port(document, line.source.unit, "in", tag)
+    kind = document.stream_kinds()[tag]
+    source = _free_port(document, line.target.unit, "out", kind, tag)
+    target = _free_port(document, line.source.unit, "in", kind, tag)
     return [{"kind": "disconnect", "tag": tag}, _connect(tag, source, target)]
 
 
@@ -183,13 +189,14 @@ def renumbering(document: Document, tags: Collection[str], first: int) -> list[d
 
 
 def free_tag(taken: Collection[str], letter: str) -> str:
-    """The next free tag of a letter: E-101, E-102, ...; S-01 for streams.
+    """The next free tag of a letter: E-101, E-102, ...; S-01 for streams, Q-01 for heat, W-01 for shafts.
 
     >>> free_tag({"E-101", "E-102"}, "E"), free_tag(set(), "S")
     ('E-103', 'S-01')
     """
-    number = 1 if letter == "S" else 101
-    while (tag := f"S-{number:02d}" if letter == "S" else f"{letter}-{number}") in taken:
+    streams = letter in STREAM_LETTERS.values()
+    number = 1 if streams else 101
+    while (tag := f"{letter}-{number:02d}" if streams else f"{letter}-{number}") in taken:
         number += 1
     return tag
 
@@ -205,14 +212,14 @@ def _connect(tag: str, source: End, target: End) -> dict[str, Any]:
     return {"kind": "connect", "stream": {"tag": tag, "source": source.model_dump(), "target": target.model_dump()}}
 
 
-def _free_port(document: Document, unit: str, direction: str, but: str) -> End:
+def _free_port(document: Document, unit: str, direction: str, kind: str, but: str) -> End:
     found = document.unit(unit)
     assert found is not None  # streams end at units
     others = [s for s in document.streams if s.tag != but]
     used = {(s.source if direction == "out" else s.target) for s in others}
     for port in found.operation.ports:
         end = End(unit=unit, port=port.key)
-        if port.direction == direction and (port.many or end not in used):
+        if port.direction == direction and port.kind == kind and (port.many or end not in used):
             return end
     word = "outlet" if direction == "out" else "inlet"
     raise ValueError(f"{unit} has no free {word} for the stream turned round.")

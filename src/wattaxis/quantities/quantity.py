@@ -69,6 +69,15 @@ def _normal_form(unit: str) -> str:
     return text.replace("@", "3")
 
 
+def pint_unit(unit: str) -> Any:
+    """A unit as it is written here ("m3/s", "J/(mol K)") as a unit of the registry.
+
+    >>> str(pint_unit("m3/s"))
+    'meter ** 3 / second'
+    """
+    return pint_registry().parse_units(_normal_form(unit))
+
+
 @lru_cache(maxsize=256)
 def _scale(name: str) -> float:
     """How many SI units one of the named unit is, offsets left out."""

@@ -11,7 +11,7 @@ from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected
 from wattaxis.solving.memory import Memory, content_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
-from wattaxis.unitops.base import Givens, UnitFault
+from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -29,22 +29,29 @@ class Calculator:
         self.model = next(iter(models.values()))
         self.units = {u.tag: u for u in document.units}
         self.inlets, self.outlets = connected(document)
-        self.by_source = {(s.source.unit, s.source.port): s.tag for s in document.streams}
+        # A port holds several streams only where they come in, so this finds what a unit hands on, from a boundary that follows too.
+        self.by_source = {(end.unit, end.port): s.tag for s in document.streams for end in (s.target, s.source)}
+        self.kinds = document.stream_kinds()
 
-    def ready(self, tag: str, streams: Mapping[str, StreamState]) -> bool:
+    def ready(self, tag: str, streams: Mapping[str, Carried]) -> bool:
         """Whether every inlet stream of a unit is known."""
         return all(name in streams for _, name, _ in self.inlets[tag])
 
-    def unit(self, tag: str, streams: Mapping[str, StreamState], memory: Memory) -> UnitResult:
+    def unit(self, tag: str, streams: Mapping[str, Carried], memory: Memory) -> UnitResult:
         """The result of a unit, its findings included; one that failed has a finding of severity fault and no outlets."""
         entering: dict[str, list[StreamState]] = {}
+        energy: dict[str, list[EnergyState]] = {}
         for port, name, _ in self.inlets[tag]:
-            entering.setdefault(port, []).append(streams[name])
+            stream = streams[name]
+            if isinstance(stream, EnergyState):
+                energy.setdefault(port, []).append(stream)
+            else:
+                entering.setdefault(port, []).append(stream)
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
-        key = content_key(unit, self.document.chemistry, entering, outlets)
+        key = content_key(unit, self.document.chemistry, entering, energy, outlets)
         solved = memory.get(key)
         if solved is None:
-            solved = self._calculate(unit, entering, outlets)
+            solved = self._calculate(unit, entering, energy, outlets)
             memory.put(key, solved)
         return solved
 
@@ -60,26 +67,33 @@ class Calculator:
         """The streams that both leave and enter one of the units ``tags``."""
         return {s.tag for s in self.document.streams if s.source.unit in tags and s.target.unit in tags}
 
-    def named(self, tag: str, solved: UnitResult) -> tuple[dict[str, StreamState], list[StreamState]]:
+    def named(self, tag: str, solved: UnitResult) -> tuple[dict[str, Carried], list[StreamState]]:
         """The outlets of a unit by stream tag, and those that lead nowhere."""
-        known = {self.by_source[tag, port]: outlet for port, outlet in solved.outlets.items() if (tag, port) in self.by_source}
+        known = {self.by_source[tag, port]: outlet for port, outlet in solved.leaving().items() if (tag, port) in self.by_source}
         return known, [outlet for port, outlet in solved.outlets.items() if (tag, port) not in self.by_source]
 
-    def _calculate(self, unit: Unit, entering: dict[str, list[StreamState]], outlets: frozenset[str]) -> UnitResult:
+    def _calculate(
+        self, unit: Unit, entering: dict[str, list[StreamState]], energy: dict[str, list[EnergyState]], outlets: frozenset[str]
+    ) -> UnitResult:
         operation, model = unit.operation, self.model_of(unit)
         assumed = {name: quantity for name, (quantity, _) in operation.assumptions(unit.spec).items()}
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
-            solved = operation.solve(Givens(unit.spec, operation.field_map(), assumed), entering, model, outlets)
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys())
+            solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(_placed(fault.finding(unit.tag), unit.tag),))
         except (ArithmeticError, ValueError) as error:
             finding = Finding("fault", unit.tag, f"{unit.tag} could not be calculated: {error}", "Check its givens and inlets.")
             return UnitResult({}, findings=(finding,))
-        findings = (*notes, *self._findings(unit, solved, entering))
+        through: list[Carried] = [s for streams in entering.values() for s in streams]
+        # What is asked of an outlet that follows leaves there, though it is calculated at the other end.
+        signs = {p.key: 1.0 if p.direction == "in" else -1.0 for p in operation.ports}
+        through += [EnergyState(s.kind, signs[port] * s.power) for port, streams in energy.items() for s in streams]
+        findings = (*notes, *self._findings(unit, solved, through))
         return replace(solved, findings=findings, basis=self._basis(unit), model_change=change)
 
-    def _findings(self, unit: Unit, solved: UnitResult, entering: dict[str, list[StreamState]]) -> Iterable[Finding]:
+    def _findings(self, unit: Unit, solved: UnitResult, entering: list[Carried]) -> Iterable[Finding]:
         yield from (_placed(f, unit.tag) for f in solved.findings)
         for outlet in solved.outlets.values():
             left = self.model_of(unit).ranges_left(outlet.state)
@@ -90,13 +104,16 @@ class Calculator:
         if any(stream.state.left_out for stream in solved.outlets.values()):
             text = "More phases coexist here than a liquid, a second liquid and a vapour; the two that fit best are given."
             yield Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature.")
-        if entering and solved.outlets and unit.operation.balanced:
-            yield from self._balance(unit, solved, [s for streams in entering.values() for s in streams])
+        if entering and solved.leaving() and unit.operation.balanced:
+            yield from self._balance(unit, solved, entering)
 
-    def _balance(self, unit: Unit, solved: UnitResult, entering: list[StreamState]) -> Iterable[Finding]:
-        mass_in, heat_in = sum(s.mass_flow for s in entering), sum(s.enthalpy_flow for s in entering) + solved.energy_in
-        mass_out, heat_out = sum(s.mass_flow for s in solved.outlets.values()), sum(s.enthalpy_flow for s in solved.outlets.values())
-        size = sum(abs(s.enthalpy_flow) for s in entering) + abs(solved.energy_in)
+    def _balance(self, unit: Unit, solved: UnitResult, entering: list[Carried]) -> Iterable[Finding]:
+        leaving = solved.leaving()
+        # And comes in at the other end.
+        asked = [leaving.pop(p.key).enthalpy_flow for p in unit.operation.ports if p.direction == "in" and p.key in leaving]
+        mass_in, heat_in = sum(s.mass_flow for s in entering), sum(s.enthalpy_flow for s in entering) + solved.energy_in + sum(asked)
+        mass_out, heat_out = sum(s.mass_flow for s in leaving.values()), sum(s.enthalpy_flow for s in leaving.values())
+        size = sum(abs(s.enthalpy_flow) for s in entering) + abs(solved.energy_in) + sum(map(abs, asked))
         if abs(mass_out - mass_in) > CLOSURE * mass_in or abs(heat_in - heat_out) > CLOSURE * size:
             text = f"The balances of {unit.tag} do not close: mass {mass_out - mass_in:.3g} kg/s, energy {heat_in - heat_out:.3g} W."
             yield Finding("fault", unit.tag, text, "This is a defect of the calculation; please report the document.")

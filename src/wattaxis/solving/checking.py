@@ -16,22 +16,35 @@ if TYPE_CHECKING:
 
 
 def connected(document: Document) -> tuple[dict[str, list[tuple[str, str, str]]], dict[str, frozenset[str]]]:
-    """Per unit its inlets as (port, stream, source unit) in document order, and the set of connected outlet ports."""
+    """Per unit its inlets as (port, stream, source unit) in document order, and the set of connected outlet ports.
+
+    A stream from an outlet that follows is calculated from its other end, so the two change places.
+    """
     inlets: dict[str, list[tuple[str, str, str]]] = defaultdict(list)
     outlets: dict[str, set[str]] = defaultdict(set)
+    following = _following(document)
     for stream in document.streams:
-        inlets[stream.target.unit].append((stream.target.port, stream.tag, stream.source.unit))
-        outlets[stream.source.unit].add(stream.source.port)
+        source, target = (stream.target, stream.source) if (stream.source.unit, stream.source.port) in following else (stream.source, stream.target)
+        inlets[target.unit].append((target.port, stream.tag, source.unit))
+        outlets[source.unit].add(source.port)
     return inlets, {tag: frozenset(ports) for tag, ports in outlets.items()}
 
 
+def _following(document: Document) -> set[tuple[str, str]]:
+    """(unit, port) of the energy outlets that supply what is needed at their other end."""
+    return {(u.tag, port) for u in document.units for port in u.operation.follows(u.spec)}
+
+
 def graph(document: Document) -> nx.MultiDiGraph:
-    """The units as nodes, the streams as edges."""
+    """The units as nodes, the streams as edges in the direction in which they are calculated."""
     import networkx as nx  # late: it is not needed for a page or a single flash
 
     plan = nx.MultiDiGraph()
     plan.add_nodes_from(sorted(u.tag for u in document.units))
-    plan.add_edges_from((s.source.unit, s.target.unit, s.tag) for s in sorted(document.streams, key=lambda s: s.tag))
+    following = _following(document)
+    for s in sorted(document.streams, key=lambda s: s.tag):
+        ends = (s.source.unit, s.target.unit)
+        plan.add_edge(*(ends[::-1] if (s.source.unit, s.source.port) in following else ends), s.tag)
     return plan
 
 
@@ -79,15 +92,18 @@ def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:
 
 def _check_unit(unit: Unit, ids: tuple[str, ...], inlets: set[str], outlets: frozenset[str], result: SolveResult) -> None:
     operation = unit.operation
-    asks = operation.asks(unit.tag, unit.spec, ids, outlets)
+    ends = outlets | inlets
+    # A stream that is calculated here sets nothing here.
+    setting = ends - {p.key for p in operation.ports if p.direction == "in" and p.key in outlets}
+    asks = operation.asks(unit.tag, unit.spec, ids, setting)
     for port in operation.ports:
-        if port.direction == "in" and port.key not in inlets:
+        if port.direction == "in" and port.needed and port.key not in ends:
             text = f"{unit.tag} has nothing connected to its {port.title.lower()}."
             asks.append(Ask(unit.tag, text, (f"port:{port.key}",)))
-        if port.direction == "out" and port.needed and port.key not in outlets:
+        if port.direction == "out" and port.needed and port.key not in ends:
             text = f"The {port.title.lower()} of {unit.tag} leads nowhere."
             result.findings.append(Finding("note", unit.tag, text, "Connect it to a unit or to a product."))
-    findings = operation.problems(unit.tag, unit.spec) + operation.excess(unit.tag, unit.spec)
+    findings = operation.problems(unit.tag, unit.spec) + operation.excess(unit.tag, unit.spec, setting)
     result.asks += asks
     result.findings += findings
     mark: Mark = "fault" if any(f.severity == "fault" for f in findings) else "open" if asks else "ready"

@@ -1,6 +1,7 @@
 """Recycle loops: tear streams as unknowns, substitution, then Anderson's mixing, then Newton where that is too slow.
 
-Unknowns of a tear stream are its component flows, pressure and molar enthalpy. Anderson (1965) in the form of Walker, Ni (2011), with a
+Unknowns of a tear stream are its component flows, pressure and molar enthalpy; of a heat or shaft stream its power.
+Anderson (1965) in the form of Walker, Ni (2011), with a
 window of six; flows never fall below a tenth of what the loop returned. Newton takes differences of passes through the loop.
 """
 
@@ -22,6 +23,7 @@ from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.plan import Group
 from wattaxis.unitops import Finding, StreamState, UnitResult
+from wattaxis.unitops.base import Carried, EnergyState
 
 #: Passes through a loop, relative change at which it counts as closed, and what is still accepted when rounding stops it.
 MOST, CLOSED, ACCEPTED = 200, 2e-11, 2e-9
@@ -42,7 +44,7 @@ class Loop:
     slowest: str = ""
     method: str = ""
     findings: list[Finding] = field(default_factory=list)
-    streams: dict[str, StreamState] = field(default_factory=dict)
+    streams: dict[str, Carried] = field(default_factory=dict)
 
     @property
     def closed(self) -> bool:
@@ -53,31 +55,42 @@ class Loop:
 class _Pass:
     """The map from tear streams to what the loop returns for them."""
 
-    def __init__(self, calculator: Calculator, group: Group, outside: Mapping[str, StreamState]) -> None:
+    def __init__(self, calculator: Calculator, group: Group, outside: Mapping[str, Carried]) -> None:
         self.calculator, self.group, self.outside = calculator, group, dict(outside)
         self.memory = Memory(4 * len(group.units) + 20)
         self.n = len(calculator.model.components)
         self.ids = [c.id for c in calculator.model.components]
         self.failure: UnitResult | None = None
-        self.feeds = list(self.outside.values())
+        self.feeds = [s for s in self.outside.values() if isinstance(s, StreamState)]
         self.feed = np.sum([s.flows for s in self.feeds], axis=0) if self.feeds else np.zeros(self.n)
         self.inner = calculator.inside(group.units)
         self.left = np.zeros(self.n)
+        # A power stands where the others have their enthalpy, per mol/s of what enters, so that it is of the same size.
+        self.per_mole = max(float(self.feed.sum()), 1e-12)
 
-    def unpack(self, x: np.ndarray) -> dict[str, StreamState]:
+    def unpack(self, x: np.ndarray) -> dict[str, Carried]:
         """Tear streams from the vector of unknowns. Raises FlashError."""
-        found = {}
+        found: dict[str, Carried] = {}
         for name, part in zip(self.group.tears, x.reshape(-1, self.n + 2), strict=True):
+            kind = self.calculator.kinds[name]
+            if kind != "material":
+                found[name] = EnergyState(kind, float(part[-1]) * self.per_mole)
+                continue
             flows, pressure, enthalpy = part[: self.n], float(part[-2]), float(part[-1])
             total = float(flows.sum())
             fractions = flows / total if total > 0.0 else self.feed / max(self.feed.sum(), 1e-300)
             found[name] = StreamState(total, self.calculator.model_of_stream(name).flash(fractions, P=pressure, H=enthalpy))
         return found
 
-    def pack(self, streams: Mapping[str, StreamState]) -> np.ndarray:
+    def pack(self, streams: Mapping[str, Carried]) -> np.ndarray:
         """The vector of unknowns of the tear streams."""
-        rows = [np.concatenate([streams[name].flows, [streams[name].state.pressure, streams[name].state.enthalpy]]) for name in self.group.tears]
-        return np.concatenate(rows)
+
+        def row(stream: Carried) -> np.ndarray:
+            if isinstance(stream, EnergyState):
+                return np.concatenate([np.zeros(self.n), [1.0, stream.power / self.per_mole]])
+            return np.concatenate([stream.flows, [stream.state.pressure, stream.state.enthalpy]])
+
+        return np.concatenate([row(streams[name]) for name in self.group.tears])
 
     def scale(self, x: np.ndarray) -> np.ndarray:
         """What counts as one in each unknown: the feed of the loop, the pressure, ten R T."""
@@ -89,7 +102,7 @@ class _Pass:
         """One pass; None when a unit has no outlets, which is then kept as ``failure``, as one with a fault is that gives some all the same."""
         self.failure = None
         try:
-            streams = {**self.outside, **self.unpack(x)}
+            streams: dict[str, Carried] = {**self.outside, **self.unpack(x)}
         except (FlashError, ValueError) as error:
             self.failure = UnitResult({}, findings=(Finding("fault", self.group.units[0], f"A recycled stream has no state: {error}"),))
             return None
@@ -107,15 +120,15 @@ class _Pass:
                 returned[name] = outlet
                 if name not in self.group.tears:
                     streams[name] = outlet
-                if name not in self.inner:
+                if name not in self.inner and isinstance(outlet, StreamState):
                     self.left += outlet.flows
-            for outlet in loose:
-                self.left += outlet.flows
+            for lost in loose:
+                self.left += lost.flows
         return self.pack(returned)
 
 
 def close_loop(
-    calculator: Calculator, group: Group, outside: Mapping[str, StreamState], hint: np.ndarray | None, goes_on: Callable[[], bool]
+    calculator: Calculator, group: Group, outside: Mapping[str, Carried], hint: np.ndarray | None, goes_on: Callable[[], bool]
 ) -> tuple[Loop, np.ndarray | None]:
     """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``hint`` may be an earlier solution.
 
@@ -189,7 +202,8 @@ def _start(passes: _Pass, hint: np.ndarray | None, share: float = 0.0) -> np.nda
     # At the highest pressure that enters, so that it never holds a mixer down.
     state = max((s.state for s in passes.feeds), key=lambda s: s.pressure, default=None)
     pressure, enthalpy = (state.pressure, state.enthalpy) if state is not None else (1e5, 0.0)
-    return np.tile(np.concatenate([share * passes.feed, [pressure, enthalpy]]), len(passes.group.tears))
+    matter, energy = np.concatenate([share * passes.feed, [pressure, enthalpy]]), np.concatenate([np.zeros(passes.n), [1.0, 0.0]])
+    return np.concatenate([matter if passes.calculator.kinds[name] == "material" else energy for name in passes.group.tears])
 
 
 def _mixed(points: list[np.ndarray], returns: list[np.ndarray], scale: np.ndarray) -> np.ndarray:
@@ -251,7 +265,8 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     names = " and ".join(passes.ids[i] for i in stuck)
     where = ", ".join(passes.group.tears)
     text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and piles up."
-    tear = passes.group.tears[0]
+    # What piles up goes round in a stream of matter.
+    tear = next(name for name in passes.group.tears if passes.calculator.kinds[name] == "material")
     remedy = f"Add a purge: a splitter in {tear} with one outlet to a product."
     return Finding("fault", passes.group.units[0], text, remedy, None, _purge(passes.calculator.document, tear), "Add a purge of 5 %")
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from wattaxis.flowsheet import Chemistry, Unit
 from wattaxis.unitops import StreamState, UnitResult
+from wattaxis.unitops.base import EnergyState
 
 
 class Memory:
@@ -45,10 +46,18 @@ class Memory:
             self._results.popitem(last=False)
 
 
-def content_key(unit: Unit, chemistry: Chemistry, inlets: Mapping[str, Sequence[StreamState]], outlets: frozenset[str]) -> bytes:
-    """Hash of everything that a unit's result depends on: its type and givens, the chemistry, the inlet states."""
+def content_key(
+    unit: Unit,
+    chemistry: Chemistry,
+    inlets: Mapping[str, Sequence[StreamState]],
+    energy: Mapping[str, Sequence[EnergyState]],
+    outlets: frozenset[str],
+) -> bytes:
+    """Hash of everything that a unit's result depends on: its type and givens, the chemistry, the inlet states, the energy that comes in."""
     chemistry = chemistry.model_copy(update={"data": (), "fits": ()})  # what was measured does not change what is calculated
     digest = hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{chemistry!r}|{sorted(outlets)}".encode())
+    for port in sorted(energy):
+        digest.update(f"{port}{energy[port]!r}".encode())
     for port in sorted(inlets):
         digest.update(port.encode())
         for stream in inlets[port]:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from wattaxis.flowsheet import Document, Pin
 from wattaxis.flowsheet.formula import Call, Name, Node, Number, parse_formula
 from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
-from wattaxis.quantities.quantity import dimension_si, pint_registry
+from wattaxis.quantities.quantity import dimension_si, pint_registry, pint_unit
 from wattaxis.solving.results import PinResult
 
 if TYPE_CHECKING:
@@ -68,7 +68,7 @@ def evaluate_pin(pin: Pin, document: Document, result: SolveResult) -> PinResult
 def _kind_of(value: Any) -> str | None:
     """The first kind of the same dimension whose values may have either sign or are flows; None where no kind fits."""
     for name in ("number", "temperature_difference", "pressure_difference", "mole_flow", "mass_flow", "volume_flow", "power", "density"):
-        if value.check(pint_registry().get_dimensionality(KINDS[name].si[0])):
+        if value.check(pint_unit(KINDS[name].si[0]).dimensionality):
             return name
     return None
 
@@ -77,10 +77,11 @@ def _value(node: Node, document: Document, result: SolveResult) -> tuple[Any, st
     """Pint quantity in SI base units and its kind where it is plain."""
     registry = pint_registry()
     if isinstance(node, Number):
-        return registry.Quantity(*_typed(node)), None
+        number, of = _typed(node)
+        return registry.Quantity(number, pint_unit(of)), None
     if isinstance(node, Name):
         value, kind, unit = _named(node, document, result)
-        return registry.Quantity(value, unit), kind
+        return registry.Quantity(value, pint_unit(unit)), kind
     return _call(node, document, result)
 
 
@@ -115,6 +116,11 @@ def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, 
 
 
 def _of_stream(name: Name, result: SolveResult) -> tuple[float, str, str]:
+    energy = result.energies.get(name.tag)
+    if energy is not None:
+        if name.what != "power":
+            raise _Unknown(f"{name.tag} carries {energy.kind} and has no {name.what}; it has power")
+        return energy.power, "power", "W"
     if name.what not in STREAM_VALUES and name.what not in COMPONENT_VALUES:
         raise _Unknown(f"a stream has no {name.what}; it has {', '.join([*STREAM_VALUES, *COMPONENT_VALUES])}")
     found = result.streams.get(name.tag)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from wattaxis.properties.tables import WithUnits, frame, html_table
 from wattaxis.unitops import Ask, Finding, ResultValue, StreamState
+from wattaxis.unitops.base import StreamKind
 
 if TYPE_CHECKING:
     from wattaxis.properties.state import Phase, State
@@ -67,6 +68,17 @@ class StreamResult(WithUnits):
     liquid_fractions: dict[str, float] | None
     vapour_fractions: dict[str, float] | None
     phases: tuple[PhaseResult, ...] = ()
+
+
+@dataclass(frozen=True)
+class EnergyResult:
+    """One heat or shaft stream: W along its arrow; between which temperatures (K) the heat is given off, where that is known."""
+
+    tag: str
+    kind: StreamKind
+    power: float
+    low: float | None = None
+    high: float | None = None
 
 
 @dataclass(frozen=True)
@@ -177,6 +189,7 @@ class SolveResult:
     pins: list[PinResult] = field(default_factory=list)
     loops: list[LoopResult] = field(default_factory=list)
     aims: list[AimResult] = field(default_factory=list)
+    energies: dict[str, EnergyResult] = field(default_factory=dict)
 
     def to_data(self) -> dict[str, Any]:
         """Plain data for JSON."""

@@ -15,8 +15,9 @@ from wattaxis.solving.loops import close_loop
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pins
 from wattaxis.solving.plan import Group, plan
-from wattaxis.solving.results import Balance, LoopResult, SolveResult, UnitState, phase_results, stream_result
+from wattaxis.solving.results import Balance, EnergyResult, LoopResult, SolveResult, UnitState, phase_results, stream_result
 from wattaxis.unitops import Ask, Finding, StreamState
+from wattaxis.unitops.base import Carried, EnergyState
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -38,7 +39,7 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     (True, 308.15)
     """
     kept = memory or Memory()
-    states: dict[str, StreamState] = {}
+    states: dict[str, Carried] = {}
 
     def calculate(changed: Document) -> tuple[SolveResult, bool]:
         result, whole, found = _once(changed, kept, progress)
@@ -51,7 +52,8 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
         result, _ = calculate(document)
     result.pins = evaluate_pins(document, result)
     # Not in every pass of a search: transport properties take longer than all the rest of a stream.
-    result.streams = {tag: replace(stream, phases=phase_results(states[tag].state)) for tag, stream in result.streams.items()}
+    material = {tag: stream.state for tag, stream in states.items() if isinstance(stream, StreamState)}
+    result.streams = {tag: replace(stream, phases=phase_results(material[tag])) for tag, stream in result.streams.items()}
     return result
 
 
@@ -70,7 +72,7 @@ def propose_free(document: Document, formula: str, *, memory: Memory | None = No
     return propose(document, formula, lambda changed: _once(changed, kept, None)[:2])
 
 
-def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, StreamState]]:
+def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, Carried]]:
     """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
     result = check(document)
     models = _models(document, result)
@@ -81,7 +83,7 @@ def _once(document: Document, memory: Memory, progress: Progress | None) -> tupl
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
             return result, False, run.streams
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
-    result.findings += _ideal_vapours(document, run.streams)
+    result.findings += _ideal_vapours({tag: s for tag, s in run.streams.items() if isinstance(s, StreamState)})
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
     result.balance = _sheet_balance(document, run.streams, run.loose, run.energy) if result.complete else Balance()
     return result, True, run.streams
@@ -96,7 +98,7 @@ class _Run:
     memory: Memory
     progress: Progress | None
     result: SolveResult
-    streams: dict[str, StreamState] = field(default_factory=dict)
+    streams: dict[str, Carried] = field(default_factory=dict)
     energy: dict[str, float] = field(default_factory=dict)
     loose: list[tuple[str, StreamState]] = field(default_factory=list)
 
@@ -115,7 +117,11 @@ class _Run:
             known, loose = self.calculator.named(tag, solved)
             self.streams |= known
             self.loose += [(tag, outlet) for outlet in loose]
-            self.result.streams |= {name: stream_result(name, outlet) for name, outlet in known.items()}
+            for name, outlet in known.items():
+                if isinstance(outlet, EnergyState):
+                    self.result.energies[name] = EnergyResult(name, outlet.kind, outlet.power, outlet.low, outlet.high)
+                else:
+                    self.result.streams[name] = stream_result(name, outlet)
         return self._goes_on(tag)
 
     def loop(self, group: Group) -> bool:
@@ -162,7 +168,7 @@ def _models(document: Document, result: SolveResult) -> dict[str, PropertyModel]
         return {}
 
 
-def _ideal_vapours(document: Document, streams: dict[str, StreamState]) -> list[Finding]:
+def _ideal_vapours(streams: dict[str, StreamState]) -> list[Finding]:
     """Vapours over an activity model at a pressure at which nobody should take them for ideal."""
     found = [
         (stream.state.pressure, tag)
@@ -180,13 +186,15 @@ def _ideal_vapours(document: Document, streams: dict[str, StreamState]) -> list[
     ]
 
 
-def _sheet_balance(document: Document, streams: dict[str, StreamState], loose: list[tuple[str, StreamState]], energy: dict[str, float]) -> Balance:
+def _sheet_balance(document: Document, streams: dict[str, Carried], loose: list[tuple[str, StreamState]], energy: dict[str, float]) -> Balance:
     """Over the boundary of the sheet: from units without inlets; to units without outlets, and by outlets that lead nowhere (``loose``)."""
     units = {u.tag: u.operation.ports for u in document.units}
     sources = {tag for tag, ports in units.items() if not any(p.direction == "in" for p in ports)}
     sinks = {tag for tag, ports in units.items() if not any(p.direction == "out" for p in ports)}
-    entering = [streams[s.tag] for s in document.streams if s.source.unit in sources] + [o for tag, o in loose if tag in sources]
-    leaving = [streams[s.tag] for s in document.streams if s.target.unit in sinks] + [o for _, o in loose]
+    entering: list[Carried] = [streams[s.tag] for s in document.streams if s.source.unit in sources]
+    entering += [o for tag, o in loose if tag in sources]
+    leaving: list[Carried] = [streams[s.tag] for s in document.streams if s.target.unit in sinks]
+    leaving += [o for _, o in loose]
     # What is copied on purpose comes in beside the original, and the original leaves.
     copying = {u.tag for u in document.units if not u.operation.balanced}
     entering += [streams[s.tag] for s in document.streams if s.source.unit in copying]

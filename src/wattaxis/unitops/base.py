@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
 Severity = Literal["note", "caution", "fault"]
+#: What a stream carries: matter, heat, or work on a shaft.
+StreamKind = Literal["material", "heat", "shaft"]
 
 
 @dataclass(frozen=True)
@@ -30,6 +32,7 @@ class Port:
     needed: bool = True
     #: Where the port sits on the symbol, in fractions of its width and height, for the drawing.
     place: tuple[float, float] = (0.0, 0.5)
+    kind: StreamKind = "material"
 
 
 @dataclass(frozen=True)
@@ -49,12 +52,16 @@ class Field:
 
 @dataclass(frozen=True)
 class Choice:
-    """Exactly ``count`` of ``fields`` must be given. With ``assumed`` the program supplies one when none is, and says so."""
+    """Exactly ``count`` of ``fields`` must be given. With ``assumed`` the program supplies one when none is, and says so.
+
+    A stream at the inlet port ``port`` serves instead of a given.
+    """
 
     title: str
     fields: tuple[str, ...]
     count: int = 1
     assumed: tuple[str, Quantity, str] | None = None
+    port: str = ""
 
 
 class UnitSpec(BaseModel):
@@ -122,8 +129,32 @@ class StreamState:
 
 
 @dataclass(frozen=True)
+class EnergyState:
+    """A heat or shaft stream: W along its arrow; and between which temperatures (K) heat is given off, where that is known."""
+
+    kind: StreamKind
+    power: float
+    low: float | None = None
+    high: float | None = None
+
+    @property
+    def enthalpy_flow(self) -> float:
+        """W."""
+        return self.power
+
+    @property
+    def mass_flow(self) -> float:
+        """None of it is matter."""
+        return 0.0
+
+
+#: What flows in a stream of the sheet.
+Carried = StreamState | EnergyState
+
+
+@dataclass(frozen=True)
 class UnitResult:
-    """Outlets by port, heat and work taken in from outside (W), results and findings of one unit."""
+    """Outlets by port, heat and work taken in from outside (W, those of ``energies`` and of energy inlets left out), results and findings."""
 
     outlets: dict[str, StreamState]
     energy_in: float = 0.0
@@ -134,6 +165,12 @@ class UnitResult:
     diagrams: tuple[Diagram, ...] = ()
     #: W that the inlets gained because the unit uses another property model than the units they come from.
     model_change: float = 0.0
+    #: Heat and shaft outlets by port.
+    energies: dict[str, EnergyState] = field(default_factory=dict)
+
+    def leaving(self) -> dict[str, Carried]:
+        """Everything that it hands on, by port."""
+        return {**self.outlets, **self.energies}
 
 
 class UnitFault(Exception):
@@ -150,11 +187,17 @@ class UnitFault(Exception):
 
 @dataclass
 class Givens:
-    """The givens of a unit in SI, assumed ones included."""
+    """The givens of a unit in SI, assumed ones included; what comes in by energy ports; and the keys of all connected ports."""
 
     spec: UnitSpec
     fields: Mapping[str, Field]
     assumed: dict[str, Quantity] = field(default_factory=dict)
+    energy: Mapping[str, Sequence[EnergyState]] = field(default_factory=dict)
+    connected: frozenset[str] = frozenset()
+
+    def power(self, port: str) -> float | None:
+        """W that come in by an energy port, None when nothing is connected to it."""
+        return sum(e.power for e in self.energy[port]) if port in self.energy else None
 
     def si(self, key: str) -> float | None:
         """The SI value of a field, None when blank."""
@@ -195,13 +238,13 @@ class UnitOperation:
         """Outlets from givens and inlet states; ``outlets`` names the connected outlet ports. Raises UnitFault only."""
         raise NotImplementedError
 
-    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
-        """What is missing before the unit can be calculated, from its choices."""
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
+        """What is missing before the unit can be calculated, from its choices; ``connected`` holds the keys of its connected ports."""
         found = []
         titles = self.field_map()
         for choice in self.choices:
             given = [key for key in choice.fields if getattr(spec, key) is not None]
-            missing = choice.count - len(given)
+            missing = choice.count - len(given) - (choice.port in connected)
             if missing > 0 and not (choice.assumed and not given):
                 open_fields = tuple(key for key in choice.fields if key not in given)
                 serve = _either([titles[key].title.lower() for key in open_fields])
@@ -210,13 +253,23 @@ class UnitOperation:
                 found.append(Ask(tag, f"{tag} needs {amount}{more} for its {choice.title.lower()}: {serve}.", open_fields))
         return found
 
-    def excess(self, tag: str, spec: UnitSpec) -> list[Finding]:
+    def follows(self, spec: UnitSpec) -> frozenset[str]:
+        """The energy outlets that supply what the unit at the other end needs, so that their streams are calculated there."""
+        return frozenset()
+
+    def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Givens that quarrel because a choice has more of them than it can take."""
         found = []
         titles = self.field_map()
         for choice in self.choices:
             given = [key for key in choice.fields if getattr(spec, key) is not None]
-            if len(given) > choice.count:
+            if given and choice.port in connected:
+                port = next(p for p in self.ports if p.key == choice.port)
+                clear = given[-1]
+                repair = ({"kind": "set_values", "unit": tag, "values": dict.fromkeys(given)},)
+                text = f"{tag} has its {choice.title.lower()} set twice: by the stream at {port.title.lower()}, and by {titles[clear].title.lower()}."
+                found.append(Finding("fault", tag, text, "Clear the value, or disconnect the stream.", clear, repair, "Let the stream set it"))
+            elif len(given) > choice.count:
                 names = _and([titles[key].title.lower() for key in given])
                 clear = given[-1]
                 repair = ({"kind": "set_values", "unit": tag, "values": {clear: None}},)

@@ -58,9 +58,9 @@ class ComponentSplitter(UnitOperation):
         Choice("Pressure", ("pressure_change",), 1, ("pressure_change", SAME, "no pressure loss was given")),
     )
 
-    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """The choices, and at least one share."""
-        found = super().asks(tag, spec, component_ids, outlets)
+        found = super().asks(tag, spec, component_ids, connected)
         shares = getattr(spec, "shares", None)
         if shares is None or not shares.values:
             found.append(Ask(tag, f"{tag} needs the share of at least one component that leaves overhead.", ("shares",)))

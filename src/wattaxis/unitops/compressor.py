@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
     EFFICIENCY,
+    MACHINE_PORTS,
     MachineSpec,
     asked_pressure,
     efficiency_of,
@@ -45,13 +47,13 @@ class Compressor(UnitOperation):
         "A polytropic efficiency counts for every small step of the path alike."
     )
     Spec = CompressorSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    ports = MACHINE_PORTS
     fields = (
         *machine_fields("Power", "outlet over inlet"),
         Field("temperature_limit", "Discharge limit", "temperature", "a caution when the outlet gets hotter"),
     )
     choices = (
-        Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power")),
+        Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power"), port=SHAFT_IN),
         Choice("Efficiency", ("efficiency", "polytropic_efficiency"), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
 
@@ -61,7 +63,8 @@ class Compressor(UnitOperation):
         efficiency = efficiency_of(givens)
         pressure = asked_pressure(givens, inlet.state)
         if pressure is None:
-            pressure = pressure_of_power(model, inlet, efficiency, givens.si("power") or 0.0, False)
+            power, by_shaft = givens.si("power") or 0.0, givens.power(SHAFT_IN)
+            pressure = pressure_of_power(model, inlet, efficiency, power if by_shaft is None else by_shaft, False)
         if pressure < inlet.state.pressure * (1 - 1e-9):
             drop = (inlet.state.pressure - pressure) / 1e5
             raise UnitFault(f"The pressure falls by {drop:.4g} bar; a compressor raises it.", "Use an expander or a valve.", "outlet_pressure")
@@ -69,7 +72,7 @@ class Compressor(UnitOperation):
             outlet, rise = outlet_state(model, inlet.state, pressure, efficiency, False)
         except FlashError as error:
             raise UnitFault(str(error), "Compress less, or in stages with cooling between them.", "outlet_pressure") from error
-        found = machine_result(inlet, outlet, rise, 1.0, "Power")
+        found = machine_result(givens, inlet, outlet, rise, 1.0, "Power")
         return replace(found, findings=tuple(_findings(givens, inlet, outlet.temperature)))
 
 

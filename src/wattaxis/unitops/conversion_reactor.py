@@ -24,6 +24,7 @@ from wattaxis.unitops.base import (
     UnitSpec,
     outlet_pressure,
 )
+from wattaxis.unitops.energy import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
 from wattaxis.unitops.per_component import PerComponent
 from wattaxis.unitops.registry import unit_operation
 
@@ -58,7 +59,7 @@ class ConversionReactor(UnitOperation):
         "Enthalpies count from the elements, so the heat of reaction needs no entry."
     )
     Spec = ConversionReactorSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
     fields = (
         Field("stoichiometry", "Stoichiometric number", "number", "negative for what is used up, positive for what is formed", each=True),
         Field("conversion", "Conversion", "fraction", "of the reactant that runs out first"),
@@ -69,13 +70,13 @@ class ConversionReactor(UnitOperation):
     )
     choices = (
         Choice("Conversion", ("conversion",)),
-        Choice("Heat", ("outlet_temperature", "duty")),
+        Choice("Heat", ("outlet_temperature", "duty"), port=HEAT_IN),
         Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
     )
 
-    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """The choices, and a reaction."""
-        found = super().asks(tag, spec, component_ids, outlets)
+        found = super().asks(tag, spec, component_ids, connected)
         numbers = getattr(spec, "stoichiometry", None)
         if numbers is None or not any(q.value < 0 for q in numbers.values.values()):
             found.append(Ask(tag, f"{tag} needs the stoichiometric numbers of its reaction, negative for what is used up.", ("stoichiometry",)))
@@ -95,6 +96,8 @@ class ConversionReactor(UnitOperation):
         flows = np.maximum(inlet.flows + extent * numbers, 0.0)
         total = float(flows.sum())
         pressure, duty, temperature = outlet_pressure(givens, inlet.state.pressure), givens.si("duty"), givens.si("outlet_temperature")
+        if HEAT_IN in givens.energy:
+            duty = givens.power(HEAT_IN)
         fractions = flows / total if total > 0.0 else inlet.state.fractions
         try:
             if temperature is not None:
@@ -119,7 +122,10 @@ class ConversionReactor(UnitOperation):
             ResultValue("extent", "Extent of reaction", "mole_flow", extent),
             ResultValue("heat_of_reaction", "Heat of reaction, gas, 298.15 K", "molar_enthalpy", standard),
         )
-        return UnitResult({"outlet": outlet}, heat, values, tuple(findings))
+        # A reactor gives and takes its heat at the temperature it comes to.
+        findings += heat_crossing(givens, state.temperature, state.temperature)
+        outside, given = heat_given(givens, heat, state.temperature, state.temperature)
+        return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given)
 
 
 def _mass_closes(numbers: np.ndarray, model: PropertyModel) -> None:

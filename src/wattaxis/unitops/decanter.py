@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Finding, Givens, Port, ResultValue, StreamState, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.drum import FlashDrum, flashed
+from wattaxis.unitops.energy import HEAT_IN, heat_ports
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.three_phase_separator import parted
 
@@ -42,9 +43,10 @@ class Decanter(UnitOperation):
         Port("inlet", "Inlet", "in", many=True, place=(0.0, 0.5)),
         Port("light", "Light liquid", "out", place=(1.0, 0.3)),
         Port("heavy", "Heavy liquid", "out", place=(0.5, 1.0)),
+        *heat_ports((0.0, 0.9), (1.0, 0.9)),
     )
     fields = tuple(f for f in FlashDrum.fields if f.key != "vapour_fraction")
-    choices = (FlashDrum.choices[0], Choice("Condition", ("temperature", "duty")))
+    choices = (FlashDrum.choices[0], Choice("Condition", ("temperature", "duty"), port=HEAT_IN))
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the liquids; the light outlet is what the heavy one leaves."""
@@ -56,12 +58,12 @@ class Decanter(UnitOperation):
         if beta > 0.0:
             above = model.flash(rest.clip(min=0.0), T=flash.state.temperature, P=flash.state.pressure)
         parts = {"light": StreamState(flash.flow * (light[0] + beta), above), "heavy": StreamState(flash.flow * heavy[0], heavy[1])}
-        values = (*flash.values, ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]))
-        findings = list(flash.findings)
+        values = (ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]),)
+        findings = []
         if not two:
             text = "The liquid does not part here: all of it leaves by the heavy outlet."
             findings.append(Finding("note", "", text, "Another temperature, or a model that knows two liquids, may part it."))
         if beta > 1e-9:
             text = f"{100 * beta:.3g} % of the feed is vapour, and a decanter has no place for it: it leaves with the light liquid."
             findings.append(Finding("caution", "", text, "Cool the feed, raise the pressure, or use a three-phase separator."))
-        return UnitResult(parts, flash.heat, values, tuple(findings))
+        return flash.result(parts, values, findings)

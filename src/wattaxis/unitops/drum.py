@@ -10,6 +10,7 @@ from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import (
     Choice,
+    EnergyState,
     Field,
     Finding,
     Givens,
@@ -23,6 +24,7 @@ from wattaxis.unitops.base import (
     mix_composition,
     outlet_pressure,
 )
+from wattaxis.unitops.energy import HEAT_IN, VESSEL_HEAT_PORTS, heat_crossing, heat_given
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, state_after_heat
 
@@ -55,6 +57,7 @@ class FlashDrum(UnitOperation):
         Port("inlet", "Inlet", "in", many=True, place=(0.0, 0.5)),
         Port("vapour", "Vapour", "out", place=(0.5, 0.0)),
         Port("liquid", "Liquid", "out", place=(0.5, 1.0)),
+        *VESSEL_HEAT_PORTS,
     )
     fields = (
         Field("outlet_pressure", "Pressure", "pressure"),
@@ -65,7 +68,7 @@ class FlashDrum(UnitOperation):
     )
     choices = (
         Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
-        Choice("Condition", ("temperature", "duty", "vapour_fraction")),
+        Choice("Condition", ("temperature", "duty", "vapour_fraction"), port=HEAT_IN),
     )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
@@ -76,18 +79,23 @@ class FlashDrum(UnitOperation):
             "vapour": StreamState(flash.flow * beta, flash.state.part("vapour")),
             "liquid": StreamState(flash.flow * (1.0 - beta), flash.state.part("liquid")),
         }
-        return UnitResult(parts, flash.heat, flash.values, (*flash.findings, *_findings(flash.state.phase, beta)))
+        return flash.result(parts, (), _findings(flash.state.phase, beta))
 
 
 @dataclass(frozen=True)
 class Flashed:
-    """The feeds of a vessel together, flashed: total flow (mol/s), state, heat added (W), values and findings that every vessel tells."""
+    """The feeds of a vessel together, flashed: total flow (mol/s), state, heat from outside (W) and by streams, and what every vessel tells."""
 
     flow: float
     state: State
     heat: float
     values: tuple[ResultValue, ...]
     findings: tuple[Finding, ...]
+    energies: dict[str, EnergyState]
+
+    def result(self, parts: dict[str, StreamState], values: Sequence[ResultValue], findings: Sequence[Finding]) -> UnitResult:
+        """The result of a vessel with such outlets, and what else it tells."""
+        return UnitResult(parts, self.heat, (*self.values, *values), (*self.findings, *findings), energies=self.energies)
 
 
 def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel) -> Flashed:
@@ -100,7 +108,8 @@ def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel)
     merged = flowing[0]
     if len(flowing) > 1:
         merged = StreamState(total, model.flash(z, P=lowest, H=enthalpy_in / total, guess=flowing[0].state.temperature))
-    temperature, duty = givens.si("temperature"), givens.si("duty")
+    heat_by_stream = givens.power(HEAT_IN)
+    temperature, duty = givens.si("temperature"), givens.si("duty") if heat_by_stream is None else heat_by_stream
     fraction = givens.si("vapour_fraction") if "vapour_fraction" in givens.fields else None
     try:
         if temperature is not None:
@@ -120,11 +129,13 @@ def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel)
         ResultValue("vapour_fraction", "Vapour fraction", "fraction", state.vapour_fraction),
         ResultValue("duty", "Heat added", "power", heat),
     )
-    findings: tuple[Finding, ...] = ()
+    low, high = sorted((merged.state.temperature, state.temperature))
+    findings = heat_crossing(givens, low, high)
     if pressure > lowest * (1 + 1e-9):
         text = f"The vessel at {pressure / 1e5:.4g} bar lies above its inlet at {lowest / 1e5:.4g} bar."
-        findings = (Finding("caution", "", text, "Give a lower pressure, or a pump upstream.", "outlet_pressure"),)
-    return Flashed(total, state, heat, values, findings)
+        findings.append(Finding("caution", "", text, "Give a lower pressure, or a pump upstream.", "outlet_pressure"))
+    outside, given = heat_given(givens, heat, low, high)
+    return Flashed(total, state, outside, values, tuple(findings), given)
 
 
 def _findings(phase: str, beta: float) -> tuple[Finding, ...]:

@@ -6,9 +6,11 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
-from wattaxis.unitops.base import Choice, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.base import Choice, Givens, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
     EFFICIENCY,
+    MACHINE_PORTS,
     MachineSpec,
     asked_pressure,
     efficiency_of,
@@ -37,10 +39,10 @@ class Expander(UnitOperation):
         "A polytropic efficiency counts for every small step of the path alike."
     )
     Spec = MachineSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    ports = MACHINE_PORTS
     fields = machine_fields("Power given", "outlet over inlet, below one")
     choices = (
-        Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power")),
+        Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power"), port=SHAFT_IN),
         Choice("Efficiency", ("efficiency", "polytropic_efficiency"), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
 
@@ -50,7 +52,8 @@ class Expander(UnitOperation):
         efficiency = efficiency_of(givens)
         pressure = asked_pressure(givens, inlet.state)
         if pressure is None:
-            pressure = pressure_of_power(model, inlet, efficiency, -(givens.si("power") or 0.0), True)
+            power, by_shaft = givens.si("power") or 0.0, givens.power(SHAFT_IN)
+            pressure = pressure_of_power(model, inlet, efficiency, -power if by_shaft is None else by_shaft, True)
         if pressure > inlet.state.pressure * (1 + 1e-9):
             rise = (pressure - inlet.state.pressure) / 1e5
             raise UnitFault(f"The pressure rises by {rise:.4g} bar; an expander lowers it.", "Use a compressor.", "outlet_pressure")
@@ -58,4 +61,4 @@ class Expander(UnitOperation):
             outlet, fall = outlet_state(model, inlet.state, pressure, efficiency, True)
         except FlashError as error:
             raise UnitFault(str(error), "Let the pressure down less.", "outlet_pressure") from error
-        return machine_result(inlet, outlet, fall, -1.0, "Power given")
+        return machine_result(givens, inlet, outlet, fall, -1.0, "Power given")

@@ -52,10 +52,10 @@ class Feed(UnitOperation):
     )
     choices = (Choice("State", ("temperature", "pressure", "vapour_fraction"), 2),)
 
-    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """State, then composition, then the total flow unless the composition brings it."""
         assert isinstance(spec, FeedSpec)
-        found = super().asks(tag, spec, component_ids, outlets)
+        found = super().asks(tag, spec, component_ids, connected)
         composition = spec.composition
         if composition is None or not any(c in composition.values for c in component_ids):
             found.append(Ask(tag, f"{tag} needs a composition: a fraction or a flow per component.", ("composition",)))
@@ -63,10 +63,10 @@ class Feed(UnitOperation):
             found.append(Ask(tag, f"{tag} needs a total flow, or one flow per component.", ("flow", "composition")))
         return found
 
-    def excess(self, tag: str, spec: UnitSpec) -> list[Finding]:
+    def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """A total flow beside flows per component is one value too many."""
         assert isinstance(spec, FeedSpec)
-        found = super().excess(tag, spec)
+        found = super().excess(tag, spec, connected)
         if spec.flow is not None and spec.composition is not None and spec.composition.is_flow:
             repair = ({"kind": "set_values", "unit": tag, "values": {"flow": None}},)
             text = f"{tag} has a total flow and one flow per component: the total follows from the others."

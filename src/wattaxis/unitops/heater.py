@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from wattaxis.unitops.base import Givens, Port, StreamState, UnitOperation, UnitResult
+from wattaxis.unitops.base import Givens, StreamState, UnitOperation, UnitResult
 from wattaxis.unitops.registry import unit_operation
-from wattaxis.unitops.thermal import THERMAL_CHOICES, ThermalSpec, solve_thermal, thermal_fields
+from wattaxis.unitops.thermal import THERMAL_CHOICES, THERMAL_PORTS, ThermalSpec, solve_thermal, thermal_fields
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -24,7 +24,7 @@ class Heater(UnitOperation):
     family = "heat"
     theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."
     Spec = ThermalSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    ports = THERMAL_PORTS
     fields = thermal_fields("Heat added")
     choices = THERMAL_CHOICES
 

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Field, Givens, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
+from wattaxis.unitops.base import Field, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
+from wattaxis.unitops.energy import SHAFT_PORTS, work_given
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -120,7 +121,10 @@ def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: Effi
     return inlet.state.pressure * math.exp(log_ratio)
 
 
-def machine_result(inlet: StreamState, outlet: State, rise: float, sign: float, power_title: str) -> UnitResult:
+MACHINE_PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *SHAFT_PORTS)
+
+
+def machine_result(givens: Givens, inlet: StreamState, outlet: State, rise: float, sign: float, power_title: str) -> UnitResult:
     """Outlet, power and the values that both machines report; the power counts in the direction of ``sign``."""
     power = inlet.flow * (outlet.enthalpy - inlet.state.enthalpy)
     volume = inlet.state.molar_volume * inlet.flow
@@ -136,4 +140,5 @@ def machine_result(inlet: StreamState, outlet: State, rise: float, sign: float, 
         ResultValue("suction_volume", "Volume flow at the inlet", "volume_flow", volume),
         ResultValue("efficiency", "Isentropic efficiency", "fraction", found),
     )
-    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, power, values)
+    outside, given = work_given(givens, power)
+    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, energies=given)

@@ -6,7 +6,9 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.energy import SHAFT_IN, work_given
+from wattaxis.unitops.machines import MACHINE_PORTS
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -34,14 +36,14 @@ class Pump(UnitOperation):
     family = "pressure"
     theory = "The power is the volume flow of the liquid times its rise of pressure over the efficiency; all of it goes into the stream."
     Spec = PumpSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    ports = MACHINE_PORTS
     fields = (
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure rise", "pressure_difference", "outlet minus inlet"),
         Field("efficiency", "Efficiency", "fraction", "hydraulic and mechanical together"),
     )
     choices = (
-        Choice("Pressure", ("outlet_pressure", "pressure_change")),
+        Choice("Pressure", ("outlet_pressure", "pressure_change"), port=SHAFT_IN),
         Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
 
@@ -53,6 +55,9 @@ class Pump(UnitOperation):
         pressure = given if given is not None else state.pressure + (change or 0.0)
         if not efficiency:
             raise UnitFault("An efficiency of zero would need endless power.", "Give an efficiency above zero.", "efficiency")
+        shaft = givens.power(SHAFT_IN)
+        if shaft is not None:
+            pressure = _pressure_of_power(inlet, shaft, efficiency)
         if pressure < state.pressure * (1 - 1e-9):
             drop = (state.pressure - pressure) / 1e5
             raise UnitFault(f"The pressure falls by {drop:.4g} bar; a pump raises it.", "Use a valve, or give a higher pressure.", "outlet_pressure")
@@ -68,4 +73,13 @@ class Pump(UnitOperation):
             ResultValue("pressure_change", "Pressure rise", "pressure_difference", pressure - state.pressure),
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.temperature),
         )
-        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, inlet.flow * work, values, tuple(findings))
+        outside, handed = work_given(givens, inlet.flow * work)
+        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, tuple(findings), energies=handed)
+
+
+def _pressure_of_power(inlet: StreamState, power: float, efficiency: float) -> float:
+    """Outlet pressure (Pa) that a shaft power (W) reaches. Raises UnitFault."""
+    volume = inlet.flow * inlet.state.molar_volume
+    if volume <= 0.0:
+        raise UnitFault("There is no flow that could take the power of the shaft.", "Give a flow at the feed, or disconnect the shaft.")
+    return inlet.state.pressure + power * efficiency / volume

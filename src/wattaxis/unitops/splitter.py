@@ -53,14 +53,14 @@ class Splitter(UnitOperation):
     )
     fields = tuple(Field(f"share_{k}", f"Share of branch {k}", "fraction", "blank: the remainder") for k in range(1, 5))
 
-    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], outlets: frozenset[str]) -> list[Ask]:
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """All connected branches but one need a share."""
-        blank = tuple(f"share_{k}" for k in _connected(outlets) if getattr(spec, f"share_{k}") is None)
+        blank = tuple(f"share_{k}" for k in _connected(connected) if getattr(spec, f"share_{k}") is None)
         if len(blank) <= 1:
             return []
         return [Ask(tag, f"{tag} needs the share of {len(blank) - 1} of its branches; the last takes the remainder.", blank)]
 
-    def excess(self, tag: str, spec: UnitSpec) -> list[Finding]:
+    def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Nothing can quarrel before the sum is known; ``solve`` looks at that."""
         return []
 

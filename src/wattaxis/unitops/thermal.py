@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec, outlet_pressure
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec, outlet_pressure
+from wattaxis.unitops.energy import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -42,10 +43,10 @@ def thermal_fields(duty_title: str) -> tuple[Field, ...]:
     )
 
 
-THERMAL_CHOICES = (
-    Choice("Outlet", ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction", "superheat", "subcooling")),
-    Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
-)
+PRESSURE_CHOICE = Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given"))
+_OUTLET = ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction", "superheat", "subcooling")
+THERMAL_CHOICES = (Choice("Outlet", _OUTLET, port=HEAT_IN), PRESSURE_CHOICE)
+THERMAL_PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
 
 
 def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign: float, duty_title: str) -> UnitResult:
@@ -77,12 +78,17 @@ def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign
         ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
         ResultValue("pressure_change", "Pressure change", "pressure_difference", pressure - inlet.state.pressure),
     )
-    return UnitResult({"outlet": outlet}, heat, values, tuple(findings))
+    low, high = sorted((inlet.state.temperature, state.temperature))
+    findings += heat_crossing(givens, low, high)
+    outside, given = heat_given(givens, heat, low, high)
+    return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given)
 
 
 def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pressure: float, sign: float) -> State:
     z = inlet.state.fractions
-    duty, change = givens.si("duty"), givens.si("temperature_change")
+    duty, change, heat = givens.si("duty"), givens.si("temperature_change"), givens.power(HEAT_IN)
+    if heat is not None:
+        return state_after_heat(model, z, inlet, pressure, heat)
     fraction, temperature = givens.si("outlet_vapour_fraction"), givens.si("outlet_temperature")
     if change is not None:
         temperature = inlet.state.temperature + change

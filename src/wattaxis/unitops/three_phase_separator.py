@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.unitops.base import Finding, Givens, Port, ResultValue, StreamState, UnitOperation, UnitResult
 from wattaxis.unitops.drum import DrumSpec, FlashDrum, flashed
+from wattaxis.unitops.energy import heat_ports
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ class ThreePhaseSeparator(UnitOperation):
         Port("vapour", "Vapour", "out", place=(0.5, 0.0)),
         Port("light", "Light liquid", "out", place=(1.0, 0.5)),
         Port("heavy", "Heavy liquid", "out", place=(0.5, 1.0)),
+        *heat_ports((0.0, 0.9), (1.0, 0.9)),
     )
     fields = FlashDrum.fields
     choices = FlashDrum.choices
@@ -46,8 +48,8 @@ class ThreePhaseSeparator(UnitOperation):
             "light": StreamState(flash.flow * light[0], light[1]),
             "heavy": StreamState(flash.flow * heavy[0], heavy[1]),
         }
-        values = (*flash.values, ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]))
-        findings = list(flash.findings)
+        values = (ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]),)
+        findings = []
         if not two:
             text = "No liquid forms: everything leaves as vapour."
             if heavy[0] > 0.0:
@@ -56,7 +58,7 @@ class ThreePhaseSeparator(UnitOperation):
         if beta > 0.0 and "vapour" not in outlets:
             text = f"{100 * beta:.3g} % of the feed is vapour, and no stream takes it away."
             findings.append(Finding("caution", "", text, "Connect the vapour outlet, or cool the feed."))
-        return UnitResult(parts, flash.heat, values, tuple(findings))
+        return flash.result(parts, values, findings)
 
 
 def parted(state: State) -> tuple[tuple[float, State], tuple[float, State], bool]:

@@ -1605,6 +1605,25 @@ export interface components {
             unit: string;
         };
         /**
+         * EnergyResult
+         * @description One heat or shaft stream: W along its arrow; between which temperatures (K) the heat is given off, where that is known.
+         */
+        EnergyResult: {
+            /** High */
+            high?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "heat" | "shaft";
+            /** Low */
+            low?: number | null;
+            /** Power */
+            power: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * EstimateIn
          * @description What is known of a component that the bank does not have.
          */
@@ -2543,6 +2562,11 @@ export interface components {
             direction: "in" | "out";
             /** Key */
             key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "heat" | "shaft";
             /** Many */
             many: boolean;
             /** Needed */
@@ -2671,6 +2695,13 @@ export interface components {
             balance: components["schemas"]["Balance"];
             /** Complete */
             complete: boolean;
+            /**
+             * Energies
+             * @default {}
+             */
+            energies?: {
+                [key: string]: components["schemas"]["EnergyResult"];
+            };
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /**

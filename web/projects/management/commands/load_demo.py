@@ -38,4 +38,5 @@ class Command(BaseCommand):
             small.name = "Ammonia loop"
             small.save()
             add_variant(small.project, "Hydrogen compression", example("hydrogen_compression"), person)
+            add_variant(small.project, "Steam power", example("steam_power"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
