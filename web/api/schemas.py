@@ -497,6 +497,7 @@ class FieldOut(Schema):
     help: str
     each: bool
     options: list[str] = []
+    needs: str = ""
 
 
 class ChoiceOut(Schema):

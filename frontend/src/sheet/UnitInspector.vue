@@ -47,8 +47,10 @@ const links = computed(() =>
     return joined.length ? joined.map((s) => ({ port, stream: s.tag as string | null })) : [{ port, stream: null }]
   }),
 )
-/** Only the branches that are connected ask for their share. */
+/** Only the branches that are connected ask for their share, and only what has its component. */
 function shares(field: FieldInfo): boolean {
+  if (field.needs && !given(field.key))
+    return !!plant.document?.chemistry.components?.some((c) => c.cas === field.needs)
   const branch = /^share_(\d)$/.exec(field.key)?.[1]
   if (!branch || Number(branch) < 3) return true
   return !!plant.document?.streams?.some(
@@ -60,23 +62,29 @@ function given(key: string): Quantity | null {
 }
 function calculated(key: string): number | null {
   if (values.value.has(key)) return values.value.get(key)!
+  if (key !== 'flow' && key !== 'volume_flow') return null
   const outlet = plant.document?.streams?.find((s) => s.source.unit === props.unit.tag)
   const state = outlet && result.value?.mark === 'current' ? plant.result?.streams[outlet.tag] : undefined
   if (!state || props.unit.type !== 'feed') return null
-  const total = /^(kg|t|lb)\//.test(catalogue.displayUnit('flow', plant.unitSet)) ? state.mass_flow : state.mole_flow
-  const known: Record<string, number> = {
-    temperature: state.temperature,
-    pressure: state.pressure,
-    vapour_fraction: state.vapour_fraction,
-    flow: total,
-  }
-  return known[key] ?? null
+  if (key === 'volume_flow') return state.volume_flow ?? null
+  return /^(kg|t|lb)\//.test(catalogue.displayUnit('flow', plant.unitSet)) ? state.mass_flow : state.mole_flow
 }
 function assumed(key: string): string | null {
   const found = assumptions.value.find((a) => a.field === key)
   return found && !given(key) ? `${typedText(found.value)} ${unitText(found.unit)} assumed` : null
 }
 
+/** Calculated streams whose state a feed may start from. */
+const copiable = computed(() => {
+  const own = new Set(plant.document?.streams?.filter((s) => s.source.unit === props.unit.tag).map((s) => s.tag))
+  return Object.keys(plant.result?.streams ?? {}).filter((tag) => !own.has(tag))
+})
+function copyFrom(event: Event) {
+  const chosen = event.target as HTMLSelectElement
+  const stream = chosen.value
+  chosen.value = ''
+  if (stream) void actions.copyState(props.unit.tag, stream)
+}
 /** What an aim makes of a given. */
 function freedBy(key: string): string {
   const told = aims.freed.get(`${props.unit.tag}.${key}`)
@@ -169,6 +177,16 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         <p v-if="!type.fields.length" class="py-1 text-ink2">Nothing to give: it takes what comes.</p>
       </div>
       <FeedComposition v-if="hasComposition" :unit="unit" />
+      <label
+        v-if="hasComposition && plant.editable && copiable.length"
+        class="grid grid-cols-[1fr_170px] items-center gap-2 px-4 pt-2"
+      >
+        <span class="text-ink2">Copy the state of</span>
+        <select class="input py-[3px]!" name="copy-state" value="" @change="copyFrom($event)">
+          <option value="">a stream, once</option>
+          <option v-for="tag in copiable" :key="tag" :value="tag">{{ tag }}</option>
+        </select>
+      </label>
       <PerComponent v-for="f in each" :key="f.key" :unit="unit" :field="f" />
     </template>
     <template v-if="only.length">

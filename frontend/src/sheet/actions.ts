@@ -127,6 +127,26 @@ export function useSheetActions() {
   function rename(tag: string, next: string): Promise<string> {
     return plant.edit({ kind: 'rename', tag, new: next })
   }
+  /** Give a feed the state that a stream has now, once; it does not follow the stream later. */
+  async function copyState(tag: string, stream: string): Promise<string> {
+    const state = plant.result?.streams[stream]
+    const type = catalogue.type('feed')
+    if (!state || !type) return ''
+    const typed = (value: number, kind: string) => {
+      const unit = catalogue.displayUnit(kind, plant.unitSet)
+      return { value: catalogue.shown(value, kind, unit), unit }
+    }
+    const present = Object.entries(state.mole_fractions).filter(([, x]) => x > 0)
+    const boils = present.length === 1 && state.vapour_fraction > 0 && state.vapour_fraction < 1
+    const values: Record<string, unknown> = Object.fromEntries(type.fields.map((f) => [f.key, null]))
+    values.pressure = typed(state.pressure, 'pressure')
+    if (boils) values.vapour_fraction = { value: state.vapour_fraction, unit: '' }
+    else values.temperature = typed(state.temperature, 'temperature')
+    values.flow = typed(state.mole_flow, 'mole_flow')
+    const fractions = Object.fromEntries(present.map(([id, value]) => [id, { value, unit: '' }]))
+    values.composition = { basis: 'mole_fraction', values: fractions, normalise: true }
+    return plant.edit({ kind: 'set_values', unit: tag, values } as Edit)
+  }
   /** The neighbour of a unit or stream along the lines, down- or upstream. */
   function neighbour(tag: string, down: boolean): string | null {
     const stream = plant.stream(tag)
@@ -134,5 +154,5 @@ export function useSheetActions() {
     const next = plant.document?.streams?.find((s) => (down ? s.source.unit : s.target.unit) === tag)
     return next?.tag ?? null
   }
-  return { freePorts, firstFree, add, inLine, insert, siblings, join, remove, rename, neighbour }
+  return { freePorts, firstFree, add, inLine, insert, siblings, join, remove, rename, copyState, neighbour }
 }

@@ -39,7 +39,8 @@ class Port:
 class Field:
     """A value that may be given.
 
-    ``kind`` names a quantity kind, "composition", or "option" for one of ``options``; ``each`` says that it is typed for every component.
+    ``kind`` names a quantity kind, "composition", or "option" for one of ``options``; ``each`` says that it is typed for every component;
+    ``needs`` is the CAS number of a component without which it has no meaning.
     """
 
     key: str
@@ -48,6 +49,7 @@ class Field:
     help: str = ""
     each: bool = False
     options: tuple[str, ...] = ()
+    needs: str = ""
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import numpy as np
@@ -10,15 +10,26 @@ from pydantic import BaseModel, ConfigDict
 
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity, to_si
+from wattaxis.substances import Component
+from wattaxis.substances.curves import component_curve
 
-Basis = Literal["mole_fraction", "mass_fraction", "mole_flow", "mass_flow"]
+Basis = Literal["mole_fraction", "mass_fraction", "volume_fraction", "mole_flow", "mass_flow"]
 BASIS_TITLES: dict[Basis, str] = {
     "mole_fraction": "mole fraction",
     "mass_fraction": "mass fraction",
+    "volume_fraction": "liquid volume fraction",
     "mole_flow": "mole flow",
     "mass_flow": "mass flow",
 }
-BASIS_KINDS: dict[Basis, str] = {"mole_fraction": "share", "mass_fraction": "share", "mole_flow": "mole_flow", "mass_flow": "mass_flow"}
+BASIS_KINDS: dict[Basis, str] = {
+    "mole_fraction": "share",
+    "mass_fraction": "share",
+    "volume_fraction": "share",
+    "mole_flow": "mole_flow",
+    "mass_flow": "mass_flow",
+}
+#: Volumes count for the pure liquids at this temperature (K), each at its own saturation pressure.
+VOLUME_TEMPERATURE = 288.15
 
 
 class Composition(BaseModel):
@@ -40,7 +51,29 @@ class Composition(BaseModel):
         kind = BASIS_KINDS[self.basis]
         return np.array([to_si(self.values[c], kind) if c in self.values else 0.0 for c in component_ids])
 
-    def mole_amounts(self, component_ids: tuple[str, ...], molar_masses: Vector) -> Vector:
-        """Amounts proportional to moles (mol/s when they are flows)."""
-        values = self.si(component_ids)
-        return values / molar_masses if self.basis.startswith("mass") else values
+    def mole_amounts(self, components: Sequence[Component]) -> Vector:
+        """Amounts proportional to moles (mol/s when they are flows).
+
+        Liquid volumes count at 15 degC. Raises ValueError for a component that is no liquid there.
+        """
+        values = self.si(tuple(c.id for c in components))
+        masses = np.array([c.molar_mass for c in components])
+        if self.basis == "volume_fraction":
+            densities = np.array([_liquid_density(c) if value > 0.0 else 1.0 for c, value in zip(components, values, strict=True)])
+            return np.asarray(values * densities / masses)
+        return np.asarray(values / masses) if self.basis.startswith("mass") else values
+
+    def doubtful(self, components: Sequence[Component]) -> list[str]:
+        """The components whose liquid volumes rest on an estimated density, or on one outside its range."""
+        if self.basis != "volume_fraction":
+            return []
+        curves = {c.name: component_curve(c, "liquid density") for c in components if c.id in self.values}
+        return [name for name, curve in curves.items() if curve.estimated or not curve.inside(VOLUME_TEMPERATURE)]
+
+
+def _liquid_density(item: Component) -> float:
+    """kg/m3 of the saturated liquid at 15 degC. Raises ValueError where there is none."""
+    density = component_curve(item, "liquid density").at(VOLUME_TEMPERATURE) if item.critical_temperature > VOLUME_TEMPERATURE else np.nan
+    if not density > 0.0:
+        raise ValueError(f"{item.name} has no liquid at 15 degC, so a liquid volume of it means nothing")
+    return float(density)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
+from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.energy import SHAFT_IN, work_given
@@ -62,7 +63,12 @@ class Pump(UnitOperation):
             drop = (state.pressure - pressure) / 1e5
             raise UnitFault(f"The pressure falls by {drop:.4g} bar; a pump raises it.", "Use a valve, or give a higher pressure.", "outlet_pressure")
         work = state.molar_volume * (pressure - state.pressure) / efficiency
-        outlet = model.flash(state.fractions, P=pressure, H=state.enthalpy + work, guess=state.temperature)
+        try:
+            outlet = model.flash(state.fractions, P=pressure, H=state.enthalpy + work, guess=state.temperature)
+        except FlashError as error:
+            wet = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour"
+            text = f"{wet}; pumped like a liquid it would take {work / 1e3:.3g} kJ/mol, after which it has no state."
+            raise UnitFault(text, "Cool the suction, or use a compressor.") from error
         findings = []
         if state.vapour_fraction > 1e-6 and inlet.flow > 0.0:
             text = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour: a pump cannot move it, and the power is that of a liquid no more."

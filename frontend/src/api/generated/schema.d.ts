@@ -1722,6 +1722,11 @@ export interface components {
             /** Kind */
             kind: string;
             /**
+             * Needs
+             * @default
+             */
+            needs?: string;
+            /**
              * Options
              * @default []
              */
