@@ -4,6 +4,7 @@ import pytest
 from plants import demo, q
 
 from wattaxis import compare, edit
+from wattaxis.solving.results import SolveResult
 
 
 def test_what_was_given_differently_stands_beside_what_came_of_it():
@@ -21,6 +22,23 @@ def test_what_was_given_differently_stands_beside_what_came_of_it():
     assert temperature.values == pytest.approx((308.15, 293.15))
     assert not any(d.place == "S-06" for d in found.streams)  # upstream nothing differs
     assert {d.title: d.equal for d in found.pins}["Off-gas"] is False
+
+
+def test_every_difference_that_stands_alone_can_be_taken_over():
+    base = demo()
+    other = edit(base, "set_values", unit="E-103", values={"outlet_temperature": None, "outlet_vapour_fraction": q("0.5")})
+    other = edit(edit(other, "remove_unit", tag="V-102"), "set_model", model="soave-redlich-kwong")
+    other = edit(edit(other, "set_title", title="Other"), "set_constant", id="water", name="acentric_factor", value={"value": 0.35})
+    other = edit(other, "add_component", component={"id": "ethanol", "cas": "64-17-5"})
+    other = edit(other, "set_pair", first="water", second="ethanol", model="soave-redlich-kwong", values={"kij": 0.02})
+    other = edit(other, "add_unit", unit={"tag": "P-900", "type": "pump", "spec": {"outlet_pressure": q("5 bar")}})
+    mended = base
+    for _ in range(30):  # one at a time: some rest on others, such as a pair on its component
+        offered = [d.take[1] for d in compare([mended, other], calculate=lambda d: SolveResult()).givens if d.take[1]]
+        if offered:
+            mended = edit(mended, "batch", edits=list(offered[0]))
+    assert compare([mended, other], calculate=lambda d: SolveResult()).givens == ()
+    assert mended.unit("P-900") == other.unit("P-900")
 
 
 def test_units_that_only_one_has_and_results_that_are_missing_are_shown_as_such():

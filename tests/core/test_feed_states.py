@@ -12,7 +12,10 @@ DRY = {"nitrogen": 0.7812, "oxygen": 0.2095, "argon": 0.0093}
 
 
 def fed(components, basis, values, model="peng-robinson", **given):
-    spec = {"composition": {"basis": basis, "values": {k: {"value": v, "unit": "mol/s" if basis.endswith("flow") else ""} for k, v in values.items()}}, **{k: q(v) for k, v in given.items()}}
+    spec = {
+        "composition": {"basis": basis, "values": {k: {"value": v, "unit": "mol/s" if basis.endswith("flow") else ""} for k, v in values.items()}},
+        **{k: q(v) for k, v in given.items()},
+    }
     return solve(plant(components, {"F-1": ("feed", spec), "Z-1": ("product", {})}, ["S-1: F-1.outlet -> Z-1.inlet"], model))
 
 
@@ -77,7 +80,9 @@ def test_superheat_and_subcooling_with_either_temperature_or_pressure():
     components = [("propane", "74-98-6"), ("n-butane", "106-97-8")]
     values = {"propane": 0.4, "n-butane": 0.6}
     by_pressure = fed(components, "mole_fraction", values, pressure="8 bar", superheat="7 K", flow="1 mol/s").streams["S-1"]
-    by_temperature = fed(components, "mole_fraction", values, temperature=f"{by_pressure.temperature!r} K", superheat="7 K", flow="1 mol/s").streams["S-1"]
+    by_temperature = fed(components, "mole_fraction", values, temperature=f"{by_pressure.temperature!r} K", superheat="7 K", flow="1 mol/s").streams[
+        "S-1"
+    ]
     assert by_temperature.pressure == pytest.approx(8e5, rel=1e-9)
     dew = fed(components, "mole_fraction", values, pressure="8 bar", vapour_fraction="1", flow="1 mol/s").streams["S-1"]
     assert by_pressure.temperature == pytest.approx(dew.temperature + 7.0, rel=1e-12)
@@ -94,7 +99,9 @@ def test_volumes_count_for_pure_liquids_and_for_the_stream_as_it_flows():
     stream = fed(components, "volume_fraction", {"ethanol": 0.4, "water": 0.6}, "nrtl", flow="1 kg/s", **given).streams["S-1"]
     masses = [x * component_curve(component(name), "liquid density").at(288.15) for name, x in (("ethanol", 0.4), ("water", 0.6))]
     assert stream.mass_fractions["ethanol"] == pytest.approx(masses[0] / sum(masses), rel=1e-12)
-    by_volume = fed(components, "volume_fraction", {"ethanol": 0.4, "water": 0.6}, "nrtl", volume_flow=f"{stream.volume_flow!r} m3/s", **given).streams["S-1"]
+    by_volume = fed(
+        components, "volume_fraction", {"ethanol": 0.4, "water": 0.6}, "nrtl", volume_flow=f"{stream.volume_flow!r} m3/s", **given
+    ).streams["S-1"]
     assert by_volume.mole_flow == pytest.approx(stream.mole_flow, rel=1e-12)
     gas = fed(AIR, "volume_fraction", DRY, temperature="300 K", pressure="1 bar", flow="1 mol/s")
     assert any("no liquid at 15 degC" in f.text for f in gas.findings)

@@ -41,7 +41,11 @@ def test_every_unit_type_is_complete_in_itself():
     ("kind", "spec", "asks"),
     [
         ("feed", {}, ["2 values for its state", "composition", "total flow"]),
-        ("feed", {"temperature": q("300 K")}, ["one value more for its state: pressure, vapour fraction, superheat or subcooling", "composition", "total flow"]),
+        (
+            "feed",
+            {"temperature": q("300 K")},
+            ["one value more for its state: pressure, vapour fraction, superheat or subcooling", "composition", "total flow"],
+        ),
         ("feed", {**FULL["feed"], "flow": None}, ["total flow"]),
         ("heater", {}, ["one value for its outlet"]),
         (

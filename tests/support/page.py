@@ -118,7 +118,7 @@ class Page:
             self.wait(lambda: self.revision() > before, message=f"{field} = {text!r} was not taken: {self.alerts()}")
 
     def revision(self):
-        strip = self.driver.execute_script("return document.body.innerText.match(/revision (\\d+)/)?.[1] ?? '0'")
+        strip = self.driver.execute_script("return document.querySelector('[data-revision]')?.dataset.revision ?? '0'")
         return int(strip)
 
     def undo_all(self, most=12):

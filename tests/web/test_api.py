@@ -236,10 +236,15 @@ def test_two_variants_are_compared_by_those_who_may_read_both(as_, variant, peop
     address = f"/api/variants/{other.id}/edits"
     change = {"kind": "set_values", "unit": "E-103", "values": {"outlet_temperature": q("20 degC")}}
     assert olga.client.post(address, {"base": 1, "edit": change}, content_type="application/json").status_code == 200
-    found = as_("rita").client.get(f"/api/variants/{variant.id}/compare/{other.id}").json()
+    found = as_("rita").client.get(f"/api/variants/{variant.id}/compare?beside={other.id}").json()
     assert [d["texts"] for d in found["givens"]] == [["35 degC", "20 degC"]]
+    # What differs is an edit that takes it over.
+    (take,) = found["givens"][0]["take"][1]
+    assert olga.edit(1, **take).status_code == 200
+    assert olga.client.get(f"/api/variants/{variant.id}/compare?beside={other.id}").json()["givens"] == []
+    assert olga.client.get(f"/api/variants/{variant.id}/compare").status_code == 422
     assert {d["title"] for d in found["streams"] if d["place"] == "S-07"} >= {"Temperature", "Vapour fraction"}
-    assert olga.client.get(f"/api/variants/{variant.id}/compare/{hidden.id}").status_code == 404
+    assert olga.client.get(f"/api/variants/{variant.id}/compare?beside={other.id}&beside={hidden.id}").status_code == 404
 
 
 def test_a_constant_is_replaced_over_http_and_the_results_follow(as_, solvers):

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from api import piece_schemas, schemas
 from api.access import member, reading
 from django.http import HttpRequest
-from ninja import Router, Status
+from ninja import Query, Router, Status
 from projects.service import latest
 from runs.service import service as solving
 
@@ -30,9 +30,9 @@ def compression(request: HttpRequest, variant_id: int, body: piece_schemas.Compr
     return answer["layout"] if "layout" in answer else Status(422, {"message": answer["text"]})
 
 
-@router.get("variants/{id:variant_id}/compare/{id:other_id}", response={200: schemas.ComparisonOut, 422: schemas.Message})
-def compare_variants(request: HttpRequest, variant_id: int, other_id: int) -> Any:
-    """What was given differently in two variants, and what came of it."""
-    documents = [latest(member(request, number)[0]).document for number in (variant_id, other_id)]
+@router.get("variants/{id:variant_id}/compare", response={200: schemas.ComparisonOut, 422: schemas.Message})
+def compare_variants(request: HttpRequest, variant_id: int, beside: Annotated[list[int], Query(min_length=1, max_length=5)]) -> Any:
+    """What was given differently in a variant and others, what came of it, and the edits that take it over."""
+    documents = [latest(member(request, number)[0]).document for number in (variant_id, *beside)]
     answer = solving.ask(variant_id, documents=documents)
     return answer["comparison"] if "comparison" in answer else Status(422, {"message": answer["text"]})

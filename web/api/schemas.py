@@ -262,6 +262,8 @@ class GivenDifferenceOut(Schema):
     place: str
     title: str
     texts: list[str | None]
+    #: Edits that take each side over into the first variant; none where that cannot be done alone.
+    take: list[list[dict[str, Any]]]
 
 
 class ResultDifferenceOut(Schema):

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, sentence, type Comparison, type Project } from '../api/client'
+import { api, sentence, type Comparison, type Edit, type Project } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import MessageLine from './MessageLine.vue'
 
-/** This variant beside another: what was given differently, then what came of it. */
+/** This variant beside one to five others: what was given differently, then what came of it. */
 const route = useRoute()
 const router = useRouter()
 const plant = usePlant()
@@ -23,10 +23,14 @@ const others = computed(() =>
     .flatMap((p) => p.variants.map((v) => ({ id: v.id, name: `${p.name} / ${v.name}`, archived: v.archived })))
     .filter((v) => v.id !== plant.variant?.id && !v.archived),
 )
-const other = computed(() => Number(route.query.with ?? others.value[0]?.id ?? 0))
+const MOST = 5
+const beside = computed(() => {
+  const asked = String(route.query.with ?? others.value[0]?.id ?? '')
+  return asked.split(',').map(Number).filter(Boolean).slice(0, MOST)
+})
 const names = computed(() => [
   `${plant.variant?.project} / ${plant.variant?.name}`,
-  others.value.find((v) => v.id === other.value)?.name ?? '',
+  ...beside.value.map((id) => others.value.find((v) => v.id === id)?.name ?? ''),
 ])
 async function load() {
   const answer = await api.GET('/api/projects')
@@ -35,13 +39,13 @@ async function load() {
 }
 void load()
 watch(
-  () => [plant.variant?.id, plant.revision, other.value] as const,
+  () => [plant.variant?.id, plant.revision, beside.value.join()] as const,
   async ([mine, , theirs]) => {
     if (!mine || !theirs) return
     const ask = ++turn
     busy.value = true
-    const params = { path: { variant_id: mine, other_id: theirs } }
-    const answer = await api.GET('/api/variants/{variant_id}/compare/{other_id}', { params })
+    const params = { path: { variant_id: mine }, query: { beside: beside.value } }
+    const answer = await api.GET('/api/variants/{variant_id}/compare', { params })
     if (ask !== turn) return
     busy.value = false
     found.value = answer.data ?? null
@@ -49,7 +53,20 @@ watch(
   },
   { immediate: true },
 )
-const choose = (event: Event) => router.replace({ query: { with: (event.target as HTMLSelectElement).value } })
+/** Put a variant into a column, or take the column away. */
+function choose(column: number, event: Event) {
+  const id = Number((event.target as HTMLSelectElement).value)
+  const next = [...beside.value]
+  if (id) next[column] = id
+  else next.splice(column, 1)
+  void router.replace({ query: { with: next.join() } })
+}
+/** Give this variant what another was given. */
+function take(edits: Edit[], what: string, name: string) {
+  void plant.edit({ kind: 'batch', edits, label: `${what} taken over from ${name}`.slice(0, 120) })
+}
+const changes = (values: (number | null)[]) =>
+  values.slice(1).map((v) => (v === null || values[0] === null ? null : v - values[0]!))
 const results = computed(() => [...(found.value?.pins ?? []), ...(found.value?.streams ?? [])])
 function told(value: number | null | undefined, kind: string | null | undefined, change = false): string {
   if (value === null || value === undefined) return '–'
@@ -62,16 +79,26 @@ function told(value: number | null | undefined, kind: string | null | undefined,
 
 <template>
   <main class="min-h-0 overflow-auto px-6 py-4">
-    <div class="mb-4 flex items-center gap-3">
+    <div class="mb-4 flex flex-wrap items-center gap-3">
       <h1 class="text-[16px] font-semibold">{{ names[0] }}</h1>
       <span class="text-ink2">beside</span>
-      <label class="flex items-center gap-2">
+      <label v-for="(id, k) in beside" :key="id" class="flex items-center gap-2">
         <span class="sr-only">Other variant</span>
-        <select class="input" name="other-variant" :value="other" @change="choose">
+        <select class="input" name="other-variant" :value="id" @change="choose(k, $event)">
           <option v-for="v in others" :key="v.id" :value="v.id">{{ v.name }}</option>
+          <option v-if="beside.length > 1" value="">take it away</option>
         </select>
       </label>
-      <span v-if="busy" role="status" class="text-ink2">Calculating both…</span>
+      <label v-if="beside.length < Math.min(MOST, others.length)" class="flex items-center gap-2">
+        <span class="sr-only">One more variant</span>
+        <select class="input" name="one-more" value="" @change="choose(beside.length, $event)">
+          <option value="">one more…</option>
+          <option v-for="v in others.filter((o) => !beside.includes(o.id))" :key="v.id" :value="v.id">
+            {{ v.name }}
+          </option>
+        </select>
+      </label>
+      <span v-if="busy" role="status" class="text-ink2">Calculating…</span>
     </div>
     <MessageLine class="mb-3" :text="message" />
     <p v-if="!others.length" class="text-ink2">
@@ -79,7 +106,7 @@ function told(value: number | null | undefined, kind: string | null | undefined,
     </p>
     <template v-else-if="found">
       <h2 class="head mb-1">Given differently</h2>
-      <p v-if="!found.givens.length" class="mb-4 text-ink2">Nothing: both were given the same.</p>
+      <p v-if="!found.givens.length" class="mb-4 text-ink2">Nothing: all were given the same.</p>
       <table v-else class="mb-6 w-full max-w-[1100px]" data-test="givens">
         <thead>
           <tr class="border-b border-rule text-left">
@@ -94,6 +121,14 @@ function told(value: number | null | undefined, kind: string | null | undefined,
             <td>{{ d.title }}</td>
             <td v-for="(text, k) in d.texts" :key="k" :class="text === null ? 'text-ink3' : ''">
               {{ text === null ? 'not there' : unitText(text) }}
+              <button
+                v-if="plant.editable && d.take[k]?.length"
+                class="link ml-2 text-[12px]"
+                :aria-label="`Take over ${d.place} ${d.title} from ${names[k]}`"
+                @click="take(d.take[k] as Edit[], `${d.place} ${d.title}`, names[k]!)"
+              >
+                Take over
+              </button>
             </td>
           </tr>
         </tbody>
@@ -109,7 +144,9 @@ function told(value: number | null | undefined, kind: string | null | undefined,
             <th class="head w-[110px]">Where</th>
             <th class="head w-[240px]">What</th>
             <th v-for="name in names" :key="name" class="head text-right">{{ name }}</th>
-            <th class="head text-right">Change</th>
+            <th v-for="name in names.slice(1)" :key="'change ' + name" class="head text-right">
+              Change{{ names.length > 2 ? `, ${name}` : '' }}
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -117,8 +154,8 @@ function told(value: number | null | undefined, kind: string | null | undefined,
             <td class="tag py-[3px]">{{ d.place }}</td>
             <td>{{ d.title }}</td>
             <td v-for="(value, k) in d.values" :key="k" class="text-right">{{ told(value, d.kind) }}</td>
-            <td class="text-right text-act">
-              {{ d.equal || d.values.includes(null) ? '' : told(d.values[1]! - d.values[0]!, d.kind, true) }}
+            <td v-for="(change, k) in changes(d.values)" :key="'change' + k" class="text-right text-act">
+              {{ d.equal || change === null ? '' : told(change, d.kind, true) }}
             </td>
           </tr>
         </tbody>

@@ -8,6 +8,7 @@ from typing import Any
 
 from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.document import to_data
+from wattaxis.flowsheet.takeover import taking_over
 from wattaxis.solving.pins import STREAM_VALUES
 from wattaxis.solving.results import SolveResult
 from wattaxis.solving.sequential import solve
@@ -19,11 +20,15 @@ _STREAM_TITLES = {"temperature": "Temperature", "pressure": "Pressure", "vapour_
 
 @dataclass(frozen=True)
 class GivenDifference:
-    """One place that was given differently: the texts as typed, one a document; None where there is nothing."""
+    """One place that was given differently: the texts as typed, one a document; None where there is nothing.
+
+    ``take`` holds, a document each, the edits that take its side over into the first document; none where that cannot be done alone.
+    """
 
     place: str
     title: str
     texts: tuple[str | None, ...]
+    take: tuple[tuple[dict[str, Any], ...], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -55,7 +60,7 @@ def compare(documents: Sequence[Document], calculate: Callable[[Document], Solve
     """Calculate documents and lay them side by side. Tags tell which unit and stream is which.
 
     >>> compare([Document(title="A"), Document(title="B")]).givens
-    (GivenDifference(place='Plant', title='title', texts=('A', 'B')),)
+    (GivenDifference(place='Plant', title='title', texts=('A', 'B'), take=((), ({'kind': 'set_title', 'title': 'B'},))),)
     """
     results = [calculate(document) for document in documents]
     return Comparison(_givens(documents), _pins(results), _streams(results), tuple(r.complete for r in results))
@@ -68,7 +73,13 @@ def _givens(documents: Sequence[Document]) -> tuple[GivenDifference, ...]:
     # Of a unit that only some have, the unit itself says enough.
     alone = {place for (place, title), values in texts.items() if title == "unit" and None in values}
     differing = ((place, title, values) for (place, title), values in texts.items() if len(set(values)) > 1)
-    return tuple(GivenDifference(place, title, values) for place, title, values in differing if title == "unit" or place not in alone)
+    told = [(place, title, values) for place, title, values in differing if title == "unit" or place not in alone]
+    return tuple(GivenDifference(place, title, values, _taken(documents, place, title, values)) for place, title, values in told)
+
+
+def _taken(documents: Sequence[Document], place: str, title: str, texts: Sequence[str | None]) -> tuple[tuple[dict[str, Any], ...], ...]:
+    here = documents[0]
+    return tuple(() if text == texts[0] else tuple(taking_over(here, there, place, title)) for there, text in zip(documents, texts, strict=True))
 
 
 def _told(document: Document) -> dict[tuple[str, str], str]:

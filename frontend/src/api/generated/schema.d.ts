@@ -580,7 +580,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/variants/{variant_id}/compare/{other_id}": {
+    "/api/variants/{variant_id}/compare": {
         parameters: {
             query?: never;
             header?: never;
@@ -589,7 +589,7 @@ export interface paths {
         };
         /**
          * Compare Variants
-         * @description What was given differently in two variants, and what came of it.
+         * @description What was given differently in a variant and others, what came of it, and the edits that take it over.
          */
         get: operations["api_calculated_compare_variants"];
         put?: never;
@@ -1900,6 +1900,10 @@ export interface components {
         GivenDifferenceOut: {
             /** Place */
             place: string;
+            /** Take */
+            take: {
+                [key: string]: unknown;
+            }[][];
             /** Texts */
             texts: (string | null)[];
             /** Title */
@@ -3967,11 +3971,12 @@ export interface operations {
     };
     api_calculated_compare_variants: {
         parameters: {
-            query?: never;
+            query: {
+                beside: number[];
+            };
             header?: never;
             path: {
                 variant_id: number;
-                other_id: number;
             };
             cookie?: never;
         };
