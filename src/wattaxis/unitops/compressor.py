@@ -11,7 +11,7 @@ from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, StreamState, UnitFault, UnitOperation, UnitResult
 from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
-    EFFICIENCY,
+    EFFICIENCY_CHOICE,
     MACHINE_PORTS,
     MachineSpec,
     asked_pressure,
@@ -54,7 +54,7 @@ class Compressor(UnitOperation):
     )
     choices = (
         Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power"), port=SHAFT_IN),
-        Choice("Efficiency", ("efficiency", "polytropic_efficiency"), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+        EFFICIENCY_CHOICE,
     )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
@@ -73,7 +73,7 @@ class Compressor(UnitOperation):
         except FlashError as error:
             raise UnitFault(str(error), "Compress less, or in stages with cooling between them.", "outlet_pressure") from error
         found = machine_result(givens, inlet, outlet, rise, 1.0, "Power")
-        return replace(found, findings=tuple(_findings(givens, inlet, outlet.temperature)))
+        return replace(found, findings=(*found.findings, *_findings(givens, inlet, outlet.temperature)))
 
 
 def _findings(givens: Givens, inlet: StreamState, temperature: float) -> list[Finding]:

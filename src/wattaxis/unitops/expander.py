@@ -9,7 +9,7 @@ from wattaxis.properties import FlashError
 from wattaxis.unitops.base import Choice, Givens, StreamState, UnitFault, UnitOperation, UnitResult
 from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
-    EFFICIENCY,
+    EFFICIENCY_CHOICE,
     MACHINE_PORTS,
     MachineSpec,
     asked_pressure,
@@ -43,7 +43,7 @@ class Expander(UnitOperation):
     fields = machine_fields("Power given", "outlet over inlet, below one")
     choices = (
         Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power"), port=SHAFT_IN),
-        Choice("Efficiency", ("efficiency", "polytropic_efficiency"), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
+        EFFICIENCY_CHOICE,
     )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Field, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
 from wattaxis.unitops.energy import SHAFT_PORTS, work_given
 
 if TYPE_CHECKING:
@@ -16,11 +16,10 @@ if TYPE_CHECKING:
 
 #: Of the coarser polytropic path.
 STEPS = 12
-EFFICIENCY = Quantity(value=75.0, unit="%")
 
 
 class MachineSpec(UnitSpec):
-    """One of outlet pressure, pressure change, pressure ratio and power; isentropic efficiency."""
+    """One of outlet pressure, pressure change, pressure ratio and power; an efficiency, or the outlet temperature from which it follows."""
 
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
@@ -28,6 +27,7 @@ class MachineSpec(UnitSpec):
     power: Quantity | None = None
     efficiency: Quantity | None = None
     polytropic_efficiency: Quantity | None = None
+    outlet_temperature: Quantity | None = None
 
 
 def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
@@ -39,19 +39,33 @@ def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
         Field("power", power_title, "power"),
         Field("efficiency", "Isentropic efficiency", "fraction"),
         Field("polytropic_efficiency", "Polytropic efficiency", "fraction", "of every small step alike"),
+        Field("outlet_temperature", "Outlet temperature", "temperature", "the efficiency follows from it"),
     )
+
+
+#: The efficiencies, assumed where nothing is said of them.
+EFFICIENCY_CHOICE = Choice(
+    "Efficiency",
+    ("efficiency", "polytropic_efficiency", "outlet_temperature"),
+    1,
+    ("efficiency", Quantity(value=75.0, unit="%"), "no efficiency was given"),
+)
 
 
 @dataclass(frozen=True)
 class Efficiency:
-    """An efficiency above zero, of the whole step or of every small one."""
+    """An efficiency above zero, of the whole step or of every small one; or the outlet temperature (K) that it leads to."""
 
     value: float
     polytropic: bool
+    temperature: float | None = None
 
 
 def efficiency_of(givens: Givens) -> Efficiency:
     """The efficiency. Raises UnitFault for none at all."""
+    temperature = givens.si("outlet_temperature")
+    if temperature is not None:
+        return Efficiency(1.0, False, temperature)
     polytropic = givens.si("polytropic_efficiency")
     key = "efficiency" if polytropic is None else "polytropic_efficiency"
     value = givens.si("efficiency") if polytropic is None else polytropic
@@ -79,6 +93,8 @@ def outlet_state(model: PropertyModel, inlet: State, pressure: float, efficiency
     """
     ideal = model.flash(inlet.fractions, P=pressure, S=inlet.entropy, guess=inlet.temperature)
     rise = ideal.enthalpy - inlet.enthalpy
+    if efficiency.temperature is not None:
+        return model.flash(inlet.fractions, T=efficiency.temperature, P=pressure), rise
     if not efficiency.polytropic:
         real = rise * efficiency.value if expands else rise / efficiency.value
     else:
@@ -104,6 +120,9 @@ def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: Effi
     """The outlet pressure at which the shaft power (W, counted into the stream) is met. Raises UnitFault."""
     from scipy.optimize import brentq
 
+    if efficiency.temperature is not None:
+        text = "Power and outlet temperature hardly depend on the outlet pressure, so it does not follow from them."
+        raise UnitFault(text, "Give a pressure instead of one of them.", "outlet_temperature")
     if inlet.flow <= 0.0:
         raise UnitFault("There is no flow that could take the power.", "Give a flow at the feed, or a pressure instead of a power.", "power")
     low, high = (math.log(1e-4), 0.0) if expands else (0.0, math.log(1e3))
@@ -141,4 +160,18 @@ def machine_result(givens: Givens, inlet: StreamState, outlet: State, rise: floa
         ResultValue("efficiency", "Isentropic efficiency", "fraction", found),
     )
     outside, given = work_given(givens, power)
-    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, energies=given)
+    findings: tuple[Finding, ...] = ()
+    if efficiency_given(givens) and not 0.0 < found <= 1.0:
+        text = f"The outlet at {outlet.temperature:.5g} K would need an isentropic efficiency of {100 * found:.4g} %, which no machine has."
+        findings = (Finding("caution", "", text, f"At 100 % it leaves at {_ideal_temperature(inlet, outlet):.5g} K.", "outlet_temperature"),)
+    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, findings, energies=given)
+
+
+def efficiency_given(givens: Givens) -> bool:
+    """Whether the outlet temperature is given, from which the efficiency follows."""
+    return givens.si("outlet_temperature") is not None
+
+
+def _ideal_temperature(inlet: StreamState, outlet: State) -> float:
+    state = inlet.state
+    return state.model.flash(state.fractions, P=outlet.pressure, S=state.entropy, guess=state.temperature).temperature

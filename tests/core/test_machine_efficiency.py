@@ -1,0 +1,31 @@
+"""The efficiency of a machine from its measured outlet temperature."""
+
+import pytest
+from plants import C4, feed, plant, q
+
+from wattaxis import solve
+
+
+def run(machine, **spec):
+    units = {"F": feed(temperature="420 K", pressure="4 bar"), "K": (machine, {k: q(v) for k, v in spec.items()}), "Z": ("product", {})}
+    return solve(plant(C4, units, ["S-1: F.outlet -> K.inlet", "S-2: K.outlet -> Z.inlet"]))
+
+
+@pytest.mark.parametrize(("machine", "ratio"), [("compressor", "2.5"), ("expander", "0.4")])
+def test_the_efficiency_follows_from_the_outlet_temperature(machine, ratio):
+    assumed = run(machine, pressure_ratio=ratio, efficiency="68 %")
+    measured = run(machine, pressure_ratio=ratio, outlet_temperature=f"{assumed.streams['S-2'].temperature!r} K")
+    assert measured.complete
+    assert not measured.assumptions
+    values = {v.key: v.value for v in measured.units["K"].values}
+    assert values["efficiency"] == pytest.approx(0.68, rel=1e-8)
+    assert measured.streams["S-2"].enthalpy_flow == pytest.approx(assumed.streams["S-2"].enthalpy_flow, rel=1e-10)
+
+
+def test_an_outlet_too_cold_for_any_machine_is_said():
+    result = run("compressor", pressure_ratio="2.5", outlet_temperature="421 K")
+    (finding,) = [f for f in result.findings if f.severity == "caution"]
+    assert "no machine has" in finding.text
+    assert "At 100 % it leaves at" in finding.remedy
+    both = run("compressor", power="100 kW", outlet_temperature="460 K")
+    assert any("does not follow from them" in f.text for f in both.findings)
