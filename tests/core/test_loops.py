@@ -181,3 +181,33 @@ def test_large_plants_of_nested_recycles_close_from_nothing(stages, loops, units
     assert result.complete, [f.text for f in result.findings if f.severity == "fault"]
     assert all(loop.closed for loop in result.loops)
     assert abs(result.balance.mass_gap) < 1e-8
+
+
+def test_a_tear_can_be_moved_by_hand_and_the_answer_stays():
+    before = recycle(0.7)
+    chosen = plan_of(before)
+    (tear,) = next(g.tears for g in chosen if g.tears)
+    other = next(tag for tag in ("2", "3") if tag != tear)
+    moved = edit(before, "set_tear", tag=other)
+    assert next(g.tears for g in plan_of(moved) if g.tears) == (other,)
+    first, second = solve(before), solve(moved)
+    assert second.loops[0].tears == (other,)
+    for tag, stream in first.streams.items():
+        assert second.streams[tag].mole_flow == pytest.approx(stream.mole_flow, rel=1e-8)
+    # One that lies in no loop changes nothing; the wish goes with the stream under a new tag, and is taken back.
+    assert plan_of(edit(before, "set_tear", tag="1")) == chosen
+    assert edit(moved, "rename", tag=other, new="R").stream("R").torn
+    assert edit(moved, "set_tear", tag=other, torn=False) == before
+
+
+def test_asked_tears_in_mazes_never_leave_a_loop_open():
+    rng = random.Random(11)
+    for seed in range(6):
+        document = maze(5, 2, seed)
+        reference = solve(document)
+        for stream in rng.sample(document.streams, 3):
+            document = edit(document, "set_tear", tag=stream.tag)
+        result = solve(document)
+        assert result.complete == reference.complete
+        for tag, found in result.streams.items():
+            assert found.mole_flow == pytest.approx(reference.streams[tag].mole_flow, rel=1e-6, abs=1e-9)

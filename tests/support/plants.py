@@ -30,7 +30,7 @@ def plant(
     return load_data(
         {
             "format": "wattaxis-flowsheet",
-            "version": 5,
+            "version": 6,
             "chemistry": {"components": [{"id": name, "cas": cas} for name, cas in components], "model": model},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,

@@ -9,7 +9,7 @@ from api.chemistry_schemas import DataKindOut
 from ninja import Field, Schema
 
 from wattaxis.flowsheet.data import KeptFit, Measured
-from wattaxis.flowsheet.document import Area, Note
+from wattaxis.flowsheet.document import Area, Note, OwnUnits
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, PinResult, StreamResult, UnitState
@@ -230,6 +230,7 @@ class StreamOut(Schema):
     tag: str
     source: EndOut
     target: EndOut
+    torn: bool | None = None
 
 
 class PinOut(Schema):
@@ -327,6 +328,7 @@ class DocumentOut(Schema):
     version: int
     title: str
     unit_set: str
+    unit_sets: list[OwnUnits] = []
     chemistry: ChemistryOut
     units: list[UnitOut] = []
     streams: list[StreamOut] = []

@@ -8,6 +8,7 @@ import { inField, provideCommands, type Command } from './commands'
 import Palette from './Palette.vue'
 import QuarrelDialog from './QuarrelDialog.vue'
 import Shortcuts from './Shortcuts.vue'
+import UnitsDialog from './UnitsDialog.vue'
 import { useTheme } from './theme'
 
 const route = useRoute()
@@ -18,6 +19,7 @@ const { dark, toggle } = useTheme()
 const palette = ref(false)
 const paletteStart = ref('')
 const shortcuts = ref(false)
+const units = ref(false)
 const missing = ref('')
 const stages = [
   { key: 'chemistry', title: 'Chemistry' },
@@ -96,7 +98,8 @@ const commands = (): Command[] => [
   { id: 'json', title: 'Document as JSON', group: 'Download', run: () => download('document.json') },
   { id: 'csv', title: 'Stream table as CSV', group: 'Download', run: () => download('streams.csv') },
   { id: 'xlsx', title: 'Stream table as XLSX', group: 'Download', run: () => download('streams.xlsx') },
-  ...Object.keys(catalogue.data?.unit_sets ?? {}).map((name) => ({
+  { id: 'units', title: 'Units, own sets', group: 'Show units', run: () => (units.value = true) },
+  ...plant.unitSets.map((name) => ({
     id: 'units-' + name,
     title: name,
     group: 'Show units',
@@ -106,6 +109,18 @@ const commands = (): Command[] => [
   { id: 'help', title: 'Help on this page', group: 'Help', keys: 'F1', run: help },
   { id: 'keys', title: 'All keys', group: 'Help', keys: '?', run: () => (shortcuts.value = true) },
 ]
+/** The set of the plant, and then of nobody alone; the last entry opens the sets of one's own. */
+function chooseUnits(event: Event) {
+  const select = event.target as HTMLSelectElement
+  const name = select.value
+  select.value = plant.unitSet
+  if (name === '…') {
+    units.value = true
+    return
+  }
+  plant.ownUnits = ''
+  void plant.edit({ kind: 'set_unit_set', name })
+}
 onBeforeUnmount(provideCommands(commands))
 
 useEventListener('keydown', (event: KeyboardEvent) => {
@@ -186,13 +201,9 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <button class="btn" title="Help on this page (F1)" @click="help">Help</button>
         <label class="flex items-center gap-1 text-ink2">
           Units
-          <select
-            class="input w-auto! py-[3px]!"
-            :value="plant.unitSet"
-            :disabled="!plant.editable"
-            @change="plant.edit({ kind: 'set_unit_set', name: ($event.target as HTMLSelectElement).value })"
-          >
-            <option v-for="(_, name) in catalogue.data?.unit_sets ?? {}" :key="name">{{ name }}</option>
+          <select class="input w-auto! py-[3px]!" name="units" :value="plant.unitSet" @change="chooseUnits">
+            <option v-for="name in plant.unitSets" :key="name" :disabled="!plant.editable">{{ name }}</option>
+            <option value="…">own sets…</option>
           </select>
         </label>
         <span role="status" class="flex w-[128px] items-center gap-[6px] text-ink2" data-test="status">
@@ -231,6 +242,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <p v-else class="p-8 text-ink2">Opening…</p>
     <QuarrelDialog />
     <Palette v-model:open="palette" :start="paletteStart" />
+    <UnitsDialog :open="units" @close="units = false" />
     <Shortcuts v-model:open="shortcuts" />
   </div>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import type { Edit, Result } from '../api/client'
 import { usePlant } from '../stores/plant'
 
 /** Every recycle: what is torn, how it was closed, and how fast, as a plot on a logarithmic axis. */
@@ -10,6 +11,32 @@ const WIDTH = 360
 const HEIGHT = 108
 const DECADES = 14
 
+type Loop = NonNullable<Result['loops']>[number]
+/** Streams of a loop that could be torn, and those that were asked for. */
+const inside = (loop: Loop) =>
+  (plant.document?.streams ?? []).filter(
+    (s) => loop.units.includes(s.source.unit) && loop.units.includes(s.target.unit),
+  )
+const inner = (loop: Loop) =>
+  inside(loop)
+    .map((s) => s.tag)
+    .filter((tag) => !loop.tears.includes(tag))
+const asked = (loop: Loop) =>
+  inside(loop)
+    .filter((s) => s.torn)
+    .map((s) => s.tag)
+function tear(loop: Loop, event: Event) {
+  const select = event.target as HTMLSelectElement
+  const tag = select.value
+  select.value = ''
+  const edits: Edit[] = asked(loop).map((old) => ({ kind: 'set_tear', tag: old, torn: false }))
+  if (tag !== '…') edits.push({ kind: 'set_tear', tag, torn: true })
+  void plant.edit({
+    kind: 'batch',
+    edits,
+    label: tag === '…' ? 'the cut is left to the program' : `loop cut in ${tag}`,
+  })
+}
 /** Left is the first pass; up is 1, the bottom 1e-14. */
 function points(history: number[]): [number, number][] {
   const wide = Math.max(history.length - 1, 1)
@@ -35,6 +62,14 @@ const power = (error: number | undefined) => (error === undefined ? '–' : erro
             {{ tag }}
           </button>
         </p>
+        <label v-if="plant.editable" class="mr-4 inline-flex items-center gap-1 text-ink2">
+          tear instead
+          <select class="input w-auto! py-[1px]!" :name="`tear-${k + 1}`" value="" @change="tear(loop, $event)">
+            <option value="" disabled>a stream</option>
+            <option v-for="tag in inner(loop)" :key="tag" :value="tag">{{ tag }}</option>
+            <option v-if="asked(loop).length" value="…">what the program chooses</option>
+          </select>
+        </label>
         <p class="text-ink2">
           Through
           <button v-for="tag in loop.units" :key="tag" class="link tag mr-1" @click="emit('go', tag, null)">

@@ -7,6 +7,8 @@ export type StreamKind = UnitType['ports'][number]['kind']
 /** What the core can do, fetched once: unit types, kinds of quantity, unit sets, property models. */
 export const useCatalogue = defineStore('catalogue', () => {
   const data = ref<Catalogue | null>(null)
+  /** Sets of display units of the open plant's own, by name. */
+  const own = ref<Record<string, Record<string, string>>>({})
   const types = computed(() => new Map((data.value?.unit_types ?? []).map((t) => [t.type, t])))
 
   async function load() {
@@ -23,12 +25,13 @@ export const useCatalogue = defineStore('catalogue', () => {
   }
   /** The unit in which a set shows a kind. */
   function displayUnit(kind: string, set: string): string {
-    return data.value?.unit_sets[set]?.[kind] ?? ''
+    const units = data.value?.unit_sets[set] ?? own.value[set]
+    return units?.[kind] ?? data.value?.unit_sets.Metric?.[kind] ?? ''
   }
   /** An SI value in a display unit. */
   function shown(si: number, kind: string, unit: string): number {
     const found = data.value?.kinds[kind]?.units.find((u) => u.name === unit)
     return found ? (si - found.offset) / found.factor : si
   }
-  return { data, load, type, carried, displayUnit, shown }
+  return { data, own, load, type, carried, displayUnit, shown }
 })

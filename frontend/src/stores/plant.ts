@@ -1,6 +1,6 @@
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import {
   api,
   sentence,
@@ -41,7 +41,19 @@ export const usePlant = defineStore('plant', () => {
   const result = computed<Result | null>(() => answer.value?.result ?? null)
   const current = computed(() => answer.value?.kind === 'result' && answer.value.revision === revision.value)
   const editable = computed(() => variant.value?.role !== 'reader')
-  const unitSet = computed(() => document.value?.unit_set ?? 'Metric')
+  const unitSets = computed(() => [
+    ...Object.keys(catalogue.data?.unit_sets ?? {}),
+    ...(document.value?.unit_sets ?? []).map((s) => s.name),
+  ])
+  /** The set of units that this person wants to see, whatever the plant's is; kept on this computer. */
+  const ownUnits = useLocalStorage('wattaxis-units', '')
+  const unitSet = computed(() =>
+    unitSets.value.includes(ownUnits.value) ? ownUnits.value : (document.value?.unit_set ?? 'Metric'),
+  )
+  watch(
+    () => document.value?.unit_sets,
+    (sets) => (catalogue.own = Object.fromEntries((sets ?? []).map((s) => [s.name, s.units]))),
+  )
 
   function accept(next: Variant) {
     if (variant.value && variant.value.id === next.id && next.revision < variant.value.revision) return
@@ -234,6 +246,8 @@ export const usePlant = defineStore('plant', () => {
     current,
     editable,
     unitSet,
+    unitSets,
+    ownUnits,
     open,
     close,
     refresh,

@@ -7,7 +7,6 @@ import io
 from typing import Any
 
 from wattaxis.flowsheet import Document
-from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 from wattaxis.solving import SolveResult, StreamResult
 
@@ -28,11 +27,6 @@ ROWS = (
 )
 
 
-def display_unit(kind: str, unit_set: str) -> str:
-    """The unit in which a set shows a kind."""
-    return UNIT_SETS[unit_set].get(kind, KINDS[kind].units[0])
-
-
 def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
     """Header row, then one row a property: title, unit, one value a stream (None where a value does not exist)."""
     streams = list(result.streams.values())
@@ -41,12 +35,12 @@ def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
         if kind in ("text", "number"):
             rows.append([title, "mol/mol" if kind == "number" else "", *(getattr(s, attribute) for s in streams)])
             continue
-        unit = display_unit(kind, document.unit_set)
+        unit = document.display_unit(kind)
         rows.append([title, unit, *(_shown(getattr(s, attribute), unit) for s in streams)])
     for attribute, title, unit in (("mole_fractions", "mole fraction", "mol/mol"), ("mass_fractions", "mass fraction", "kg/kg")):
         for c in document.chemistry.components:
             rows.append([f"{c.id}, {title}", unit, *(getattr(s, attribute)[c.id] for s in streams)])
-    unit = display_unit("mole_flow", document.unit_set)
+    unit = document.display_unit("mole_flow")
     for c in document.chemistry.components:
         rows.append([f"{c.id}, mole flow", unit, *(_shown(s.mole_flows[c.id], unit) for s in streams)])
     return rows
@@ -109,4 +103,4 @@ def _harmless(value: Any) -> Any:
     return "'" + value if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
 
 
-__all__ = ["StreamResult", "display_unit", "stream_csv", "stream_rows", "stream_text", "stream_xlsx"]
+__all__ = ["StreamResult", "stream_csv", "stream_rows", "stream_text", "stream_xlsx"]

@@ -14,7 +14,7 @@ from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
 from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.properties.registry import model_infos
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS
-from wattaxis.quantities import UNIT_SETS, Quantity, QuantityError, to_si
+from wattaxis.quantities import KINDS, UNIT_SETS, Quantity, QuantityError, to_si
 from wattaxis.unitops import Port, UnitOperation, UnitSpec, unit_types
 from wattaxis.unitops.base import StreamKind
 
@@ -32,7 +32,7 @@ class DocumentError(ValueError):
     """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones.
 
     >>> try:
-    ...     load('{"format": "wattaxis-flowsheet", "version": 5, "colour": "red"}')
+    ...     load('{"format": "wattaxis-flowsheet", "version": 6, "colour": "red"}')
     ... except DocumentError as error:
     ...     error.problems
     [('colour', 'Extra inputs are not permitted.')]
@@ -210,11 +210,15 @@ class End(Part):
 
 
 class Stream(Part):
-    """A stream from an outlet port to an inlet port; the ports say whether it carries matter, heat or shaft power."""
+    """A stream from an outlet port to an inlet port; the ports say whether it carries matter, heat or shaft power.
+
+    ``torn``: where it lies in a loop, the loop is cut here before the program chooses for itself.
+    """
 
     tag: Tag
     source: End
     target: End
+    torn: Literal[True] | None = None
 
 
 class Pin(Part):
@@ -272,6 +276,29 @@ class Area(Part):
     height: Finite = Field(gt=0)
 
 
+class OwnUnits(Part):
+    """A named set of display units of one's own: a unit for each kind of quantity; a kind that it leaves out has its first one."""
+
+    name: str = Field(min_length=1, max_length=60)
+    units: dict[str, Annotated[str, Field(max_length=20)]] = Field(max_length=80)
+
+    @field_validator("name")
+    @classmethod
+    def _free_name(cls, name: str) -> str:
+        if name in UNIT_SETS:
+            raise ValueError(f"there is a set {name!r} already, which ships with the program")
+        return name
+
+    @field_validator("units")
+    @classmethod
+    def _understood(cls, units: dict[str, str]) -> dict[str, str]:
+        for kind, unit in units.items():
+            if kind not in KINDS or unit not in KINDS[kind].units:
+                offered = ", ".join(KINDS[kind].units) if kind in KINDS else ""
+                raise ValueError(f"{kind} has no unit {unit!r}" + (f"; it has {offered}" if offered else ": there is no such kind of quantity"))
+        return units
+
+
 class Document(Part):
     """A whole flowsheet.
 
@@ -280,7 +307,7 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
@@ -292,13 +319,17 @@ class Document(Part):
     areas: Annotated[tuple[Area, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=100)
     #: Keys of calculated values that stand beside a unit or stream on the sheet, by tag, or by type ("stream" for all streams).
     shown: dict[str, tuple[Annotated[str, Field(max_length=40)], ...]] = Field(default={}, max_length=2000)
+    unit_sets: Annotated[tuple[OwnUnits, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=20)
 
-    @field_validator("unit_set")
-    @classmethod
-    def _known_set(cls, name: str) -> str:
-        if name not in UNIT_SETS:
-            raise ValueError(f"there is no unit set {name!r}; there are {', '.join(UNIT_SETS)}")
-        return name
+    @model_validator(mode="after")
+    def _known_set(self) -> Document:
+        if self.unit_set not in self.units_by_set():
+            raise ValueError(f"there is no unit set {self.unit_set!r}; there are {', '.join(self.units_by_set())}")
+        return self
+
+    def units_by_set(self) -> dict[str, dict[str, str]]:
+        """Display units by kind of quantity, of every set that ships and every own one."""
+        return {**UNIT_SETS, **{s.name: s.units for s in self.unit_sets}}
 
     @model_validator(mode="after")
     def _consistent(self) -> Document:
@@ -318,6 +349,10 @@ class Document(Part):
                 )
                 raise ValueError(f"stream {stream.tag} cannot lead from {leaves} to {enters}")
         return self
+
+    def display_unit(self, kind: str) -> str:
+        """The unit in which the plant shows a kind of quantity."""
+        return self.units_by_set()[self.unit_set].get(kind, KINDS[kind].units[0])
 
     def unit(self, tag: str) -> Unit | None:
         """The unit of a tag, None when there is none."""
@@ -356,7 +391,7 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
 def load(text: str | bytes) -> Document:
     """Read a document from JSON. Raises DocumentError that says where and what.
 
-    >>> load('{"format": "wattaxis-flowsheet", "version": 5, "title": "Pilot plant"}').title
+    >>> load('{"format": "wattaxis-flowsheet", "version": 6, "title": "Pilot plant"}').title
     'Pilot plant'
     """
     if len(text) > LARGEST:
@@ -413,7 +448,7 @@ def json_schema() -> dict[str, Any]:
     """The JSON Schema of the document, unit specs of every known type included.
 
     >>> json_schema()["$id"]
-    'wattaxis-flowsheet-5'
+    'wattaxis-flowsheet-6'
     """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}

@@ -16,6 +16,7 @@ from wattaxis.flowsheet.document import (
     Id,
     ModelName,
     Note,
+    OwnUnits,
     Quality,
     Stream,
     Tag,
@@ -231,6 +232,23 @@ class SetShown(_Edit):
     keys: tuple[str, ...] | None = Field(default=None, max_length=12)
 
 
+class SetTear(_Edit):
+    """Tear a stream where it lies in a loop, or leave the choice to the program again."""
+
+    kind: Literal["set_tear"] = "set_tear"
+    tag: Tag
+    torn: bool = True
+
+
+class SetUnits(_Edit):
+    """Keep a set of display units of one's own under its name, or remove it."""
+
+    kind: Literal["set_units"] = "set_units"
+    name: str = Field(min_length=1, max_length=60)
+    units: OwnUnits | None = None
+    position: int | None = None
+
+
 class PlacePiece(_Edit):
     """Put a piece of plant on the sheet with its upper left corner at a place; components that are missing come with it."""
 
@@ -319,6 +337,8 @@ Edit = Annotated[
     | SetNote
     | SetArea
     | SetShown
+    | SetTear
+    | SetUnits
     | PlacePiece
     | InsertInLine
     | TakeOut

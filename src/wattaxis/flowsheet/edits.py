@@ -31,8 +31,10 @@ from wattaxis.flowsheet.edit_kinds import (
     SetNote,
     SetPin,
     SetShown,
+    SetTear,
     SetTitle,
     SetUnitModel,
+    SetUnits,
     SetUnitSet,
     SetValues,
     SwapOutlets,
@@ -41,7 +43,7 @@ from wattaxis.flowsheet.edit_kinds import (
 from wattaxis.flowsheet.formula import renamed
 from wattaxis.flowsheet.migrations import migrate_edit
 from wattaxis.flowsheet.pieces import inserting, placing, renumbering, reversing, swapping, taking_out
-from wattaxis.quantities import UNIT_SETS, QuantityError, to_si
+from wattaxis.quantities import QuantityError, to_si
 
 _ADAPTER: TypeAdapter[Any] = TypeAdapter(Edit)
 
@@ -90,9 +92,29 @@ def _set_title(document: Document, edit: SetTitle) -> tuple[Document, Any, str]:
 
 
 def _set_unit_set(document: Document, edit: SetUnitSet) -> tuple[Document, Any, str]:
-    if edit.name not in UNIT_SETS:
-        raise EditError(f"There is no unit set {edit.name!r}; there are {', '.join(UNIT_SETS)}.")
+    if edit.name not in document.units_by_set():
+        raise EditError(f"There is no unit set {edit.name!r}; there are {', '.join(document.units_by_set())}.")
     return document.model_copy(update={"unit_set": edit.name}), SetUnitSet(name=document.unit_set), f"units -> {edit.name}"
+
+
+def _set_units(document: Document, edit: SetUnits) -> tuple[Document, Any, str]:
+    if edit.units is None and document.unit_set == edit.name:
+        raise EditError(f"The plant is shown in {edit.name}; choose another set before you remove it.")
+    if edit.units is not None and edit.units.name != edit.name:
+        raise EditError(f"The set is named {edit.units.name!r}, not {edit.name!r}.")
+    items, at, label = exchanged(document.unit_sets, edit.name, edit.units, edit.position, "unit set")
+    back = SetUnits(name=edit.name, units=None if at is None else document.unit_sets[at], position=at)
+    return updated(document, unit_sets=items), back, label
+
+
+def _set_tear(document: Document, edit: SetTear) -> tuple[Document, Any, str]:
+    stream = document.stream(edit.tag)
+    if stream is None:
+        raise EditError(f"There is no stream {edit.tag}.")
+    changed = stream.model_copy(update={"torn": edit.torn or None})
+    streams = tuple(changed if s.tag == edit.tag else s for s in document.streams)
+    label = f"loops are cut in {edit.tag}" if edit.torn else f"the cut in {edit.tag} is left to the program"
+    return updated(document, streams=streams), SetTear(tag=edit.tag, torn=bool(stream.torn)), label
 
 
 def _set_aim(document: Document, edit: SetAim) -> tuple[Document, Any, str]:
@@ -206,7 +228,9 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
         return End(unit=edit.new, port=e.port) if e.unit == edit.tag else e
 
     units = tuple(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u for u in document.units)
-    streams = tuple(Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target)) for s in document.streams)
+    streams = tuple(
+        Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target), torn=s.torn) for s in document.streams
+    )
     pins = tuple(Pin(name=p.name, formula=renamed(p.formula, edit.tag, edit.new)) for p in document.pins)
     aims = tuple(_renamed_aim(a, edit.tag, edit.new) for a in document.aims)
     back: Any = Rename(tag=edit.new, new=edit.tag)
@@ -320,6 +344,8 @@ def _batch(document: Document, edit: Batch) -> tuple[Document, Any, str]:
 _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_title": _set_title,
     "set_unit_set": _set_unit_set,
+    "set_units": _set_units,
+    "set_tear": _set_tear,
     "add_component": edit_chemistry.add_component,
     "remove_component": edit_chemistry.remove_component,
     "set_constant": edit_chemistry.set_constant,

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 5
+VERSION = 6
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -31,7 +31,7 @@ def _unchanged(data: dict[str, Any]) -> dict[str, Any]:
 
 
 #: version -> the step to the next one
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _pairs_by_model, 2: _unchanged, 3: _unchanged, 4: _unchanged}
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _pairs_by_model, 2: _unchanged, 3: _unchanged, 4: _unchanged, 5: _unchanged}
 
 
 def migrate(data: dict[str, Any]) -> dict[str, Any]:

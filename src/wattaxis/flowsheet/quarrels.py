@@ -37,7 +37,9 @@ def touches(edit: Any) -> set[str]:
         return {f"unit/{tag}" for tag in edit.tags}
     if edit.kind == "set_shown":
         return {f"shown/{edit.of}"}
-    if edit.kind in ("set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area"):
+    if edit.kind == "set_tear":
+        return {f"stream/{edit.tag}/torn"}
+    if edit.kind in ("set_units", "set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area"):
         return {f"{edit.kind[4:]}/{edit.name}"}
     if edit.kind == "set_pair":
         return {"pair/" + "+".join(sorted((edit.first, edit.second)))}

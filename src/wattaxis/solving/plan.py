@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from itertools import islice
 from typing import Any
@@ -22,25 +23,31 @@ class Group:
 
 
 def plan(document: Document) -> list[Group]:
-    """Groups upstream first. The plan depends on the connections and tags alone, never on the order in the document."""
+    """Groups upstream first. The plan depends on the connections, the tags and the tears asked for, never on the order in the document."""
     import networkx as nx
 
     whole = graph(document)
     condensed = nx.condensation(whole)
+    asked = {s.tag for s in document.streams if s.torn}
     groups = []
     for node in nx.lexicographical_topological_sort(condensed, key=lambda n: min(condensed.nodes[n]["members"])):
         members = sorted(condensed.nodes[node]["members"])
         part = whole.subgraph(members)
-        groups.append(_loop(part) if part.number_of_edges() else Group(tuple(members)))
+        groups.append(_loop(part, asked) if part.number_of_edges() else Group(tuple(members)))
     return groups
 
 
-def _loop(part: Any) -> Group:
-    """Tear streams that break every cycle, each chosen as the one that breaks most of those left; then the order of the units."""
+def _loop(part: Any, asked: Collection[str]) -> Group:
+    """Tear streams that break every cycle: those ``asked`` for, then each the one that breaks most of those left; then the order of the units."""
     import networkx as nx
 
     open_part = nx.MultiDiGraph(part)
     tears: list[str] = []
+    for source, target, stream in sorted(part.edges(keys=True), key=lambda edge: edge[2]):
+        # One that lies in no cycle any more stays whole.
+        if stream in asked and nx.has_path(open_part, target, source):
+            tears.append(stream)
+            open_part.remove_edge(source, target, key=stream)
     while not nx.is_directed_acyclic_graph(open_part):
         counts: dict[tuple[str, str], int] = {}
         for cycle in islice(nx.simple_cycles(nx.DiGraph(open_part)), MOST_CYCLES):

@@ -1575,6 +1575,11 @@ export interface components {
             /** Unit Set */
             unit_set: string;
             /**
+             * Unit Sets
+             * @default []
+             */
+            unit_sets?: components["schemas"]["OwnUnits"][];
+            /**
              * Units
              * @default []
              */
@@ -2317,6 +2322,18 @@ export interface components {
             y?: number;
         };
         /**
+         * OwnUnits
+         * @description A named set of display units of one's own: a unit for each kind of quantity; a kind that it leaves out has its first one.
+         */
+        OwnUnits: {
+            /** Name */
+            name: string;
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
+        };
+        /**
          * PairOut
          * @description A typed pair parameter.
          */
@@ -2815,6 +2832,8 @@ export interface components {
             /** Tag */
             tag: string;
             target: components["schemas"]["EndOut"];
+            /** Torn */
+            torn?: boolean | null;
         };
         /**
          * StreamResult
