@@ -10,8 +10,8 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
 - ``edit``: change a document by an editing operation
-- ``check``, ``solve``, ``Memory``, ``pair_influence``, ``propose_free``, ``compare``: what is missing, the results, how far
-  doubtful pairs matter, what an aim could free, variants side by side
+- ``check``, ``solve``, ``Memory``, ``pair_influence``, ``propose_free``, ``compare``, ``envelope_balance``: what is missing, the results,
+  how far doubtful pairs matter, what an aim could free, variants side by side, balances over a part of the plant
 
 >>> import wattaxis
 >>> model = wattaxis.PropertyModel("peng-robinson", ["propane", "n-butane"])
@@ -47,7 +47,18 @@ if TYPE_CHECKING:
     )
     from wattaxis.properties.fitting import DataSet, Fit, Free, fit_pairs
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
-    from wattaxis.solving import CompressionQuestion, Memory, SolveResult, check, compare, lay_out_compression, pair_influence, propose_free, solve
+    from wattaxis.solving import (
+        CompressionQuestion,
+        Memory,
+        SolveResult,
+        check,
+        compare,
+        envelope_balance,
+        lay_out_compression,
+        pair_influence,
+        propose_free,
+        solve,
+    )
     from wattaxis.substances import Component, HeatCapacity, VapourPressure, component, search
     from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
@@ -82,6 +93,7 @@ _HOMES = {
         "SolveResult",
         "check",
         "compare",
+        "envelope_balance",
         "lay_out_compression",
         "pair_influence",
         "propose_free",
@@ -126,6 +138,7 @@ __all__ = [
     "cuts_from_distillation",
     "dump",
     "edit",
+    "envelope_balance",
     "fit_pairs",
     "from_si",
     "json_schema",

@@ -11,6 +11,7 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/influence"),
     ("post", "/api/variants/{variant_id}/aim-proposals"),
     ("post", "/api/variants/{variant_id}/compression"),
+    ("post", "/api/variants/{variant_id}/balance"),
     ("post", "/api/variants/{variant_id}/piece"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),
@@ -28,8 +29,9 @@ def routes():
 
 
 def ask(client, variant, method, path):
-    address = re.sub("{variant_id}|{other_id}", str(variant.id), path).replace("{project_id}", str(variant.project_id))
+    address = re.sub("{variant_id}", str(variant.id), path).replace("{project_id}", str(variant.project_id))
     address = re.sub(r"{username}", "olga", re.sub(r"{\w+_id}|{number}", "1", address))
+    address += f"?beside={variant.id}" if path.endswith("/compare") else ""
     body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "mail": "a@b.invalid"}
     body["fit"] = {"model": "nrtl", "data": ["x"], "free": [{"first": "a", "second": "b", "name": "b12"}]}
     body |= {"tags": ["V-101"], "piece": {"units": []}}

@@ -12,6 +12,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Area, Note, OwnUnits
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
+from wattaxis.solving.envelope import Crossing, Line, Supply
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding
 
@@ -354,6 +355,26 @@ class ResultOut(Schema):
     loops: list[LoopResult] = []
     aims: list[AimResult] = []
     energies: dict[str, EnergyResult] = {}
+
+
+class EnvelopeIn(Schema):
+    """The units inside a balance; none: the whole plant."""
+
+    units: list[str] = Field(default=[], max_length=2000)
+
+
+class EnvelopeOut(Schema):
+    """Balances over the border of some units; kg/s, W, mol/s."""
+
+    units: list[str]
+    crossings: list[Crossing]
+    outside: list[Supply]
+    mass: Line
+    energy: Line
+    components: list[Line]
+    elements: list[Line]
+    worst: str
+    notes: list[str]
 
 
 class ProposalOut(Schema):

@@ -21,6 +21,7 @@ from wattaxis.flowsheet import Chemistry, dump, pair_table
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
+from wattaxis.solving import envelope_balance
 
 router = Router()
 
@@ -142,17 +143,32 @@ def get_document(request: HttpRequest, variant_id: int) -> HttpResponse:
 def get_streams(request: HttpRequest, variant_id: int, ending: str) -> HttpResponse:
     """The stream table as a file, calculated for the newest revision."""
     variant, _ = member(request, variant_id)
-    document, result = editing.latest(variant), solving.latest(variant.id)
     if ending not in ("csv", "xlsx"):
         raise HttpError(404, "The stream table comes as csv or xlsx.")
-    if result is None or result.get("result") is None or result["revision"] != document.number:
-        raise HttpError(409, "The results are being calculated; try again in a moment.")
-    table = schemas.ResultOut.model_validate(result["result"])
-    plant = load_data(document.document)
+    plant, table = _calculated(variant)
     if ending == "csv":
         return _file(stream_csv(plant, table).encode("utf-8-sig"), "text/csv; charset=utf-8", variant, "csv")
     sheet = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return _file(stream_xlsx(plant, table), sheet, variant, "xlsx")
+
+
+@router.post("variants/{id:variant_id}/balance", response={200: schemas.EnvelopeOut, 422: schemas.Message}, auth=reading)
+def balance(request: HttpRequest, variant_id: int, body: schemas.EnvelopeIn) -> Any:
+    """Mass, energy, components and elements over the border of some units, or of the whole plant."""
+    variant, _ = member(request, variant_id)
+    plant, result = _calculated(variant)
+    try:
+        return envelope_balance(plant, result, body.units or None).to_data()
+    except ValueError as error:
+        return Status(422, {"message": str(error)})
+
+
+def _calculated(variant: Variant) -> tuple[Any, schemas.ResultOut]:
+    """The newest document of a variant with its results. Raises HttpError while they are calculated."""
+    document, result = editing.latest(variant), solving.latest(variant.id)
+    if result is None or result.get("result") is None or result["revision"] != document.number:
+        raise HttpError(409, "The results are being calculated; try again in a moment.")
+    return load_data(document.document), schemas.ResultOut.model_validate(result["result"])
 
 
 def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> HttpResponse:

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { typedText, unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
 import AimList from './AimList.vue'
+import BalanceList from './BalanceList.vue'
 import FindingList from './FindingList.vue'
 import HistoryList from './HistoryList.vue'
 import LoopList from './LoopList.vue'
@@ -19,6 +20,7 @@ const tabs = computed(() => [
   { title: 'Asks and findings', count: told.value },
   { title: 'Aims', count: plant.document?.aims?.length ?? 0, calm: true },
   { title: 'Loops', count: plant.result?.loops?.length ?? 0, calm: true },
+  { title: 'Balances', count: 0 },
   { title: 'Assumptions', count: assumptions.value.length },
   { title: 'History', count: 0 },
 ])
@@ -53,6 +55,7 @@ const tabs = computed(() => [
       <TabPanel class="h-full" :tab-index="-1"><FindingList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><AimList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><LoopList @go="(p, f) => emit('go', p, f)" /></TabPanel>
+      <TabPanel class="h-full" :tab-index="-1"><BalanceList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full overflow-auto px-4 py-2" :tab-index="-1">
         <p v-if="!assumptions.length" class="text-ink2">Every value was given by a person.</p>
         <ul>

@@ -4,6 +4,7 @@ from wattaxis.solving.aims import Proposal, Proposals
 from wattaxis.solving.checking import check
 from wattaxis.solving.comparison import Comparison, compare
 from wattaxis.solving.compression import CompressionLayout, CompressionQuestion, lay_out_compression
+from wattaxis.solving.envelope import EnvelopeBalance, envelope_balance
 from wattaxis.solving.influence import Influence, pair_influence
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.results import AimResult, Balance, SolveResult, StreamResult, UnitState
@@ -15,6 +16,7 @@ __all__ = [
     "Comparison",
     "CompressionLayout",
     "CompressionQuestion",
+    "EnvelopeBalance",
     "Influence",
     "Memory",
     "Proposal",
@@ -24,6 +26,7 @@ __all__ = [
     "UnitState",
     "check",
     "compare",
+    "envelope_balance",
     "lay_out_compression",
     "pair_influence",
     "propose_free",

@@ -91,6 +91,8 @@ class UnitState:
     basis: str = ""
     #: Profiles as plain data (:meth:`wattaxis.Diagram.to_data`).
     diagrams: tuple[dict[str, Any], ...] = ()
+    #: Heat and work from outside the sheet, W.
+    energy_in: float = 0.0
 
 
 @dataclass(frozen=True)

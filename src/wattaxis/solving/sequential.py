@@ -85,7 +85,7 @@ def _once(document: Document, memory: Memory, progress: Progress | None) -> tupl
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
     result.findings += _ideal_vapours({tag: s for tag, s in run.streams.items() if isinstance(s, StreamState)})
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
-    result.balance = _sheet_balance(document, run.streams, run.loose, run.energy) if result.complete else Balance()
+    result.balance = _sheet_balance(document, run.streams, run.loose, result) if result.complete else Balance()
     return result, True, run.streams
 
 
@@ -99,7 +99,6 @@ class _Run:
     progress: Progress | None
     result: SolveResult
     streams: dict[str, Carried] = field(default_factory=dict)
-    energy: dict[str, float] = field(default_factory=dict)
     loose: list[tuple[str, StreamState]] = field(default_factory=list)
 
     def unit(self, tag: str) -> bool:
@@ -111,9 +110,10 @@ class _Run:
         if failed(solved):
             self.result.units[tag] = UnitState(tag, "fault")
         else:
-            self.result.units[tag] = UnitState(tag, "current", solved.values, solved.basis, tuple(d.to_data() for d in solved.diagrams))
             # Where a stream ends, nothing goes on with what another model makes of it.
-            self.energy[tag] = solved.energy_in + (solved.model_change if solved.outlets else 0.0)
+            energy = solved.energy_in + (solved.model_change if solved.outlets else 0.0)
+            diagrams = tuple(d.to_data() for d in solved.diagrams)
+            self.result.units[tag] = UnitState(tag, "current", solved.values, solved.basis, diagrams, energy)
             known, loose = self.calculator.named(tag, solved)
             self.streams |= known
             self.loose += [(tag, outlet) for outlet in loose]
@@ -186,7 +186,7 @@ def _ideal_vapours(streams: dict[str, StreamState]) -> list[Finding]:
     ]
 
 
-def _sheet_balance(document: Document, streams: dict[str, Carried], loose: list[tuple[str, StreamState]], energy: dict[str, float]) -> Balance:
+def _sheet_balance(document: Document, streams: dict[str, Carried], loose: list[tuple[str, StreamState]], result: SolveResult) -> Balance:
     """Over the boundary of the sheet: from units without inlets; to units without outlets, and by outlets that lead nowhere (``loose``)."""
     units = {u.tag: u.operation.ports for u in document.units}
     sources = {tag for tag, ports in units.items() if not any(p.direction == "in" for p in ports)}
@@ -200,9 +200,10 @@ def _sheet_balance(document: Document, streams: dict[str, Carried], loose: list[
     entering += [streams[s.tag] for s in document.streams if s.source.unit in copying]
     leaving += [streams[s.tag] for s in document.streams if s.target.unit in copying]
     mass_in, mass_out = sum(s.mass_flow for s in entering), sum(s.mass_flow for s in leaving)
-    energy_in = sum(s.enthalpy_flow for s in entering) + sum(energy.values())
+    energy = [unit.energy_in for unit in result.units.values()]
+    energy_in = sum(s.enthalpy_flow for s in entering) + sum(energy)
     energy_out = sum(s.enthalpy_flow for s in leaving)
-    size = sum(abs(s.enthalpy_flow) for s in entering) + sum(abs(e) for e in energy.values())
+    size = sum(abs(s.enthalpy_flow) for s in entering) + sum(abs(e) for e in energy)
     return Balance(
         mass_in, mass_out, energy_in, energy_out, (mass_in - mass_out) / mass_in if mass_in else 0.0, (energy_in - energy_out) / size if size else 0.0
     )

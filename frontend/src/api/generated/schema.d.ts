@@ -560,6 +560,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Balance
+         * @description Mass, energy, components and elements over the border of some units, or of the whole plant.
+         */
+        post: operations["api_variants_balance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/branch": {
         parameters: {
             query?: never;
@@ -1418,6 +1438,28 @@ export interface components {
             value: number;
         };
         /**
+         * Crossing
+         * @description A stream over the border: kg/s, W.
+         */
+        Crossing: {
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "in" | "out";
+            /** Enthalpy Flow */
+            enthalpy_flow: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "heat" | "shaft";
+            /** Mass Flow */
+            mass_flow: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * CurveOut
          * @description A line through points; None lifts the pen. ``role``: line, dashed or points.
          */
@@ -1627,6 +1669,39 @@ export interface components {
             power: number;
             /** Tag */
             tag: string;
+        };
+        /**
+         * EnvelopeIn
+         * @description The units inside a balance; none: the whole plant.
+         */
+        EnvelopeIn: {
+            /**
+             * Units
+             * @default []
+             */
+            units?: string[];
+        };
+        /**
+         * EnvelopeOut
+         * @description Balances over the border of some units; kg/s, W, mol/s.
+         */
+        EnvelopeOut: {
+            /** Components */
+            components: components["schemas"]["Line"][];
+            /** Crossings */
+            crossings: components["schemas"]["Crossing"][];
+            /** Elements */
+            elements: components["schemas"]["Line"][];
+            energy: components["schemas"]["Line"];
+            mass: components["schemas"]["Line"];
+            /** Notes */
+            notes: string[];
+            /** Outside */
+            outside: components["schemas"]["Supply"][];
+            /** Units */
+            units: string[];
+            /** Worst */
+            worst: string;
         };
         /**
          * EstimateIn
@@ -2124,6 +2199,20 @@ export interface components {
             piece: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Line
+         * @description What enters and leaves of one thing, and how much more leaves, relative to the larger of the two.
+         */
+        Line: {
+            /** Enters */
+            enters: number;
+            /** Gap */
+            gap: number;
+            /** Leaves */
+            leaves: number;
+            /** Name */
+            name: string;
         };
         /**
          * LoopResult
@@ -2893,6 +2982,16 @@ export interface components {
             volume_flow: number | null;
         };
         /**
+         * Supply
+         * @description Heat and work that a unit takes from outside the sheet, W.
+         */
+        Supply: {
+            /** Power */
+            power: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * TemperatureCurveOut
          * @description A property over temperature: its source and range (K).
          */
@@ -2956,6 +3055,11 @@ export interface components {
             diagrams?: {
                 [key: string]: unknown;
             }[];
+            /**
+             * Energy In
+             * @default 0
+             */
+            energy_in?: number;
             /**
              * Mark
              * @enum {string}
@@ -3949,6 +4053,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VariantOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_balance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnvelopeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnvelopeOut"];
                 };
             };
             /** @description Unprocessable Entity */
