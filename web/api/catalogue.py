@@ -70,7 +70,8 @@ def _unit_type(operation: Any) -> dict[str, Any]:
         "ports": [vars(p) for p in operation.ports],
         "fields": [vars(f) for f in operation.fields],
         "choices": [
-            {"title": c.title, "fields": list(c.fields), "count": c.count, "assumed": c.assumed[0] if c.assumed else None} for c in operation.choices
+            {"title": c.title, "fields": list(c.fields), "count": c.count, "assumed": c.assumed[0] if c.assumed else None, "both": list(c.both)}
+            for c in operation.choices
         ],
     }
 

@@ -532,6 +532,8 @@ class ChoiceOut(Schema):
     fields: list[str]
     count: int
     assumed: str | None
+    #: Of these one may be given beside the outlet pressure, which settles the inlet's.
+    both: list[str]
 
 
 class UnitTypeOut(Schema):

@@ -95,10 +95,19 @@ function freedBy(key: string): string {
     : `${aims.told(told.freed, told.freed_kind, told.freed_si)} by the aim ${told.name}`
 }
 
+/** What was released may stand beside the outlet pressure: then the inlet's pressure is settled upstream. */
+const kept = ref<{ key: string; was: Quantity } | null>(null)
+function keepBoth() {
+  const back = kept.value
+  released.value = ''
+  kept.value = null
+  if (back) void plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { [back.key]: back.was } })
+}
 /** Give a value. Where a choice is full already, the one it replaces is released in the same edit. */
 async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choice): Promise<string> {
   const changes: Record<string, Quantity | null> = { [field.key]: quantity }
   released.value = ''
+  kept.value = null
   if (quantity && choice) {
     const others = choice.fields.filter((k) => k !== field.key && given(k))
     const extra = others.length + 1 - choice.count
@@ -106,6 +115,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
     for (const key of order.slice(0, Math.max(0, extra))) {
       changes[key] = null
       released.value = `${field.title} replaces ${fields.value.get(key)?.title.toLowerCase()}.`
+      const pair = [field.key, key]
+      if (pair.includes('outlet_pressure') && choice.both.some((k) => pair.includes(k)))
+        kept.value = { key, was: given(key)! }
     }
   }
   return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: changes })
@@ -126,7 +138,13 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
     <ul v-if="asks.length" class="mx-4 my-1 border-l-3 border-ink3 bg-desk px-3 py-1 text-[12.5px]">
       <li v-for="a in asks" :key="a.text" class="py-[2px]">{{ a.text }}</li>
     </ul>
-    <p v-if="released" role="status" class="px-4 text-[12px] text-ink2">{{ released }} Undo brings it back.</p>
+    <p v-if="released" role="status" class="px-4 text-[12px] text-ink2">
+      {{ released }} Undo brings it back.
+      <template v-if="kept"
+        ><button class="link" @click="keepBoth">Keep both</button>, and the inlet pressure is settled
+        upstream.</template
+      >
+    </p>
     <template v-if="type">
       <fieldset
         v-for="choice in type.choices"

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from wattaxis.flowsheet import Chemistry, Document, Unit, pair_table
 from wattaxis.flowsheet.model import model_keys, resolve
 from wattaxis.properties.registry import model_infos
+from wattaxis.solving.inference import infer_pressures
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
 from wattaxis.unitops import Ask, Finding
 
@@ -55,7 +56,15 @@ def check(document: Document) -> SolveResult:
     >>> check(edit(Document(), "add_unit", unit={"tag": "V-101", "type": "drum", "spec": {}})).asks[-1].text
     'V-101 has nothing connected to its inlet.'
     """
+    return checked(document)[1]
+
+
+def checked(document: Document) -> tuple[Document, SolveResult]:
+    """As :func:`check`; and the document with the pressures that follow from others filled in."""
+    inferred = infer_pressures(document)
+    document = inferred.document
     result = SolveResult(model=document.chemistry.model)
+    result.findings += inferred.findings
     ids = tuple(c.id for c in document.chemistry.components)
     if not ids and document.units:
         result.asks.append(Ask("Chemistry", "The plant needs at least one component.", ("components",)))
@@ -72,7 +81,7 @@ def check(document: Document) -> SolveResult:
     inlets, outlets = connected(document)
     for unit in document.units:
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
-    return result
+    return document, result
 
 
 def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:

@@ -10,7 +10,7 @@ from wattaxis.flowsheet import Document, models_of
 from wattaxis.flowsheet.guide import HIGH_PRESSURE
 from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
-from wattaxis.solving.checking import check
+from wattaxis.solving.checking import checked
 from wattaxis.solving.loops import close_loop
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pins
@@ -74,7 +74,7 @@ def propose_free(document: Document, formula: str, *, memory: Memory | None = No
 
 def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, Carried]]:
     """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
-    result = check(document)
+    document, result = checked(document)
     models = _models(document, result)
     if not models:
         return result, True, {}

@@ -65,6 +65,13 @@ class Choice:
     assumed: tuple[str, Quantity, str] | None = None
     port: str = ""
 
+    @property
+    def both(self) -> tuple[str, ...]:
+        """Fields of which one may be given beside the outlet pressure: the inlet's then follows, and is settled upstream."""
+        if "outlet_pressure" not in self.fields:
+            return ()
+        return tuple(key for key in ("pressure_change", "pressure_ratio") if key in self.fields)
+
 
 class UnitSpec(BaseModel):
     """The givens of one unit, as typed. Absent is blank; zero is a number."""

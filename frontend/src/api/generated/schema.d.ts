@@ -1331,6 +1331,8 @@ export interface components {
         ChoiceOut: {
             /** Assumed */
             assumed: string | null;
+            /** Both */
+            both: string[];
             /** Count */
             count: number;
             /** Fields */
