@@ -4,18 +4,10 @@ import itertools
 import random
 
 import pytest
-from plants import demo
+from plants import demo, example
 
 from wattaxis import edit, envelope_balance, solve
 from wattaxis.flowsheet.document import load_data, to_data
-
-
-def example(name):
-    from importlib.resources import files
-
-    from wattaxis import load
-
-    return load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8"))
 
 
 @pytest.mark.parametrize("name", ["butanone_plant", "ammonia_loop", "steam_power"])

@@ -2,19 +2,15 @@
 
 import os
 import random
-from importlib.resources import files
 
 import pytest
+from plants import example
 
-from wattaxis import Memory, PropertyModel, edit, load, solve
+from wattaxis import Memory, PropertyModel, edit, solve
 
 NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression", "steam_power")
 #: Random edits of each example.
 EDITS = int(os.environ.get("WATTAXIS_EDITS", "25"))
-
-
-def example(name):
-    return load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8"))
 
 
 @pytest.mark.parametrize("name", NAMES)

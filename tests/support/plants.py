@@ -9,8 +9,12 @@ from wattaxis import Document, load
 from wattaxis.flowsheet.document import load_data
 
 
+def example(name: str) -> Document:
+    return load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8"))
+
+
 def demo() -> Document:
-    return load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text(encoding="utf-8"))
+    return example("sandlark_bay")
 
 
 def q(text: str) -> dict[str, Any]:

@@ -12,6 +12,7 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/aim-proposals"),
     ("post", "/api/variants/{variant_id}/compression"),
     ("post", "/api/variants/{variant_id}/balance"),
+    ("post", "/api/variants/{variant_id}/scaling"),
     ("post", "/api/variants/{variant_id}/piece"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),
@@ -37,6 +38,7 @@ def ask(client, variant, method, path):
     body |= {"tags": ["V-101"], "piece": {"units": []}}
     wanted = {"pressure": (20, "bar"), "limit": (140, "degC"), "cooled_to": (35, "degC")}
     body |= {"stream": "S-07", **{key: {"value": value, "unit": unit} for key, (value, unit) in wanted.items()}}
+    body |= {"amount": {"value": 40, "unit": "t"}, "days": 330}
     body["formula"] = "S-07.temperature"
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code

@@ -14,6 +14,7 @@ from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
 from wattaxis.solving.envelope import Crossing, Line, Supply
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, PinResult, StreamResult, UnitState
+from wattaxis.solving.scaling import Scaled
 from wattaxis.unitops import Ask, Finding
 
 
@@ -375,6 +376,24 @@ class EnvelopeOut(Schema):
     elements: list[Line]
     worst: str
     notes: list[str]
+
+
+class ScalingIn(Schema):
+    """A yearly production: a stream, or a component in it; an amount of mass in so many operating days."""
+
+    stream: str = Field(max_length=24)
+    component: str = Field(default="", max_length=80)
+    amount: QuantityOut
+    days: float = Field(allow_inf_nan=False)
+
+
+class ScalingOut(Schema):
+    """What brings the plant to a yearly production."""
+
+    factor: float
+    edits: list[dict[str, Any]]
+    changes: list[Scaled]
+    marked: list[str]
 
 
 class ProposalOut(Schema):

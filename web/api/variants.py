@@ -21,7 +21,8 @@ from wattaxis.flowsheet import Chemistry, dump, pair_table
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
-from wattaxis.solving import envelope_balance
+from wattaxis.quantities import Quantity, QuantityError
+from wattaxis.solving import envelope_balance, scale_to_production
 
 router = Router()
 
@@ -160,6 +161,18 @@ def balance(request: HttpRequest, variant_id: int, body: schemas.EnvelopeIn) -> 
     try:
         return envelope_balance(plant, result, body.units or None).to_data()
     except ValueError as error:
+        return Status(422, {"message": str(error)})
+
+
+@router.post("variants/{id:variant_id}/scaling", response={200: schemas.ScalingOut, 422: schemas.Message}, auth=reading)
+def scaling(request: HttpRequest, variant_id: int, body: schemas.ScalingIn) -> Any:
+    """The edits that bring the plant to a yearly production; nothing is changed here."""
+    variant, _ = member(request, variant_id)
+    plant, result = _calculated(variant)
+    try:
+        amount = Quantity.model_validate(body.amount.model_dump())
+        return scale_to_production(plant, result, body.stream, amount, body.days, body.component or None).to_data()
+    except (ValueError, QuantityError) as error:
         return Status(422, {"message": str(error)})
 
 

@@ -29,6 +29,7 @@ export type Influence = Schemas['InfluenceOut']
 export type Aim = Schemas['AimOut']
 export type AimProposals = Schemas['AimProposalsOut']
 export type Comparison = Schemas['ComparisonOut']
+export type Scaling = Schemas['ScalingOut']
 export type Envelope = Schemas['EnvelopeOut']
 /** A piece of plant, as the core keeps it; opaque here but for what is shown. */
 export interface Piece {

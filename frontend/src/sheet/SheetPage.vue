@@ -14,6 +14,7 @@ import Inspector from './Inspector.vue'
 import PinStrip from './PinStrip.vue'
 import SheetCanvas from './SheetCanvas.vue'
 import CompressionDialog from './CompressionDialog.vue'
+import ScalingDialog from './ScalingDialog.vue'
 import KitsDialog from './KitsDialog.vue'
 import PaperDialog from './PaperDialog.vue'
 import SheetStrip from './SheetStrip.vue'
@@ -139,6 +140,7 @@ function lineCommands(tag: string | null): Command[] {
   add('Paste', sheet.paste, 'Ctrl V')
   add('Choose all units', chooseAll, 'Ctrl A')
   add('Arrange the sheet', () => canvas.value?.arrange(), 'L')
+  add('Scale to a yearly production', () => sheet.open('scaling', tag && plant.result?.streams[tag] ? tag : ''))
   add('Kits', () => sheet.open('kits'), 'K')
   add('Note on the sheet', () => sheet.open('note'))
   add('Values beside units and streams', () => sheet.open('shown'))
@@ -235,5 +237,6 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <ShownDialog />
     <PaperDialog />
     <CompressionDialog />
+    <ScalingDialog />
   </main>
 </template>

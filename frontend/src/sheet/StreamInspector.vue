@@ -104,6 +104,7 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
         Compress in stages
       </button>
       <button class="link" @click="plant.edit({ kind: 'reverse', tag: stream.tag })">Turn round</button>
+      <button v-if="state" class="link" @click="sheet.open('scaling', stream.tag)">Scale to a year</button>
     </p>
     <dl v-if="energy" class="px-4 py-2" :class="plant.current ? '' : 'text-ink3 italic'">
       <div

@@ -8,6 +8,7 @@ from wattaxis.solving.envelope import EnvelopeBalance, envelope_balance
 from wattaxis.solving.influence import Influence, pair_influence
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.results import AimResult, Balance, SolveResult, StreamResult, UnitState
+from wattaxis.solving.scaling import Scaling, scale_to_production
 from wattaxis.solving.sequential import propose_free, solve
 
 __all__ = [
@@ -21,6 +22,7 @@ __all__ = [
     "Memory",
     "Proposal",
     "Proposals",
+    "Scaling",
     "SolveResult",
     "StreamResult",
     "UnitState",
@@ -30,5 +32,6 @@ __all__ = [
     "lay_out_compression",
     "pair_influence",
     "propose_free",
+    "scale_to_production",
     "solve",
 ]

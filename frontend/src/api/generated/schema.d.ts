@@ -968,6 +968,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/scaling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scaling
+         * @description The edits that bring the plant to a yearly production; nothing is changed here.
+         */
+        post: operations["api_variants_scaling"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/undo": {
         parameters: {
             query?: never;
@@ -2857,6 +2877,52 @@ export interface components {
             value: number;
         };
         /**
+         * Scaled
+         * @description A given that changes: where, what, the texts before and after.
+         */
+        Scaled: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ScalingIn
+         * @description A yearly production: a stream, or a component in it; an amount of mass in so many operating days.
+         */
+        ScalingIn: {
+            amount: components["schemas"]["QuantityOut"];
+            /**
+             * Component
+             * @default
+             */
+            component?: string;
+            /** Days */
+            days: number;
+            /** Stream */
+            stream: string;
+        };
+        /**
+         * ScalingOut
+         * @description What brings the plant to a yearly production.
+         */
+        ScalingOut: {
+            /** Changes */
+            changes: components["schemas"]["Scaled"][];
+            /** Edits */
+            edits: {
+                [key: string]: unknown;
+            }[];
+            /** Factor */
+            factor: number;
+            /** Marked */
+            marked: string[];
+        };
+        /**
          * SessionOut
          * @description The signed-in person, if any; else the variant that a share link lets this browser read, if any.
          */
@@ -4733,6 +4799,41 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_scaling: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScalingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScalingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,140 @@
+"""The whole plant brought to a yearly production in one step: flows in fixed proportion, and what depends on size named."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import asdict, dataclass
+from typing import TYPE_CHECKING, Any, Protocol
+
+from wattaxis.flowsheet import Document
+from wattaxis.flowsheet.model import resolve
+from wattaxis.quantities import Quantity, to_si
+from wattaxis.unitops.composition import Composition
+
+if TYPE_CHECKING:
+    from wattaxis.flowsheet import Unit
+    from wattaxis.flowsheet.document import Aim
+    from wattaxis.solving.results import StreamResult
+
+DAY = 86400.0
+#: Kinds of quantity that go in proportion with the flows at the same states, and those that settle a size in another way.
+IN_PROPORTION = ("flow", "mole_flow", "mass_flow", "volume_flow", "power", "conductance", "volume", "mass", "flow_coefficient")
+OF_SIZE = ("length", "height")
+
+
+class Calculated(Protocol):
+    """What scaling takes of a result."""
+
+    @property
+    def streams(self) -> Mapping[str, StreamResult]: ...
+
+
+@dataclass(frozen=True)
+class Scaled:
+    """A given that changes: where, what, the texts before and after."""
+
+    place: str
+    title: str
+    before: str
+    after: str
+
+
+@dataclass(frozen=True)
+class Scaling:
+    """The factor, the edits that bring the plant there, what they change, and the givens of size that stay as they are and want a look."""
+
+    factor: float
+    edits: tuple[dict[str, Any], ...]
+    changes: tuple[Scaled, ...]
+    marked: tuple[str, ...]
+
+    def to_data(self) -> dict[str, Any]:
+        """Plain data for JSON."""
+        return asdict(self)
+
+
+def scale_to_production(document: Document, result: Calculated, stream: str, amount: Quantity, days: float, component: str | None = None) -> Scaling:
+    """Bring a stream, or a component in it, to ``amount`` (a mass) a year of ``days`` operating days (at most 366).
+
+    All flows, powers, conductances, volumes and targets of that kind are given in the same proportion, so that every state stays as it is.
+    Raises ValueError where the stream is not calculated, carries none of it, or the numbers make no sense.
+    """
+    if not 0.0 < days <= 366.0:
+        raise ValueError(f"A year has up to 366 operating days, not {days:g}.")
+    wanted = to_si(amount, "mass") / (days * DAY)
+    if wanted <= 0.0:
+        raise ValueError("A yearly production is more than nothing.")
+    known = result.streams.get(stream)
+    if known is None:
+        raise ValueError(f"{stream} is not calculated, so there is nothing to scale from.")
+    now = known.mass_flow if component is None else _component_flow(document, known, component)
+    if not now > 0.0:
+        raise ValueError(f"{stream} carries no {component or 'flow'} now, so no factor leads to more of it.")
+    factor = wanted / now
+    edits: list[dict[str, Any]] = []
+    changes: list[Scaled] = []
+    marked: list[str] = []
+    for unit in document.units:
+        values = dict(_values(unit, factor, changes))
+        if values:
+            edits.append({"kind": "set_values", "unit": unit.tag, "values": values})
+        marked += _sizes(unit)
+    edits += [edit for aim in document.aims for edit in _aim(document, aim, factor, changes)]
+    return Scaling(factor, tuple(edits), tuple(changes), tuple(marked))
+
+
+def _component_flow(document: Document, stream: StreamResult, component: str) -> float:
+    item = next((c for c in document.chemistry.components if c.id == component), None)
+    if item is None:
+        raise ValueError(f"There is no component {component} in this plant.")
+    return stream.mole_flows[component] * resolve(item).molar_mass
+
+
+def _values(unit: Unit, factor: float, changes: list[Scaled]) -> Iterator[tuple[str, Any]]:
+    """The givens of a unit that change, as plain data, each told in ``changes``."""
+    for key, field in unit.operation.field_map().items():
+        given = getattr(unit.spec, key)
+        if isinstance(given, Quantity) and field.kind in IN_PROPORTION and given.value != 0.0:
+            new = _times(given, factor)
+            changes.append(Scaled(unit.tag, field.title, str(given), str(new)))
+            yield key, new.model_dump(mode="json")
+        elif isinstance(given, Composition) and given.is_flow:
+            scaled = {name: _times(value, factor) for name, value in given.values.items()}
+            changes += [Scaled(unit.tag, f"Flow of {name}", str(value), str(scaled[name])) for name, value in given.values.items()]
+            yield key, given.model_copy(update={"values": scaled}).model_dump(mode="json")
+
+
+def _sizes(unit: Unit) -> list[str]:
+    fields = unit.operation.field_map()
+    found = [f for key, f in fields.items() if f.kind in OF_SIZE and getattr(unit.spec, key) is not None]
+    return [f"{unit.tag}: {field.title.lower()} {getattr(unit.spec, field.key)} stays, and does not go with the flow" for field in found]
+
+
+def _aim(document: Document, aim: Aim, factor: float, changes: list[Scaled]) -> Iterator[dict[str, Any]]:
+    unit = document.unit(aim.free.unit)
+    freed = unit.operation.field_map()[aim.free.field].kind if unit else ""
+    new: dict[str, Quantity] = {}
+    if _of_flow(aim.target):
+        new["target"] = _times(aim.target, factor)
+        changes.append(Scaled("Aims", aim.name, str(aim.target), str(new["target"])))
+    if freed in IN_PROPORTION:
+        new |= {name: _times(bound, factor) for name, bound in (("low", aim.low), ("high", aim.high)) if bound is not None}
+    if new:
+        yield {"kind": "set_aim", "name": aim.name, "aim": aim.model_copy(update=new).model_dump(mode="json", exclude_none=True)}
+
+
+def _of_flow(quantity: Quantity) -> bool:
+    for kind in ("mole_flow", "mass_flow", "volume_flow", "power"):
+        try:
+            to_si(quantity, kind)
+        except ValueError:
+            continue
+        return bool(quantity.unit)
+    return False
+
+
+def _times(quantity: Quantity, factor: float) -> Quantity:
+    """Ten digits are kept, which is more than anybody types."""
+    value = quantity.value * factor
+    return Quantity(value=float(f"{value:.10g}") if math.isfinite(value) else value, unit=quantity.unit)
