@@ -21,7 +21,9 @@ const shown = computed(() =>
     const before = plant.pinsBefore.get(pin.name)
     const unit = now?.kind ? catalogue.displayUnit(now.kind, plant.unitSet) : (now?.unit ?? '')
     const seen = (si: number) => (now?.kind ? catalogue.shown(si, now.kind, unit) : si)
-    const change = value !== null && before != null ? seen(value) - seen(before) : 0
+    const moved = value !== null && before != null ? seen(value) - seen(before) : 0
+    // What is left of the last digits is no change.
+    const change = Math.abs(moved) > 1e-9 * Math.abs(value === null ? 0 : seen(value)) ? moved : 0
     return { ...pin, value: value === null ? null : seen(value), unit, change, problem: now?.problem ?? '' }
   }),
 )

@@ -9,7 +9,9 @@ import {
   type NodeMouseEvent,
 } from '@vue-flow/core'
 import { computed, shallowRef, watch } from 'vue'
-import type { Stream, Unit } from '../api/client'
+import { MiniMap } from '@vue-flow/minimap'
+import '@vue-flow/minimap/dist/style.css'
+import type { Edit, Stream, Unit } from '../api/client'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -17,8 +19,9 @@ import { useSheet } from '../stores/sheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
 import { linesOf, type Placed } from './drawing'
-import { save, sheetSvg, svgToPng } from './sheetFile'
+import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
+import { symbolOf } from './symbols'
 import StreamEdge from './StreamEdge.vue'
 import UnitNode from './UnitNode.vue'
 
@@ -121,12 +124,34 @@ async function arrange() {
   await plant.edit({ kind: 'move', places })
   fit()
 }
+/** The chosen units in one row or one column, their middles on a line. */
+function align(way: 'row' | 'column') {
+  const moved = placed.value.filter((p) => sheet.chosen.includes(p.unit.tag))
+  if (moved.length < 2) return
+  const middle = (p: Placed) => {
+    const box = symbolOf(p.type?.symbol)
+    return way === 'row' ? p.y + box.height / 2 : p.x + box.width / 2
+  }
+  const line = moved.reduce((sum, p) => sum + middle(p), 0) / moved.length
+  const places = Object.fromEntries(
+    moved.map((p) => {
+      const by = Math.round(line - middle(p))
+      return [p.unit.tag, way === 'row' ? [p.x, p.y + by] : [p.x + by, p.y]]
+    }),
+  )
+  void plant.edit({ kind: 'move', places } as Edit)
+}
 /** The drawing as a file. */
-async function download(kind: 'svg' | 'png') {
+async function download(kind: 'svg' | 'png' | 'pdf') {
   if (!plant.document) return
   const svg = sheetSvg(plant.document, placed.value, plant.result, beside.texts.value)
   const name = plant.document.title.replace(/[^\w-]+/g, '_') || 'sheet'
-  const blob = kind === 'svg' ? new Blob([svg], { type: 'image/svg+xml' }) : await svgToPng(svg)
+  const blob =
+    kind === 'svg'
+      ? new Blob([svg], { type: 'image/svg+xml' })
+      : kind === 'pdf'
+        ? await svgToPdf(svg)
+        : await svgToPng(svg)
   if (blob) save(`${name}.${kind}`, blob)
 }
 function click(event: NodeMouseEvent) {
@@ -192,12 +217,12 @@ function fits(link: Connection): boolean {
     link.source !== link.target && carried(link.source, link.sourceHandle) === carried(link.target, link.targetHandle)
   )
 }
-defineExpose({ fit, arrange, download })
+defineExpose({ fit, arrange, align, download })
 </script>
 
 <template>
   <div class="grid h-full grid-rows-[auto_minmax(0,1fr)]">
-    <SheetTools @arrange="arrange" @download="download" />
+    <SheetTools @arrange="arrange" @align="align" @download="download" />
     <div class="relative row-start-2 min-h-0" data-test="sheet">
       <VueFlow
         id="sheet"
@@ -241,6 +266,16 @@ defineExpose({ fit, arrange, download })
             {{ node.data.text }}
           </button></template
         >
+        <MiniMap
+          v-if="units.length > 24"
+          pannable
+          zoomable
+          :width="170"
+          :height="104"
+          aria-label="The whole sheet, small"
+          node-color="var(--ink-3)"
+          mask-color="color-mix(in srgb, var(--desk) 70%, transparent)"
+        />
         <template #edge-stream="edge"><StreamEdge :id="edge.id" :data="edge.data" /></template>
       </VueFlow>
       <div v-if="!plant.document?.units?.length" class="pointer-events-none absolute inset-0 grid place-items-center">

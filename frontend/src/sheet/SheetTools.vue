@@ -6,7 +6,7 @@ import { useSheet, type Overlay } from '../stores/sheet'
 /** On the sheet's upper edge: what is done with the drawing as a whole, or with the units that are chosen. */
 const plant = usePlant()
 const sheet = useSheet()
-const emit = defineEmits<{ arrange: []; download: [kind: 'svg' | 'png'] }>()
+const emit = defineEmits<{ arrange: []; align: [way: 'row' | 'column']; download: [kind: 'svg' | 'png' | 'pdf'] }>()
 const several = computed(() => sheet.chosen.length > 1)
 const LINES: [Overlay, string][] = [
   ['none', 'by phase'],
@@ -27,6 +27,8 @@ const LINES: [Overlay, string][] = [
         <template v-if="plant.editable">
           <button class="btn py-[2px]!" @click="sheet.duplicate">Duplicate</button>
           <button class="btn py-[2px]!" @click="plant.edit({ kind: 'flip', tags: sheet.chosen })">Mirror</button>
+          <button class="btn py-[2px]!" @click="emit('align', 'row')">Row</button>
+          <button class="btn py-[2px]!" @click="emit('align', 'column')">Column</button>
           <button class="btn py-[2px]!" @click="sheet.open('kits')">Keep as kit</button>
           <button class="btn py-[2px]!" @click="sheet.open('area')">Frame as area</button>
           <button class="btn py-[2px]!" @click="sheet.remove">Remove</button>
@@ -48,6 +50,7 @@ const LINES: [Overlay, string][] = [
       >
       <button class="btn py-[2px]!" @click="emit('download', 'svg')">SVG</button>
       <button class="btn py-[2px]!" @click="emit('download', 'png')">PNG</button>
+      <button class="btn py-[2px]!" @click="emit('download', 'pdf')">PDF</button>
     </div>
   </div>
 </template>

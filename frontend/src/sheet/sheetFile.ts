@@ -88,6 +88,21 @@ export function save(name: string, content: Blob) {
   URL.revokeObjectURL(link.href)
 }
 
+/** The drawing as a page of PDF, its lines and letters as such; an A3 page in its own direction, or larger where it does not fit. */
+export async function svgToPdf(svg: string): Promise<Blob> {
+  const [{ jsPDF }] = await Promise.all([import('jspdf'), import('svg2pdf.js')])
+  const drawing = new DOMParser().parseFromString(svg, 'image/svg+xml').documentElement
+  // Letters come without their halo: it would be drawn over them.
+  for (const text of drawing.querySelectorAll('text')) text.removeAttribute('stroke')
+  const [width, height] = [Number(drawing.getAttribute('width')), Number(drawing.getAttribute('height'))]
+  // Points of a page: A3 is 1191 by 842.
+  const scale = Math.min(1, Math.max(1191 / width, 842 / height))
+  const [wide, high] = [width * scale, height * scale]
+  const pdf = new jsPDF({ unit: 'pt', format: [wide, high], orientation: wide > high ? 'landscape' : 'portrait' })
+  await pdf.svg(drawing, { x: 0, y: 0, width: wide, height: high })
+  return pdf.output('blob')
+}
+
 /** The same as a picture of twice the size. */
 export async function svgToPng(svg: string): Promise<Blob | null> {
   const image = new Image()
