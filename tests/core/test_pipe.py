@@ -5,6 +5,7 @@ import math
 import pytest
 from fluids import isothermal_gas
 from fluids.friction import Churchill_1977
+from fluids.piping import nearest_pipe
 from fluids.two_phase import Muller_Steinhagen_Heck
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -12,6 +13,7 @@ from plants import plant, q
 
 from wattaxis import PropertyModel, edit, solve
 from wattaxis.equipment.pipe_flow import friction_factor, friction_gradient, two_phase_gradient
+from wattaxis.equipment.pipe_sizes import pipe_of
 
 WATER, AIR = [("water", "7732-18-5")], [("nitrogen", "7727-37-9")]
 GRAVITY = 9.80665
@@ -37,7 +39,8 @@ def test_two_phases_lose_what_the_library_says(x, flux):
 def line(components, flow, temperature, pressure, **spec):
     composition = {"basis": "mole_fraction", "values": {name: {"value": 1.0} for name, _ in components}}
     feed = ("feed", {"temperature": q(temperature), "pressure": q(pressure), "flow": q(flow), "composition": composition})
-    units = {"F": feed, "L": ("pipe", {"length": q("200 m"), "diameter": q("100 mm"), **spec}), "Z": ("product", {})}
+    given = {"length": q("200 m"), "diameter": q("100 mm"), **spec}
+    units = {"F": feed, "L": ("pipe", {k: v for k, v in given.items() if v is not None}), "Z": ("product", {})}
     return plant(components, units, ["S1: F.outlet -> L.inlet", "S2: L.outlet -> Z.inlet"])
 
 
@@ -94,3 +97,43 @@ def test_a_pipe_that_is_too_narrow_says_where_the_pressure_ends():
     assert "more than the length" in next(f for f in steep.findings if f.severity == "fault").text
     fast = solve(line(WATER, "300 t/h", "25 degC", "90 bar"))
     assert any("m/s, more than" in f.text for f in fast.findings)
+
+
+@pytest.mark.parametrize(("size", "schedule", "inches"), [("DN 50", "40", 2), ("DN 300", "STD", 12), ("DN 15", "10S", 0.5), ("DN 600", "80", 24)])
+def test_nominal_sizes_are_those_of_the_library(size, schedule, inches):
+    _, inner, _, wall = nearest_pipe(NPS=inches, schedule=schedule)
+    assert pipe_of(size, schedule) == (pytest.approx(inner, rel=1e-9), pytest.approx(wall, rel=1e-9))
+
+
+def test_a_nominal_size_asks_for_its_schedule_and_is_the_diameter():
+    blank = {"diameter": None}
+    asked = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100"))
+    assert [a.fields for a in asked.asks] == [("schedule",)]
+    nominal = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100", schedule="40"))
+    typed = solve(line(WATER, "30 t/h", "25 degC", "6 bar", diameter=q("102.26 mm")))
+    assert nominal.streams["S2"].pressure == pytest.approx(typed.streams["S2"].pressure, rel=1e-12)
+    odd = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100", schedule="20"))
+    (fault,) = [f for f in odd.findings if f.severity == "fault"]
+    assert "DN 100 is not made in schedule 20; it is in" in fault.text
+
+
+def test_insulation_passes_what_cylinders_in_series_pass():
+    """Two layers on a steel pipe: the loss by hand at the mean temperature, small enough that the water hardly cools."""
+    layers = {
+        "insulation_thickness": q("40 mm"),
+        "insulation_conductivity": q("0.045 W/m/K"),
+        "second_thickness": q("20 mm"),
+        "second_conductivity": q("0.06 W/m/K"),
+        "outside_coefficient": q("12 W/m2/K"),
+        "surroundings": q("10 degC"),
+    }
+    result = solve(line(WATER, "60 t/h", "90 degC", "6 bar", diameter=None, nominal_size="DN 150", schedule="40", **layers))
+    values = {v.key: v.value for v in result.units["L"].values}
+    radii = [0.5 * 0.15408, 0.5 * 0.16828, 0.5 * 0.16828 + 0.04, 0.5 * 0.16828 + 0.06]
+    series = sum(math.log(b / a) / k for a, b, k in zip(radii, radii[1:], (45.0, 0.045, 0.06), strict=False)) + 1.0 / (12.0 * radii[-1])
+    mean = 0.5 * (result.streams["S1"].temperature + result.streams["S2"].temperature) - 283.15
+    assert values["heat_lost"] == pytest.approx(2 * math.pi * 200.0 * mean / series, rel=1e-4)
+    thicker = solve(line(WATER, "60 t/h", "90 degC", "6 bar", **{**layers, "insulation_thickness": q("80 mm")}))
+    assert {v.key: v.value for v in thicker.units["L"].values}["heat_lost"] < values["heat_lost"]
+    still = {key: layers[key] for key in ("insulation_thickness", "insulation_conductivity")}
+    assert any(a.field == "outside_coefficient" for a in solve(line(WATER, "60 t/h", "90 degC", "6 bar", **still)).assumptions)

@@ -1,10 +1,20 @@
 <script setup lang="ts">
-import type { FieldInfo, Unit } from '../api/client'
+import type { Choice, FieldInfo, Unit } from '../api/client'
 import { usePlant } from '../stores/plant'
 
 /** One of a few named things, such as a utility. */
-defineProps<{ field: FieldInfo; unit: Unit }>()
+const props = defineProps<{ field: FieldInfo; unit: Unit; choice?: Choice }>()
 const plant = usePlant()
+/** What is chosen replaces the other of a choice. */
+function choose(name: string) {
+  const others = name && props.choice?.count === 1 ? props.choice.fields.filter((k) => k !== props.field.key) : []
+  const cleared = Object.fromEntries(others.filter((k) => props.unit.spec[k] != null).map((k) => [k, null]))
+  void plant.edit({
+    kind: 'set_values',
+    unit: props.unit.tag,
+    values: { ...cleared, [props.field.key]: name || null },
+  })
+}
 </script>
 
 <template>
@@ -15,13 +25,7 @@ const plant = usePlant()
       :name="field.key"
       :value="unit.spec[field.key] ?? ''"
       :disabled="!plant.editable"
-      @change="
-        plant.edit({
-          kind: 'set_values',
-          unit: unit.tag,
-          values: { [field.key]: ($event.target as HTMLSelectElement).value || null },
-        })
-      "
+      @change="choose(($event.target as HTMLSelectElement).value)"
     >
       <option value="">choose</option>
       <option v-for="name in field.options ?? []" :key="name">{{ name }}</option>

@@ -149,17 +149,19 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
       <fieldset
         v-for="choice in type.choices"
         :key="choice.title"
-        class="mx-4 my-[6px] border border-rule2 border-l-2 border-l-ink3 px-2 pt-1 pb-1"
+        class="mx-4"
+        :class="choice.fields.length > 1 ? 'my-[6px] border border-rule2 border-l-2 border-l-ink3 px-2 pt-1 pb-1' : ''"
       >
         <legend class="sr-only">{{ choice.title }}</legend>
-        <p class="text-[12px] text-ink2">
-          {{ choice.title }}{{ choice.fields.length < 2 ? '' : choice.count === 1 ? ': one of' : ': two of' }}
+        <p v-if="choice.fields.length > 1" class="text-[12px] text-ink2">
+          {{ choice.title }}{{ choice.count === 1 ? ': one of' : ': two of' }}
         </p>
         <OptionField
           v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'option')"
           :key="key"
           :field="fields.get(key)!"
           :unit="unit"
+          :choice="choice"
         />
         <QuantityField
           v-for="key in choice.fields.filter((k) => fields.get(k)!.kind !== 'option')"
@@ -178,8 +180,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         />
       </fieldset>
       <div class="px-4">
+        <OptionField v-for="f in single.filter((s) => s.kind === 'option')" :key="f.key" :field="f" :unit="unit" />
         <QuantityField
-          v-for="f in single"
+          v-for="f in single.filter((s) => s.kind !== 'option')"
           :key="f.key"
           :label="f.title"
           :kind="f.kind"

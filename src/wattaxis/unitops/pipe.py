@@ -11,10 +11,11 @@ import numpy as np
 from scipy.optimize import brentq
 
 from wattaxis.equipment.pipe_flow import friction_gradient, two_phase_gradient
+from wattaxis.equipment.pipe_sizes import STEEL, overall_coefficient, pipe_of, pipe_sizes
 from wattaxis.properties import FlashError
 from wattaxis.properties.diagrams.chart import Axis, Diagram, line
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -29,15 +30,26 @@ _LOWEST = 0.05
 _FAST_GAS, _FAST_LIQUID = 60.0, 5.0
 
 
+#: Nominal sizes that any schedule has, by diameter.
+SIZES = tuple(sorted({size for rows in pipe_sizes().values() for size in rows}, key=lambda size: int(size[3:])))
+
+
 class PipeSpec(UnitSpec):
     """What the pipe is like, and what surrounds it."""
 
     length: Quantity | None = None
     diameter: Quantity | None = None
+    nominal_size: str | None = None
+    schedule: str | None = None
     rise: Quantity | None = None
     roughness: Quantity | None = None
     loss_coefficient: Quantity | None = None
     heat_transfer: Quantity | None = None
+    insulation_thickness: Quantity | None = None
+    insulation_conductivity: Quantity | None = None
+    second_thickness: Quantity | None = None
+    second_conductivity: Quantity | None = None
+    outside_coefficient: Quantity | None = None
     surroundings: Quantity | None = None
 
 
@@ -52,37 +64,65 @@ class Pipe(UnitOperation):
     family = "pressure"
     theory = (
         "Momentum and energy over 24 segments, each closed by itself: friction with the factor of Churchill (1977), of liquid and gas together by "
-        "Mueller-Steinhagen, Heck (1986), height and acceleration with the homogeneous density, fittings as loss coefficients spread over the length."
+        "Mueller-Steinhagen, Heck (1986), height and acceleration with the homogeneous density, fittings as loss coefficients spread over it. "
+        "Nominal sizes are those of ASME B36.10M and B36.19M. Heat passes wall and insulation as cylinders in series, the film inside left out."
     )
     Spec = PipeSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
     fields = (
         Field("length", "Length", "length"),
         Field("diameter", "Inner diameter", "length"),
+        Field("nominal_size", "Nominal size", "option", options=SIZES),
+        Field("schedule", "Schedule", "option", "wall thickness of the nominal size", options=tuple(pipe_sizes())),
         Field("rise", "Rise", "height", "outlet above inlet; negative where it falls"),
         Field("roughness", "Roughness", "length"),
         Field("loss_coefficient", "Loss coefficient of fittings", "number", "sum of all: elbow 0.3 to 0.9, tee 0.5 to 1.5, open gate valve 0.2"),
         Field("heat_transfer", "Heat transfer coefficient", "heat_transfer_coefficient", "overall, on the inner surface"),
+        Field("insulation_thickness", "Thickness of the insulation", "length"),
+        Field("insulation_conductivity", "Conductivity of the insulation", "conductivity", "mineral wool 0.04, calcium silicate 0.06 W/(m K)"),
+        Field("second_thickness", "Thickness of a second layer", "length"),
+        Field("second_conductivity", "Conductivity of the second layer", "conductivity"),
+        Field("outside_coefficient", "Coefficient on the outside", "heat_transfer_coefficient", "still air about 10, wind up to 40 W/(m² K)"),
         Field("surroundings", "Temperature of the surroundings", "temperature"),
     )
     choices = (
         Choice("Length", ("length",)),
-        Choice("Diameter", ("diameter",)),
+        Choice("Diameter", ("diameter", "nominal_size")),
         Choice("Rise", ("rise",), 1, ("rise", Quantity(value=0.0, unit="m"), "no rise was given")),
         Choice("Roughness", ("roughness",), 1, ("roughness", Quantity(value=0.045, unit="mm"), "commercial steel was assumed")),
         Choice("Fittings", ("loss_coefficient",), 1, ("loss_coefficient", Quantity(value=0.0), "no fittings were given")),
-        Choice("Heat", ("heat_transfer",), 1, ("heat_transfer", Quantity(value=0.0, unit="W/m2/K"), "no heat loss was given")),
+        Choice("Heat", ("heat_transfer", "insulation_thickness"), 1, ("heat_transfer", Quantity(value=0.0, unit="W/m2/K"), "no heat loss was given")),
         Choice("Surroundings", ("surroundings",), 1, ("surroundings", Quantity(value=20.0, unit="degC"), "nothing was given")),
     )
+
+    def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
+        """The choices; a schedule with a nominal size, and a conductivity with each layer."""
+        found = super().asks(tag, spec, component_ids, connected)
+        for given, needed in (
+            ("nominal_size", "schedule"),
+            ("insulation_thickness", "insulation_conductivity"),
+            ("second_thickness", "second_conductivity"),
+        ):
+            if getattr(spec, given) is not None and getattr(spec, needed) is None:
+                titles = self.field_map()
+                found.append(Ask(tag, f"{tag} has a {titles[given].title.lower()} and needs a {titles[needed].title.lower()}.", (needed,)))
+        return found
+
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+        """With insulation also what lies outside it."""
+        found = super().assumptions(spec)
+        if getattr(spec, "insulation_thickness", None) is not None and getattr(spec, "outside_coefficient", None) is None:
+            found["outside_coefficient"] = (Quantity(value=10.0, unit="W/m2/K"), "still air was assumed")
+        return found
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """March along the pipe."""
         inlet = inlets["inlet"][0]
-        length, diameter = givens.si("length") or 0.0, givens.si("diameter") or 0.0
+        length, (diameter, wall) = givens.si("length") or 0.0, _bore(givens)
         if not length > 0.0 or not diameter > 0.0:
             name = "diameter" if length > 0.0 else "length"
             raise UnitFault(f"A pipe has a {name} above zero.", "Type one.", name)
-        march = _March(inlet, model, givens, length, diameter)
+        march = _March(inlet, model, givens, length, diameter, _coefficient(givens, diameter, wall))
         points = march.run()
         last = points[-1]
         outlet = StreamState(inlet.flow, last.state)
@@ -98,6 +138,8 @@ class Pipe(UnitOperation):
             ResultValue("pressure_change", "Pressure change", "pressure_difference", last.state.pressure - inlet.state.pressure),
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", last.state.temperature),
             ResultValue("heat_lost", "Heat lost", "power", -march.heat),
+            ResultValue("diameter", "Inner diameter", "length", diameter),
+            ResultValue("heat_transfer", "Heat transfer coefficient", "heat_transfer_coefficient", march.loss / (math.pi * diameter)),
             ResultValue("inlet_velocity", "Inlet velocity", "velocity", points[0].velocity),
             ResultValue("outlet_velocity", "Outlet velocity", "velocity", last.velocity),
         )
@@ -118,7 +160,7 @@ class _Point:
 class _March:
     """The integration of one pipe."""
 
-    def __init__(self, inlet: StreamState, model: PropertyModel, givens: Givens, length: float, diameter: float) -> None:
+    def __init__(self, inlet: StreamState, model: PropertyModel, givens: Givens, length: float, diameter: float, coefficient: float) -> None:
         self.inlet, self.model, self.length, self.diameter = inlet, model, length, diameter
         self.roughness = givens.si("roughness") or 0.0
         self.fittings = (givens.si("loss_coefficient") or 0.0) / length
@@ -126,7 +168,7 @@ class _March:
         if abs(self.slope) > 1.0:
             raise UnitFault("The rise is more than the length of the pipe.", "Give a longer pipe.", "length")
         self.flux = inlet.mass_flow / (0.25 * math.pi * diameter**2)
-        self.loss = (givens.si("heat_transfer") or 0.0) * math.pi * diameter
+        self.loss = coefficient * math.pi * diameter
         self.around = givens.si("surroundings") or 293.15
         self.heat = 0.0
 
@@ -207,6 +249,33 @@ class _March:
         return UnitFault(
             text + f"{here.velocity:.4g} m/s, the pressure is used up.", "Give a larger diameter, a higher inlet pressure or less flow.", "diameter"
         )
+
+
+def _bore(givens: Givens) -> tuple[float, float]:
+    """Inner diameter and wall (m). Raises UnitFault for a size that is not made in the schedule."""
+    size = givens.raw("nominal_size")
+    if size is None:
+        return givens.si("diameter") or 0.0, 0.0
+    try:
+        return pipe_of(size, str(givens.raw("schedule")))
+    except ValueError as error:
+        raise UnitFault(f"{error}.", "Choose another size or schedule.", "schedule") from error
+
+
+def _coefficient(givens: Givens, diameter: float, wall: float) -> float:
+    """Overall coefficient (W/(m2 K)) on the inner surface, given or through wall and insulation. Raises UnitFault."""
+    if givens.si("insulation_thickness") is None:
+        return givens.si("heat_transfer") or 0.0
+    layers = [(wall, STEEL)]
+    for name in ("insulation", "second"):
+        thickness, conductivity = givens.si(f"{name}_thickness") or 0.0, givens.si(f"{name}_conductivity") or 0.0
+        if thickness > 0.0 and conductivity <= 0.0:
+            raise UnitFault("Insulation that conducts nothing would lose nothing.", "Give a conductivity above zero.", f"{name}_conductivity")
+        layers.append((thickness, conductivity))
+    outside = givens.si("outside_coefficient") or 0.0
+    if outside <= 0.0:
+        raise UnitFault("Without a coefficient on the outside no heat leaves.", "Give one above zero.", "outside_coefficient")
+    return overall_coefficient(diameter, layers, outside)
 
 
 def _mean(parts: list[tuple[float, float, float]]) -> tuple[float, float]:
