@@ -200,7 +200,7 @@ class _Search:
         if self.met and slope is not None:
             self.slope = slope
             return
-        self._newton(values, left)
+        self._newton(values, left, slope)
         if not self.met and len(self.aims) == 1 and not self.stopped:
             self._scan()
 
@@ -209,9 +209,12 @@ class _Search:
         """Whether the best values meet all aims."""
         return self.best is not None and self.best[0] <= MET
 
-    def _newton(self, values: np.ndarray, left: np.ndarray) -> None:
-        slope, fresh = self.slopes(values, left), True
-        left, slope = self._sized(values, left, slope)
+    def _newton(self, values: np.ndarray, left: np.ndarray, known: np.ndarray | None) -> None:
+        """Newton's steps from slopes that are ``known`` of an earlier search, else from differences; both are bettered by every step."""
+        fresh = known is None or not np.isfinite(known).all()
+        slope = known if known is not None and not fresh else self.slopes(values, left)
+        if fresh:
+            left, slope = self._sized(values, left, slope)
         self.slope = slope
         for _ in range(MOST):
             if self.stopped or np.abs(left).max() <= MET or not np.isfinite(slope).all():

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wattaxis.flowsheet import Document, Unit
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected
-from wattaxis.solving.memory import Memory, content_key
+from wattaxis.solving.memory import Memory, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
 
@@ -32,13 +32,18 @@ class Calculator:
         # A port holds several streams only where they come in, so this finds what a unit hands on, from a boundary that follows too.
         self.by_source = {(end.unit, end.port): s.tag for s in document.streams for end in (s.target, s.source)}
         self.kinds = document.stream_kinds()
+        #: What is given of each unit, as a part of the keys of its results.
+        self.given: dict[str, bytes] = {}
 
     def ready(self, tag: str, streams: Mapping[str, Carried]) -> bool:
         """Whether every inlet stream of a unit is known."""
         return all(name in streams for _, name, _ in self.inlets[tag])
 
-    def unit(self, tag: str, streams: Mapping[str, Carried], memory: Memory) -> UnitResult:
-        """The result of a unit, its findings included; one that failed has a finding of severity fault and no outlets."""
+    def unit(self, tag: str, streams: Mapping[str, Carried], memory: Memory, draft: bool = False) -> UnitResult:
+        """The result of a unit, its findings included; one that failed has a finding of severity fault and no outlets.
+
+        With ``draft`` a unit may leave out all but its outlets.
+        """
         entering: dict[str, list[StreamState]] = {}
         energy: dict[str, list[EnergyState]] = {}
         for port, name, _ in self.inlets[tag]:
@@ -48,10 +53,14 @@ class Calculator:
             else:
                 entering.setdefault(port, []).append(stream)
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
-        key = content_key(unit, self.document.chemistry, entering, energy, outlets)
+        draft = draft and unit.operation.drafts
+        given = self.given.get(tag)
+        if given is None:
+            given = self.given[tag] = given_key(unit, self.document.chemistry)
+        key = content_key(given, entering, energy, outlets, draft)
         solved = memory.get(key)
         if solved is None:
-            solved = self._calculate(unit, entering, energy, outlets)
+            solved = self._calculate(unit, entering, energy, outlets, draft)
             memory.put(key, solved)
         return solved
 
@@ -73,13 +82,13 @@ class Calculator:
         return known, [outlet for port, outlet in solved.outlets.items() if (tag, port) not in self.by_source]
 
     def _calculate(
-        self, unit: Unit, entering: dict[str, list[StreamState]], energy: dict[str, list[EnergyState]], outlets: frozenset[str]
+        self, unit: Unit, entering: dict[str, list[StreamState]], energy: dict[str, list[EnergyState]], outlets: frozenset[str], draft: bool
     ) -> UnitResult:
         operation, model = unit.operation, self.model_of(unit)
         assumed = {name: quantity for name, (quantity, _) in operation.assumptions(unit.spec).items()}
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
-            givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys())
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys(), draft)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(_placed(fault.finding(unit.tag), unit.tag),))

@@ -109,7 +109,7 @@ class _Pass:
         returned = dict(streams)
         self.left = np.zeros(self.n)
         for tag in self.group.units:
-            solved = self.calculator.unit(tag, streams, self.memory)
+            solved = self.calculator.unit(tag, streams, self.memory, draft=True)
             if failed(solved):
                 self.failure = solved
                 if not solved.outlets:

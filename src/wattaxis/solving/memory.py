@@ -46,16 +46,22 @@ class Memory:
             self._results.popitem(last=False)
 
 
+def given_key(unit: Unit, chemistry: Chemistry) -> bytes:
+    """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry."""
+    chemistry = chemistry.model_copy(update={"data": (), "fits": ()})  # what was measured does not change what is calculated
+    return hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{chemistry!r}".encode()).digest()
+
+
 def content_key(
-    unit: Unit,
-    chemistry: Chemistry,
+    given: bytes,
     inlets: Mapping[str, Sequence[StreamState]],
     energy: Mapping[str, Sequence[EnergyState]],
     outlets: frozenset[str],
+    draft: bool,
 ) -> bytes:
-    """Hash of everything that a unit's result depends on: its type and givens, the chemistry, the inlet states, the energy that comes in."""
-    chemistry = chemistry.model_copy(update={"data": (), "fits": ()})  # what was measured does not change what is calculated
-    digest = hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{chemistry!r}|{sorted(outlets)}".encode())
+    """Hash of everything that a unit's result depends on: what is given, the inlet states, the energy that comes in, which outlets are connected."""
+    digest = hashlib.sha256(given)
+    digest.update(f"{sorted(outlets)}|{draft}".encode())
     for port in sorted(energy):
         digest.update(f"{port}{energy[port]!r}".encode())
     for port in sorted(inlets):

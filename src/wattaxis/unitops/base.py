@@ -203,6 +203,8 @@ class Givens:
     assumed: dict[str, Quantity] = field(default_factory=dict)
     energy: Mapping[str, Sequence[EnergyState]] = field(default_factory=dict)
     connected: frozenset[str] = frozenset()
+    #: On the way through a loop the outlets are enough; a unit that ``drafts`` leaves the rest of its results out.
+    draft: bool = False
 
     def power(self, port: str) -> float | None:
         """W that come in by an energy port, None when nothing is connected to it."""
@@ -237,6 +239,8 @@ class UnitOperation:
     choices: ClassVar[tuple[Choice, ...]] = ()
     #: False for what multiplies its inlet on purpose and stays outside the balances.
     balanced: ClassVar[bool] = True
+    #: Whether it does less where only its outlets are asked for.
+    drafts: ClassVar[bool] = False
 
     @classmethod
     def field_map(cls) -> dict[str, Field]:

@@ -160,6 +160,7 @@ class HeatExchanger(UnitOperation):
         Field("cold_outlet_pressure", "Cold outlet pressure", "pressure"),
         Field("cold_pressure_change", "Cold pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
+    drafts = True
     choices = (
         Choice(
             "Duty",
@@ -184,11 +185,14 @@ class HeatExchanger(UnitOperation):
             return _without_heat(hot, cold, fault)
         try:
             duty = _duty(givens, hot, cold)
-            curve = _curve(hot, cold, duty)
+            curve = None if givens.draft else _curve(hot, cold, duty)
         except UnitFault as fault:
             # With outlets all the same: in a loop that fills, the next pass may settle it.
             return _without_heat(hot, cold, fault.finding(""))
         ends = {"hot": hot.leaves(-duty), "cold": cold.leaves(duty)}
+        parts = {f"{name}_out": StreamState(side.inlet.flow, ends[name]) for name, side in (("hot", hot), ("cold", cold))}
+        if curve is None:
+            return UnitResult(parts)
         ua, closest = curve.ua(), int(np.argmin(curve.gaps))
         values = (
             ResultValue("duty", "Duty", "power", duty),
@@ -197,7 +201,6 @@ class HeatExchanger(UnitOperation):
             ResultValue("mean_difference", "Mean temperature difference", "temperature_difference", duty / ua if ua > 0.0 else float(curve.gaps[0])),
             *_outlet_values(ends, hot, cold),
         )
-        parts = {f"{name}_out": StreamState(side.inlet.flow, ends[name]) for name, side in (("hot", hot), ("cold", cold))}
         return UnitResult(parts, 0.0, values, _findings(givens, duty, curve), diagrams=(_drawn(curve, closest),))
 
 
