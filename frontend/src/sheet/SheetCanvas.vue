@@ -11,7 +11,7 @@ import {
 import { computed, shallowRef, watch } from 'vue'
 import { MiniMap } from '@vue-flow/minimap'
 import '@vue-flow/minimap/dist/style.css'
-import type { Edit, Stream, Unit } from '../api/client'
+import type { Area, Edit, Stream, Unit } from '../api/client'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
@@ -200,7 +200,21 @@ function movedPaper(id: string, to: { x: number; y: number }) {
   const note = plant.document?.notes?.find((n) => n.name === name)
   const area = plant.document?.areas?.find((a) => a.name === name)
   if (kind === 'note:' && note) void plant.edit({ kind: 'set_note', name, note: { ...note, ...at } })
-  if (kind === 'area:' && area) void plant.edit({ kind: 'set_area', name, area: { ...area, ...at } })
+  if (kind === 'area:' && area) movedArea(area, at)
+}
+/** An area takes along the units that lie in it. */
+function movedArea(area: Area, at: { x: number; y: number }) {
+  const inside = placed.value.filter((p) => {
+    const box = symbolOf(p.type?.symbol)
+    const [x, y] = [p.x + box.width / 2 - area.x, p.y + box.height / 2 - area.y]
+    return x >= 0 && y >= 0 && x <= area.width && y <= area.height
+  })
+  const set: Edit = { kind: 'set_area', name: area.name, area: { ...area, ...at } }
+  const places = Object.fromEntries(
+    inside.map((p) => [p.unit.tag, [p.x + at.x - area.x, p.y + at.y - area.y] as [number, number]]),
+  )
+  const edits: Edit[] = inside.length ? [set, { kind: 'move', places }] : [set]
+  void plant.edit({ kind: 'batch', edits, label: `moved area ${area.name}` })
 }
 function connect(link: Connection) {
   if (!link.sourceHandle || !link.targetHandle) return
