@@ -2,13 +2,16 @@
 
 import csv
 import io
+import math
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from wattaxis import (
     PropertyModel,
     azeotropes,
+    azeotropes_over,
     boiling_diagram,
     liquid_liquid_diagram,
     mixing_diagram,
@@ -268,3 +271,28 @@ def test_questions_about_a_chemistry_are_answered_though_another_component_does_
 def test_questions_without_an_answer_say_why(question, words):
     with pytest.raises(QuestionError, match=words):
         draw(CHEMISTRY, question_from_json(question))
+
+
+def test_azeotropes_over_pressure_appear_where_the_closed_form_says():
+    """Margules with one constant A: the azeotrope exists while |ln(P1/P2)| < A, and appears pure in the component that boils lower."""
+    constant = 0.3
+    names = ["acetone", "methanol"]
+    model = PropertyModel("margules", names, {("acetone", "methanol"): {"a12": constant, "a21": constant}})
+    pure = [PropertyModel("margules", [name]) for name in names]
+
+    def ratio(temperature):
+        one, two = (m.flash([1.0], T=temperature, VF=0.0).pressure for m in pure)
+        return math.log(one / two) - constant
+
+    border = pure[0].flash([1.0], T=brentq(ratio, 270.0, 400.0), VF=0.0).pressure
+    swing = azeotropes_over(model, 0.2 * border, 5.0 * border)
+    (mark,) = [m for m in swing.marks if "above" in m.text]
+    assert mark.text.startswith("appears above")
+    assert mark.place[0] == pytest.approx(border, rel=0.01)
+    assert mark.place[1] > 0.98
+    (curve,) = swing.curves
+    for pressure, share in curve.points[::3]:
+        found = azeotropes(model, pressure).azeotropes
+        assert (share == pytest.approx(found[0].fractions[0])) if found else math.isnan(share)
+    with pytest.raises(ValueError, match="lower to a higher"):
+        azeotropes_over(model, 2e5, 1e5)

@@ -3,7 +3,7 @@
 import pytest
 from plants import C4, feed, plant, q
 
-from wattaxis import solve
+from wattaxis import edit, solve
 
 
 def run(machine, **spec):
@@ -29,3 +29,18 @@ def test_an_outlet_too_cold_for_any_machine_is_said():
     assert "At 100 % it leaves at" in finding.remedy
     both = run("compressor", power="100 kW", outlet_temperature="460 K")
     assert any("does not follow from them" in f.text for f in both.findings)
+
+
+def test_liquid_in_the_suction_is_knocked_out_by_its_repair():
+    units = {"F": feed(temperature="300 K", pressure="4 bar"), "K": ("compressor", {"pressure_ratio": q("2")}), "Z": ("product", {})}
+    wet = plant(C4, units, ["S-1: F.outlet -> K.inlet", "S-2: K.outlet -> Z.inlet"])
+    (finding,) = [f for f in solve(wet).findings if "suction is liquid" in f.text]
+    assert finding.repair_title == "Add a knock-out drum"
+    dry = edit(wet, "batch", edits=list(finding.repair))
+    result = solve(dry)
+    assert result.complete
+    assert not [f for f in result.findings if f.severity != "note"]
+    (drum,) = [u for u in dry.units if u.type == "drum"]
+    assert drum.x < dry.unit("K").x
+    assert {u.type for u in dry.units} == {"feed", "compressor", "drum", "product"}
+    assert abs(result.balance.mass_gap) < 1e-12

@@ -17,7 +17,7 @@ const asked = drawing.asked
 const ternary = computed(() => drawing.kind.components === 3)
 const byLevel = computed(() => ['boiling', 'vapour_over_liquid'].includes(asked.kind))
 const takesPressure = computed(
-  () => (byLevel.value && asked.level === 'pressure') || ['azeotropes', 'residue_curves', 'table'].includes(asked.kind),
+  () => (byLevel.value && asked.level === 'pressure') || ['azeotropes', 'azeotropes_over', 'residue_curves', 'table'].includes(asked.kind),
 )
 const takesTemperature = computed(
   () => (byLevel.value && asked.level === 'temperature') || ['mixing', 'two_liquids'].includes(asked.kind),
@@ -41,7 +41,7 @@ function choose(position: number, id: string) {
   asked.through = []
 }
 /** A quantity that is kept here and not in the document; blank leaves it as it was. */
-const keep = (field: 'pressure' | 'temperature' | 'coldest' | 'hottest') => (q: Quantity | null) => {
+const keep = (field: 'pressure' | 'highest' | 'temperature' | 'coldest' | 'hottest') => (q: Quantity | null) => {
   if (q) asked[field] = q
   return Promise.resolve(q ? '' : 'A value is needed here.')
 }
@@ -68,7 +68,7 @@ function picked(place: number[]) {
       </div>
       <template v-if="drawing.kind.components <= drawing.ids.length">
         <label
-          v-for="(id, k) in ofStream || asked.kind === 'azeotropes' ? [] : drawing.components"
+          v-for="(id, k) in ofStream || drawing.overAll ? [] : drawing.components"
           :key="k"
           class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center"
         >
@@ -81,7 +81,7 @@ function picked(place: number[]) {
             <option v-for="c in drawing.ids" :key="c">{{ c }}</option>
           </select>
         </label>
-        <fieldset v-if="asked.kind === 'azeotropes'" class="mb-2">
+        <fieldset v-if="drawing.overAll" class="mb-2">
           <legend class="head">Among</legend>
           <label v-for="id in drawing.ids" :key="id" class="block">
             <input
@@ -122,10 +122,17 @@ function picked(place: number[]) {
         </div>
         <QuantityField
           v-if="takesPressure"
-          label="Pressure"
+          :label="asked.kind === 'azeotropes_over' ? 'From' : 'Pressure'"
           kind="pressure"
           :given="asked.pressure"
           :commit="keep('pressure')"
+        />
+        <QuantityField
+          v-if="asked.kind === 'azeotropes_over'"
+          label="To"
+          kind="pressure"
+          :given="asked.highest"
+          :commit="keep('highest')"
         />
         <QuantityField
           v-if="takesTemperature"

@@ -209,7 +209,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 <template>
   <main ref="page" class="grid min-h-0 grid-cols-[minmax(0,1fr)_326px] grid-rows-[minmax(0,1fr)_244px]">
     <h1 class="sr-only">Sheet of {{ plant.document?.title }}</h1>
-    <div class="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto]">
+    <div class="grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <PinStrip />
       <SheetCanvas ref="canvas">
         <template #empty>

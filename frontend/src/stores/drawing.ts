@@ -12,6 +12,7 @@ export type Kind =
   | 'table'
   | 'envelope'
   | 'azeotropes'
+  | 'azeotropes_over'
   | 'two_liquids'
   | 'residue_curves'
 
@@ -22,6 +23,7 @@ export const KINDS: { key: Kind; title: string; about: string; components: numbe
   { key: 'vapour_over_liquid', title: 'Vapour over liquid', about: 'y over x of two components', components: 2 },
   { key: 'mixing', title: 'Mixing', about: 'Gibbs energy, enthalpy, activity', components: 2 },
   { key: 'azeotropes', title: 'Azeotropes', about: 'of all components at a pressure', components: 2 },
+  { key: 'azeotropes_over', title: 'Azeotropes over pressure', about: 'how they move and vanish', components: 2 },
   { key: 'two_liquids', title: 'Two liquids', about: 'binodal and tie lines of three', components: 3 },
   { key: 'residue_curves', title: 'Residue curves', about: 'with boundaries, of three', components: 3 },
   { key: 'envelope', title: 'Phase envelope', about: 'of a stream', components: 1 },
@@ -55,6 +57,7 @@ export const useDrawing = defineStore('drawing', () => {
     components: [] as string[],
     level: 'pressure' as 'pressure' | 'temperature',
     pressure: { value: 1.01325, unit: 'bar' } as Quantity,
+    highest: { value: 10, unit: 'bar' } as Quantity,
     temperature: { value: 25, unit: 'degC' } as Quantity,
     coldest: { value: 0, unit: 'degC' } as Quantity,
     hottest: { value: 200, unit: 'degC' } as Quantity,
@@ -84,12 +87,14 @@ export const useDrawing = defineStore('drawing', () => {
   })
   /** The components among which azeotropes are searched. */
   const searched = computed(() => ids.value.filter((id) => !asked.without.includes(id)))
+  /** Questions about all components that are ticked. */
+  const overAll = computed(() => ['azeotropes', 'azeotropes_over'].includes(asked.kind))
   const quantity = computed(() => asked.quantity[asked.kind] ?? QUANTITIES[asked.kind]?.[0] ?? '')
   const stream = computed(() => (streams.value.includes(asked.stream) ? asked.stream : (streams.value[0] ?? '')))
 
   /** The question as the server takes it, or null with what is missing. */
   function question(): { kind: Kind; [field: string]: unknown } | string {
-    if (asked.kind === 'azeotropes' && !searched.value.length) return 'Choose components to search among.'
+    if (overAll.value && !searched.value.length) return 'Choose components to search among.'
     if (ids.value.length < kind.value.components) return `This takes ${kind.value.components} components or more.`
     const [first, second] = components.value
     const level = asked.level === 'pressure' ? { pressure: asked.pressure } : { temperature: asked.temperature }
@@ -99,6 +104,10 @@ export const useDrawing = defineStore('drawing', () => {
       return { kind: asked.kind, first, second, quantity: quantity.value, temperature: asked.temperature }
     if (asked.kind === 'pure') return { kind: asked.kind, component: first, quantity: quantity.value }
     if (asked.kind === 'azeotropes') return { kind: asked.kind, pressure: asked.pressure, components: searched.value }
+    if (asked.kind === 'azeotropes_over') {
+      const { pressure, highest } = asked
+      return { kind: asked.kind, pressure, highest, components: searched.value }
+    }
     if (asked.kind === 'two_liquids')
       return { kind: asked.kind, components: components.value, temperature: asked.temperature }
     if (asked.kind === 'residue_curves') {
@@ -186,6 +195,7 @@ export const useDrawing = defineStore('drawing', () => {
     kind,
     components,
     searched,
+    overAll,
     quantity,
     stream,
     streams,

@@ -122,6 +122,13 @@ class Azeotropes(_Question):
         return None if self.components is None else set(self.components)
 
 
+class AzeotropesOver(Azeotropes):
+    """Every azeotrope from a pressure to a higher one."""
+
+    kind: Literal["azeotropes_over"] = "azeotropes_over"  # type: ignore[assignment]
+    highest: Quantity
+
+
 class _Three(_Question):
     components: tuple[Id, Id, Id]
 
@@ -152,7 +159,8 @@ class ResidueCurves(_Three):
 
 
 Question = Annotated[
-    Boiling | VapourOverLiquid | Mixing | Pure | Table | EnvelopeOf | Azeotropes | TwoLiquids | ResidueCurves, Field(discriminator="kind")
+    Boiling | VapourOverLiquid | Mixing | Pure | Table | EnvelopeOf | Azeotropes | AzeotropesOver | TwoLiquids | ResidueCurves,
+    Field(discriminator="kind"),
 ]
 _ADAPTER: TypeAdapter[Any] = TypeAdapter(Question)
 
@@ -241,6 +249,10 @@ def _azeotropes(model: Any, q: Azeotropes) -> Diagram:
     return Diagram(f"Azeotropes at {p / 1e5:g} bar, {model.family.info.title}", axes, (), marks, found.notes)
 
 
+def _azeotropes_over(model: Any, q: AzeotropesOver) -> Diagram:
+    return diagrams.azeotropes_over(model, to_si(q.pressure, "pressure"), to_si(q.highest, "pressure"))
+
+
 def _two_liquids(model: Any, q: TwoLiquids) -> Diagram:
     return diagrams.liquid_liquid_diagram(model, to_si(q.temperature, "temperature"), q.components)
 
@@ -257,6 +269,7 @@ _DRAWN: dict[str, Callable[[Any, Any], Diagram]] = {
     "table": _table,
     "envelope": _envelope,
     "azeotropes": _azeotropes,
+    "azeotropes_over": _azeotropes_over,
     "two_liquids": _two_liquids,
     "residue_curves": _residue_curves,
 }

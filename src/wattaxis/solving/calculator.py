@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from wattaxis.flowsheet import Document, Unit
+from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected
 from wattaxis.solving.memory import Memory, content_key, given_key
@@ -91,7 +92,7 @@ class Calculator:
             givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys(), draft)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
-            return UnitResult({}, findings=(_placed(fault.finding(unit.tag), unit.tag),))
+            return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))
         except (ArithmeticError, ValueError) as error:
             finding = Finding("fault", unit.tag, f"{unit.tag} could not be calculated: {error}", "Check its givens and inlets.")
             return UnitResult({}, findings=(finding,))
@@ -103,7 +104,7 @@ class Calculator:
         return replace(solved, findings=findings, basis=self._basis(unit), model_change=change)
 
     def _findings(self, unit: Unit, solved: UnitResult, entering: list[Carried]) -> Iterable[Finding]:
-        yield from (_placed(f, unit.tag) for f in solved.findings)
+        yield from (self._placed(f, unit) for f in solved.findings)
         for outlet in solved.outlets.values():
             left = self.model_of(unit).ranges_left(outlet.state)
             if left:
@@ -126,6 +127,30 @@ class Calculator:
         if abs(mass_out - mass_in) > CLOSURE * mass_in or abs(heat_in - heat_out) > CLOSURE * size:
             text = f"The balances of {unit.tag} do not close: mass {mass_out - mass_in:.3g} kg/s, energy {heat_in - heat_out:.3g} W."
             yield Finding("fault", unit.tag, text, "This is a defect of the calculation; please report the document.")
+
+    def _placed(self, finding: Finding, unit: Unit) -> Finding:
+        """A finding at its unit, with the open names of its repair filled in.
+
+        "" is the unit, "<inlet" the stream at an inlet, "+V" a free tag of a letter; new units stand relative to this one.
+        """
+        taken = {u.tag for u in self.document.units} | {s.tag for s in self.document.streams}
+        for _ in [edit for edit in finding.repair if edit["kind"] == "insert_in_line"]:
+            taken.add(free_tag(taken, "S"))  # the edit takes it for the stream behind the new unit
+        names = {"": unit.tag, **{f"<{port}": stream for port, stream, _ in self.inlets[unit.tag]}}
+
+        def name(text: str) -> str:
+            if text.startswith("+") and text not in names:
+                names[text] = free_tag(taken, text[1:2])
+                taken.add(names[text])
+            return names.get(text, text)
+
+        def filled(part: Any, key: str = "") -> Any:
+            if isinstance(part, dict):
+                new = {k: filled(value, k) for k, value in part.items()}
+                return new | {"x": unit.x + new["x"], "y": unit.y + new["y"]} if {"type", "x", "y"} <= new.keys() else new
+            return name(part) if isinstance(part, str) and key in ("unit", "tag", "stream") else part
+
+        return replace(finding, place=unit.tag, repair=tuple(filled(edit) for edit in finding.repair))
 
     def _basis(self, unit: Unit) -> str:
         model = self.model_of(unit)
@@ -172,11 +197,6 @@ def in_model(state: State, model: PropertyModel) -> State:
     if (state.fractions > 0.0).sum() == 1 and 0.0 < state.vapour_fraction < 1.0:
         return model.flash(state.fractions, P=state.pressure, VF=state.vapour_fraction)
     return model.flash(state.fractions, T=state.temperature, P=state.pressure)
-
-
-def _placed(finding: Finding, tag: str) -> Finding:
-    repair = tuple({**edit, "unit": tag} if edit.get("unit") == "" else edit for edit in finding.repair)
-    return replace(finding, place=tag, repair=repair)
 
 
 def failed(solved: UnitResult) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
@@ -25,6 +25,20 @@ from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
+
+
+#: Edits that part the liquid off before the machine, and lead it to a product of its own.
+KNOCK_OUT: tuple[dict[str, Any], ...] = (
+    {
+        "kind": "insert_in_line",
+        "stream": "<inlet",
+        "unit": {"tag": "+V", "type": "drum", "spec": {"duty": {"value": 0.0, "unit": "kW"}}, "x": -120.0, "y": -20.0},
+        "inlet": "inlet",
+        "outlet": "vapour",
+    },
+    {"kind": "add_unit", "unit": {"tag": "+Z", "type": "product", "spec": {}, "x": -20.0, "y": 120.0}},
+    {"kind": "connect", "stream": {"tag": "+S", "source": {"unit": "+V", "port": "liquid"}, "target": {"unit": "+Z", "port": "inlet"}}},
+)
 
 
 class CompressorSpec(MachineSpec):
@@ -81,7 +95,7 @@ def _findings(givens: Givens, inlet: StreamState, temperature: float) -> list[Fi
     wet = 1.0 - inlet.state.vapour_fraction
     if wet > 1e-6 and inlet.flow > 0.0:
         text = f"{100 * wet:.3g} % of the suction is liquid ({inlet.flow * wet:.4g} mol/s), which breaks a compressor."
-        found.append(Finding("caution", "", text, "Add a knock-out drum before it."))
+        found.append(Finding("caution", "", text, "Add a knock-out drum before it.", None, KNOCK_OUT, "Add a knock-out drum"))
     limit = givens.si("temperature_limit")
     if limit is not None and temperature > limit:
         text = f"The discharge reaches {temperature - 273.15:.1f} degC, above the limit of {limit - 273.15:.1f} degC."

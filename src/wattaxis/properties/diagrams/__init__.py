@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from wattaxis.properties.diagrams.envelope import Envelope, phase_envelope
     from wattaxis.properties.diagrams.pure import property_table, pure_diagram
     from wattaxis.properties.diagrams.singular import AzeotropeSearch, SingularPoint, azeotropes
+    from wattaxis.properties.diagrams.swing import azeotropes_over
     from wattaxis.properties.diagrams.ternary import liquid_liquid_diagram, residue_curve, residue_curve_map
 
 #: What needs the property models is loaded when first used; asking a question does not.
@@ -18,6 +19,7 @@ _HOMES = {
     "binary": ("boiling_diagram", "mixing_diagram", "vapour_over_liquid"),
     "envelope": ("Envelope", "phase_envelope"),
     "pure": ("property_table", "pure_diagram"),
+    "swing": ("azeotropes_over",),
     "ternary": ("liquid_liquid_diagram", "residue_curve", "residue_curve_map"),
 }
 _WHERE = {name: home for home, names in _HOMES.items() for name in names}
@@ -31,6 +33,7 @@ __all__ = [
     "Mark",
     "SingularPoint",
     "azeotropes",
+    "azeotropes_over",
     "boiling_diagram",
     "liquid_liquid_diagram",
     "mixing_diagram",
