@@ -13,6 +13,7 @@ from wattaxis import (
     azeotropes,
     azeotropes_over,
     boiling_diagram,
+    component,
     liquid_liquid_diagram,
     mixing_diagram,
     phase_envelope,
@@ -296,3 +297,21 @@ def test_azeotropes_over_pressure_appear_where_the_closed_form_says():
         assert (share == pytest.approx(found[0].fractions[0])) if found else math.isnan(share)
     with pytest.raises(ValueError, match="lower to a higher"):
         azeotropes_over(model, 2e5, 1e5)
+
+
+def test_a_triangle_by_mass_holds_the_same_points():
+    ids = ["butanone", "water", "2-butanol"]
+    chemistry = Chemistry.model_validate({"components": [{"id": c, "cas": component(c).cas} for c in ids], "model": "unifac"})
+    masses = np.array([component(c).molar_mass for c in ids])
+    ask = {"kind": "residue_curves", "components": ids, "pressure": {"value": 1.0, "unit": "atm"}, "curves": 4}
+    through = np.array([0.3, 0.3, 0.4])
+    by_mass = through * masses / (through @ masses)
+    mole = draw(chemistry, question_from_json({**ask, "through": [list(through)]}))
+    mass = draw(chemistry, question_from_json({**ask, "through": [list(by_mass)], "basis": "mass"}))
+    assert mass.title.endswith("by mass")
+    for one, other in zip(mole.curves, mass.curves, strict=True):
+        amounts = one.points * masses
+        assert np.allclose(other.points, amounts / amounts.sum(axis=1, keepdims=True), atol=1e-9, equal_nan=True)
+    for one, other in zip(mole.marks, mass.marks, strict=True):
+        assert other.place == pytest.approx(np.array(one.place) * masses / (np.array(one.place) @ masses))
+        assert other.temperature == pytest.approx(one.temperature)

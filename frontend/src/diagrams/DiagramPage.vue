@@ -17,7 +17,9 @@ const asked = drawing.asked
 const ternary = computed(() => drawing.kind.components === 3)
 const byLevel = computed(() => ['boiling', 'vapour_over_liquid'].includes(asked.kind))
 const takesPressure = computed(
-  () => (byLevel.value && asked.level === 'pressure') || ['azeotropes', 'azeotropes_over', 'residue_curves', 'table'].includes(asked.kind),
+  () =>
+    (byLevel.value && asked.level === 'pressure') ||
+    ['azeotropes', 'azeotropes_over', 'residue_curves', 'table'].includes(asked.kind),
 )
 const takesTemperature = computed(
   () => (byLevel.value && asked.level === 'temperature') || ['mixing', 'two_liquids'].includes(asked.kind),
@@ -38,6 +40,11 @@ function choose(position: number, id: string) {
   if (other >= 0) next[other] = next[position]!
   next[position] = id
   asked.components = next
+  asked.through = []
+}
+/** Clicked points were read in the other basis. */
+function chooseBasis(basis: 'mole' | 'mass') {
+  asked.basis = basis
   asked.through = []
 }
 /** A quantity that is kept here and not in the document; blank leaves it as it was. */
@@ -151,6 +158,18 @@ function picked(place: number[]) {
         >
           Curves
           <input v-model.number="asked.curves" class="input py-[2px]! text-right" type="number" min="0" max="60" />
+        </label>
+        <label v-if="ternary" class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center">
+          Fractions
+          <select
+            class="input py-[2px]!"
+            name="basis"
+            :value="asked.basis"
+            @change="chooseBasis(($event.target as HTMLSelectElement).value as 'mole' | 'mass')"
+          >
+            <option value="mole">by mole</option>
+            <option value="mass">by mass</option>
+          </select>
         </label>
         <label v-if="ternary" class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center">
           Drawn as

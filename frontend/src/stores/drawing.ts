@@ -67,6 +67,7 @@ export const useDrawing = defineStore('drawing', () => {
     through: [] as number[][],
     without: [] as string[],
     beside: '',
+    basis: 'mole' as 'mole' | 'mass',
     form: 'triangle' as 'triangle' | 'right angle',
   })
   const diagrams = shallowRef<Diagram[]>([])
@@ -109,10 +110,10 @@ export const useDrawing = defineStore('drawing', () => {
       return { kind: asked.kind, pressure, highest, components: searched.value }
     }
     if (asked.kind === 'two_liquids')
-      return { kind: asked.kind, components: components.value, temperature: asked.temperature }
+      return { kind: asked.kind, components: components.value, temperature: asked.temperature, basis: asked.basis }
     if (asked.kind === 'residue_curves') {
-      const { curves, through } = asked
-      return { kind: asked.kind, components: components.value, pressure: asked.pressure, curves, through }
+      const { curves, through, basis } = asked
+      return { kind: asked.kind, components: components.value, pressure: asked.pressure, curves, through, basis }
     }
     const found = plant.result?.streams[stream.value]
     if (!found) return 'This takes a stream of the sheet that is calculated.'

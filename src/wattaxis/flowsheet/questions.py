@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -131,6 +132,8 @@ class AzeotropesOver(Azeotropes):
 
 class _Three(_Question):
     components: tuple[Id, Id, Id]
+    #: What the fractions of the triangle count, those of ``through`` too.
+    basis: Literal["mole", "mass"] = "mole"
 
     def parts(self) -> set[str] | None:
         return set(self.components)
@@ -254,11 +257,35 @@ def _azeotropes_over(model: Any, q: AzeotropesOver) -> Diagram:
 
 
 def _two_liquids(model: Any, q: TwoLiquids) -> Diagram:
-    return diagrams.liquid_liquid_diagram(model, to_si(q.temperature, "temperature"), q.components)
+    return _in_basis(model, q, diagrams.liquid_liquid_diagram(model, to_si(q.temperature, "temperature"), q.components))
 
 
 def _residue_curves(model: Any, q: ResidueCurves) -> Diagram:
-    return diagrams.residue_curve_map(model, to_si(q.pressure, "pressure"), q.components, curves=q.curves, through=q.through)
+    through = np.array(q.through, dtype=float).reshape(-1, 3)
+    if q.basis == "mass":
+        through = _shares(through / _masses(model, q))
+    drawn = diagrams.residue_curve_map(model, to_si(q.pressure, "pressure"), q.components, curves=q.curves, through=[tuple(row) for row in through])
+    return _in_basis(model, q, drawn)
+
+
+def _masses(model: Any, q: _Three) -> np.ndarray:
+    return np.array([model.molar_masses[model.index(name)] for name in q.components])
+
+
+def _shares(amounts: np.ndarray) -> np.ndarray:
+    """Rows that sum to one; rows of nan, which lift the pen, stay."""
+    return np.asarray(amounts / amounts.sum(axis=1, keepdims=True))
+
+
+def _in_basis(model: Any, q: _Three, drawn: Diagram) -> Diagram:
+    """A triangle as it was asked for; a drawing in mole fractions turned to mass fractions."""
+    if q.basis == "mole":
+        return drawn
+    masses = _masses(model, q)
+    curves = tuple(replace(c, points=_shares(c.points * masses)) for c in drawn.curves)
+    places = [_shares(np.array([m.place]) * masses)[0] if len(m.place) == 3 else m.place for m in drawn.marks]
+    marks = tuple(replace(m, place=tuple(map(float, place))) for m, place in zip(drawn.marks, places, strict=True))
+    return replace(drawn, title=f"{drawn.title}, by mass", curves=curves, marks=marks)
 
 
 _DRAWN: dict[str, Callable[[Any, Any], Diagram]] = {
