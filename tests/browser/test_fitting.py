@@ -43,7 +43,7 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     page.text("Laboratory still")
     page.click("//label[contains(., 'Laboratory still')]/input")  # not this one
     page.click("//button[normalize-space()='Add a set']")
-    page.find("[aria-label='T, point 1']")
+    page.wait(lambda: page.find("[aria-label='T, point 1']").get_attribute("value") == "")  # the new set is open, not the one before it
     choose(page, "Unit of P", "mmHg")
     page.wait(lambda: page.find("[aria-label='Unit of P']").get_attribute("value") == "mmHg")
     paste(page, "T, point 1", pasted())

@@ -253,7 +253,9 @@ def _azeotropes(model: Any, q: Azeotropes) -> Diagram:
 
 
 def _azeotropes_over(model: Any, q: AzeotropesOver) -> Diagram:
-    return diagrams.azeotropes_over(model, to_si(q.pressure, "pressure"), to_si(q.highest, "pressure"))
+    # Every step is a whole search, which takes long with many components.
+    points = 11 if len(model.components) <= 3 else 7
+    return diagrams.azeotropes_over(model, to_si(q.pressure, "pressure"), to_si(q.highest, "pressure"), points)
 
 
 def _two_liquids(model: Any, q: TwoLiquids) -> Diagram:
