@@ -164,6 +164,50 @@ def test_a_header_gives_as_told_as_needed_and_the_rest():
     assert any("remainder is negative" in text for text in told(solve(plant(C4, units, streams)), "caution"))
 
 
+def test_one_drive_gives_what_two_machines_on_a_shaft_need():
+    units = {
+        "F": feed(temperature="400 K", pressure="2 bar"),
+        "K": ("compressor", {"pressure_ratio": q("2")}),
+        "L": ("compressor", {"pressure_ratio": q("1.5")}),
+        "Z": ("product", {}),
+        "MD": ("drive", {}),
+        "SH": ("shaft-header", {}),
+    }
+    streams = [
+        "1: F.outlet -> K.inlet",
+        "2: K.outlet -> L.inlet",
+        "3: L.outlet -> Z.inlet",
+        "W-01: MD.shaft_out -> SH.inlet",
+        "W-02: SH.outlet_2 -> K.shaft_in",
+        "W-03: SH.outlet_3 -> L.shaft_in",
+    ]
+    result = solve(plant(C4, units, streams))
+    assert result.complete
+    powers = {tag: e.power for tag, e in result.energies.items()}
+    assert powers["W-01"] == pytest.approx(powers["W-02"] + powers["W-03"], rel=1e-12)
+    assert abs(result.balance.energy_gap) < 1e-12
+    # A second drive with a power takes its part; a second one without is asked for one.
+    units["ME"] = ("drive", {"power": q("10 kW")})
+    both = solve(plant(C4, units, [*streams, "W-04: ME.shaft_out -> SH.inlet"]))
+    assert both.complete
+    assert both.energies["W-01"].power == pytest.approx(powers["W-01"] - 1e4, rel=1e-9)
+    units["ME"] = ("drive", {})
+    asked = solve(plant(C4, units, [*streams, "W-04: ME.shaft_out -> SH.inlet"]))
+    assert [(a.place, a.fields) for a in asked.asks] == [("ME", ("power",))]
+    assert "by another" in asked.asks[0].text
+
+
+@pytest.mark.parametrize(("source", "port", "fields"), [("heat-supply", "heat_out", ("power",)), ("heat-header", "outlet_2", ("power_2",))])
+def test_what_leads_to_a_sink_needs_a_power(source, port, fields):
+    units = two_lines(QS=(source, {}), QZ=("heat-sink", {}))
+    streams = [*LINE, f"Q-01: QS.{port} -> QZ.heat_in"]
+    if source == "heat-header":
+        streams.append("Q-02: C.heat_out -> QS.inlet")
+    asks = [a for a in solve(plant(C4, units, streams)).asks if a.place == "QS"]
+    assert [a.fields for a in asks] == [fields]
+    assert "takes what comes" in asks[0].text
+
+
 def test_a_pin_and_an_aim_speak_of_power():
     document = plant(C4, two_lines(), [*LINE, "Q-01: C.heat_out -> H.heat_in"])
     document = edit(document, "set_pin", name="heat", formula="Q-01.power / 2")

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from wattaxis.flowsheet import Document, Unit
 from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.vapour import VAPOURS
-from wattaxis.solving.checking import connected
+from wattaxis.solving.checking import connected, following
 from wattaxis.solving.memory import Memory, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
@@ -30,8 +30,11 @@ class Calculator:
         self.model = next(iter(models.values()))
         self.units = {u.tag: u for u in document.units}
         self.inlets, self.outlets = connected(document)
-        # A port holds several streams only where they come in, so this finds what a unit hands on, from a boundary that follows too.
-        self.by_source = {(end.unit, end.port): s.tag for s in document.streams for end in (s.target, s.source)}
+        # A stream from a supply that follows is handed on by the unit that it leads to.
+        asked = following(document)
+        self.by_source = {
+            (end.unit, end.port): s.tag for s in document.streams for end in (s.target if (s.source.unit, s.source.port) in asked else s.source,)
+        }
         self.kinds = document.stream_kinds()
         #: What is given of each unit, as a part of the keys of its results.
         self.given: dict[str, bytes] = {}

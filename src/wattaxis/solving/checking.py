@@ -23,15 +23,15 @@ def connected(document: Document) -> tuple[dict[str, list[tuple[str, str, str]]]
     """
     inlets: dict[str, list[tuple[str, str, str]]] = defaultdict(list)
     outlets: dict[str, set[str]] = defaultdict(set)
-    following = _following(document)
+    asked = following(document)
     for stream in document.streams:
-        source, target = (stream.target, stream.source) if (stream.source.unit, stream.source.port) in following else (stream.source, stream.target)
+        source, target = (stream.target, stream.source) if (stream.source.unit, stream.source.port) in asked else (stream.source, stream.target)
         inlets[target.unit].append((target.port, stream.tag, source.unit))
         outlets[source.unit].add(source.port)
     return inlets, {tag: frozenset(ports) for tag, ports in outlets.items()}
 
 
-def _following(document: Document) -> set[tuple[str, str]]:
+def following(document: Document) -> set[tuple[str, str]]:
     """(unit, port) of the energy outlets that supply what is needed at their other end."""
     return {(u.tag, port) for u in document.units for port in u.operation.follows(u.spec)}
 
@@ -42,10 +42,10 @@ def graph(document: Document) -> nx.MultiDiGraph:
 
     plan = nx.MultiDiGraph()
     plan.add_nodes_from(sorted(u.tag for u in document.units))
-    following = _following(document)
+    asked = following(document)
     for s in sorted(document.streams, key=lambda s: s.tag):
         ends = (s.source.unit, s.target.unit)
-        plan.add_edge(*(ends[::-1] if (s.source.unit, s.source.port) in following else ends), s.tag)
+        plan.add_edge(*(ends[::-1] if (s.source.unit, s.source.port) in asked else ends), s.tag)
     return plan
 
 
@@ -81,7 +81,26 @@ def checked(document: Document) -> tuple[Document, SolveResult]:
     inlets, outlets = connected(document)
     for unit in document.units:
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
+    _check_supplies(document, result)
     return document, result
+
+
+def _check_supplies(document: Document, result: SolveResult) -> None:
+    """Supplies without a power whose other end does not say how much it needs."""
+    units = {u.tag: u for u in document.units}
+    served: set[tuple[str, str]] = set()
+    for stream in document.streams:
+        source, target = units[stream.source.unit], units[stream.target.unit]
+        if stream.source.port not in source.operation.follows(source.spec):
+            continue
+        end = (target.tag, stream.target.port)
+        if target.operation.settles(stream.target.port) and end not in served:
+            served.add(end)
+            continue
+        key = stream.source.port.replace("outlet_", "power_") if stream.source.port.startswith("outlet_") else "power"
+        why = f"{target.tag} is given what it needs by another" if end in served else f"{target.tag} takes what comes"
+        result.asks.append(Ask(source.tag, f"{source.tag} needs a power for {stream.tag}: {why}.", (key,)))
+        result.units[source.tag] = UnitState(source.tag, "open")
 
 
 def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:

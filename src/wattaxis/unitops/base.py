@@ -270,6 +270,10 @@ class UnitOperation:
         """The energy outlets that supply what the unit at the other end needs, so that their streams are calculated there."""
         return frozenset()
 
+    def settles(self, port: str) -> bool:
+        """Whether the unit says how much comes in by an energy port, so that a supply there can follow."""
+        return any(choice.port == port for choice in self.choices)
+
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Givens that quarrel because a choice has more of them than it can take."""
         found = []

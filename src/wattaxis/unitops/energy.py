@@ -139,8 +139,11 @@ def header_follows(spec: UnitSpec) -> frozenset[str]:
     return frozenset(f"outlet_{k}" for k in BRANCHES if getattr(spec, f"power_{k}") is None)
 
 
-def solve_header(givens: Givens, kind: StreamKind) -> UnitResult:
-    """What comes in, shared out: as given, as asked for, and the remainder by the first branch."""
+def solve_header(givens: Givens, kind: StreamKind, outlets: frozenset[str]) -> UnitResult:
+    """What comes in, shared out: as given, as asked for, and the remainder by the first branch.
+
+    From a supply that follows, the header asks for what its branches need beyond what comes in otherwise; then nothing remains.
+    """
     streams = givens.energy.get("inlet", ())
     total = sum(e.power for e in streams)
     lows, highs = [e.low for e in streams if e.low is not None], [e.high for e in streams if e.high is not None]
@@ -148,7 +151,13 @@ def solve_header(givens: Givens, kind: StreamKind) -> UnitResult:
     given = {k: givens.si(f"power_{k}") or 0.0 for k in BRANCHES if f"outlet_{k}" in givens.connected and f"outlet_{k}" not in givens.energy}
     asked = {k: power for k in BRANCHES if (power := givens.power(f"outlet_{k}")) is not None}
     rest = total - sum(given.values()) - sum(asked.values())
-    findings = []
+    needed, findings = 0.0, []
+    if "inlet" in outlets:
+        needed, rest = -rest, 0.0
+        total += needed
+        if "outlet_1" in givens.connected:
+            text = "What comes in is as much as the other branches need, so nothing remains for branch 1."
+            findings.append(Finding("caution", "", text, "Give the supply a power, or use another branch."))
     if rest < -1e-9 * abs(total) and total > 0.0:
         text = f"The remainder is negative: the other branches take {-rest / 1e3:.4g} kW more than the {total / 1e3:.4g} kW that come in."
         findings.append(Finding("caution", "", text, "Bring in more, or let the branches take less."))
@@ -160,4 +169,6 @@ def solve_header(givens: Givens, kind: StreamKind) -> UnitResult:
     energies = {f"outlet_{k}": EnergyState(kind, p, low, high) for k, p in {1: rest, **given}.items()}
     if "outlet_1" not in givens.connected:
         del energies["outlet_1"]
+    if "inlet" in outlets:
+        energies["inlet"] = EnergyState(kind, needed, low, high)
     return UnitResult({}, 0.0 if "outlet_1" in givens.connected else -rest, values, tuple(findings), energies=energies)

@@ -33,6 +33,10 @@ class HeatHeader(UnitOperation):
         """Branches without a given power."""
         return header_follows(spec)
 
+    def settles(self, port: str) -> bool:
+        """What its branches need."""
+        return True
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Share out."""
-        return solve_header(givens, "heat")
+        return solve_header(givens, "heat", outlets)
