@@ -148,7 +148,7 @@ class Calculator:
             return names.get(text, text)
 
         def filled(part: Any, key: str = "") -> Any:
-            if isinstance(part, dict):
+            if isinstance(part, dict) and "value" not in part:  # a quantity has a unit of its own
                 new = {k: filled(value, k) for k, value in part.items()}
                 return new | {"x": unit.x + new["x"], "y": unit.y + new["y"]} if {"type", "x", "y"} <= new.keys() else new
             return name(part) if isinstance(part, str) and key in ("unit", "tag", "stream") else part
