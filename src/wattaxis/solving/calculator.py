@@ -100,7 +100,7 @@ class Calculator:
             finding = Finding("fault", unit.tag, f"{unit.tag} could not be calculated: {error}", "Check its givens and inlets.")
             return UnitResult({}, findings=(finding,))
         through: list[Carried] = [s for streams in entering.values() for s in streams]
-        # What is asked of an outlet that follows leaves there, though it is calculated at the other end.
+        # At the supply it leaves, though it is calculated at the other end.
         signs = {p.key: 1.0 if p.direction == "in" else -1.0 for p in operation.ports}
         through += [EnergyState(s.kind, signs[port] * s.power) for port, streams in energy.items() for s in streams]
         findings = (*notes, *self._findings(unit, solved, through))
@@ -122,7 +122,7 @@ class Calculator:
 
     def _balance(self, unit: Unit, solved: UnitResult, entering: list[Carried]) -> Iterable[Finding]:
         leaving = solved.leaving()
-        # And comes in at the other end.
+        # What is asked of a supply that follows comes in, though it is calculated here.
         asked = [leaving.pop(p.key).enthalpy_flow for p in unit.operation.ports if p.direction == "in" and p.key in leaving]
         mass_in, heat_in = sum(s.mass_flow for s in entering), sum(s.enthalpy_flow for s in entering) + solved.energy_in + sum(asked)
         mass_out, heat_out = sum(s.mass_flow for s in leaving.values()), sum(s.enthalpy_flow for s in leaving.values())
