@@ -6,6 +6,7 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``boiling_diagram``, ``vapour_over_liquid``, ``mixing_diagram``, ``pure_diagram``, ``property_table``, ``phase_envelope``, ``azeotropes``,
   ``liquid_liquid_diagram``, ``residue_curve_map``, ``residue_curve``: diagrams and their numbers
 - ``DataSet``, ``Free``, ``fit_pairs``, ``Fit``: pair parameters fitted to measured equilibria
+- ``solid``, ``Solid``, ``SolidHeatCapacity``, ``SolidsModel``: conventional solids beside a fluid
 - ``component``, ``search``: the component bank; ``component_from_groups``, ``component_from_boiling``, ``cuts_from_distillation``: estimated ones
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
     from wattaxis.flowsheet import Document, DocumentError, EditError, dump, json_schema, load
     from wattaxis.flowsheet.edits import edit
     from wattaxis.flowsheet.pieces import Piece, take_piece
-    from wattaxis.properties import FlashError, PropertyModel, State, model_infos
+    from wattaxis.properties import FlashError, PropertyModel, SolidsModel, State, model_infos
     from wattaxis.properties.diagrams import (
         AzeotropeSearch,
         Diagram,
@@ -60,7 +61,7 @@ if TYPE_CHECKING:
         propose_free,
         solve,
     )
-    from wattaxis.substances import Component, HeatCapacity, VapourPressure, component, search
+    from wattaxis.substances import Component, HeatCapacity, Solid, SolidHeatCapacity, VapourPressure, component, search, solid
     from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
 __version__ = "0.1.0"
@@ -70,7 +71,7 @@ _HOMES = {
     "wattaxis.flowsheet": ("Document", "DocumentError", "EditError", "dump", "json_schema", "load"),
     "wattaxis.flowsheet.edits": ("edit",),
     "wattaxis.flowsheet.pieces": ("Piece", "take_piece"),
-    "wattaxis.properties": ("FlashError", "PropertyModel", "State", "model_infos"),
+    "wattaxis.properties": ("FlashError", "PropertyModel", "SolidsModel", "State", "model_infos"),
     "wattaxis.properties.diagrams": (
         "AzeotropeSearch",
         "Diagram",
@@ -102,7 +103,7 @@ _HOMES = {
         "solve",
     ),
     "wattaxis.substances.estimates": ("Cut", "Estimated", "component_from_boiling", "component_from_groups", "cuts_from_distillation"),
-    "wattaxis.substances": ("Component", "HeatCapacity", "VapourPressure", "component", "search"),
+    "wattaxis.substances": ("Component", "HeatCapacity", "Solid", "SolidHeatCapacity", "VapourPressure", "component", "search", "solid"),
 }
 _WHERE = {name: home for home, names in _HOMES.items() for name in names}
 
@@ -127,6 +128,9 @@ __all__ = [
     "PropertyModel",
     "Quantity",
     "QuantityError",
+    "Solid",
+    "SolidHeatCapacity",
+    "SolidsModel",
     "SolveResult",
     "State",
     "VapourPressure",
@@ -159,6 +163,7 @@ __all__ = [
     "residue_curve",
     "residue_curve_map",
     "search",
+    "solid",
     "solve",
     "take_piece",
     "to_si",

@@ -10,7 +10,7 @@ from wattaxis import edit, envelope_balance, solve
 from wattaxis.flowsheet.document import load_data, to_data
 
 
-@pytest.mark.parametrize("name", ["butanone_plant", "ammonia_loop", "steam_power"])
+@pytest.mark.parametrize("name", ["butanone_plant", "ammonia_loop", "steam_power", "salt_drying"])
 def test_every_part_of_a_plant_closes(name):
     """Any units together: mass, energy and elements; reactions change components only."""
     document = example(name)

@@ -23,19 +23,24 @@ def q(text: str) -> dict[str, Any]:
 
 
 def plant(
-    components: list[tuple[str, str]], units: dict[str, tuple[str, dict[str, Any]]], streams: list[str], model: str = "peng-robinson"
+    components: list[tuple[str, str]],
+    units: dict[str, tuple[str, dict[str, Any]]],
+    streams: list[str],
+    model: str = "peng-robinson",
+    solids: tuple[tuple[str, str], ...] = (),
 ) -> Document:
-    """``units``: tag -> (type, spec). ``streams``: "S-1: F.outlet -> E.inlet"."""
+    """``components`` and ``solids``: (name, CAS). ``units``: tag -> (type, spec). ``streams``: "S-1: F.outlet -> E.inlet"."""
     drawn = []
     for text in streams:
         tag, _, ends = text.partition(": ")
         source, target = (dict(zip(("unit", "port"), end.strip().rsplit(".", 1), strict=True)) for end in ends.split("->"))
         drawn.append({"tag": tag, "source": source, "target": target})
+    known = [{"id": name, "cas": cas} for name, cas in components] + [{"id": name, "cas": cas, "solid": True} for name, cas in solids]
     return load_data(
         {
             "format": "wattaxis-flowsheet",
-            "version": 6,
-            "chemistry": {"components": [{"id": name, "cas": cas} for name, cas in components], "model": model},
+            "version": 7,
+            "chemistry": {"components": known, "model": model},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,
         }

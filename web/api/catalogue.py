@@ -5,12 +5,13 @@ from functools import lru_cache
 from typing import Any
 
 from wattaxis.properties import layout, model_kinds
+from wattaxis.properties.diagrams.chart import SOLID_HEAT_CAPACITY
 from wattaxis.properties.fitting import DATA_KINDS
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 from wattaxis.solving.pins import STREAM_VALUES
-from wattaxis.substances import Component
+from wattaxis.substances import Component, Solid
 from wattaxis.substances.curves import CURVES, component_curve
 from wattaxis.substances.estimates import joback_groups
 from wattaxis.unitops import unit_types
@@ -25,6 +26,15 @@ _CONSTANTS = (
     ("Tm", "Melting point", "melting_point", "temperature"),
     ("Hf", "Enthalpy of formation, gas", "formation_enthalpy", "molar_enthalpy"),
     ("S0", "Entropy, gas, 298.15 K", "entropy", "molar_entropy"),
+)
+
+
+_OF_SOLIDS = (
+    ("MW", "Molar mass", "molar_mass", "molar_mass"),
+    ("rho", "Density", "density", "density"),
+    ("Tm", "Melting point", "melting_point", "temperature"),
+    ("Hf", "Enthalpy of formation, crystal", "formation_enthalpy", "molar_enthalpy"),
+    ("S0", "Entropy, crystal, 298.15 K", "entropy", "molar_entropy"),
 )
 
 
@@ -78,15 +88,20 @@ def _unit_type(operation: Any) -> dict[str, Any]:
 
 def curves_data(item: Component) -> list[dict[str, Any]]:
     """What is known of a component over temperature."""
+    if isinstance(item, Solid):
+        cp = item.crystal_heat_capacity
+        return [{"name": SOLID_HEAT_CAPACITY, "source": cp.source, "low": cp.low, "high": cp.high, "estimated": False}]
     curves = [component_curve(item, name) for name in CURVES]
     return [{"name": c.name, "source": c.source, "low": c.low, "high": c.high, "estimated": c.estimated} for c in curves]
 
 
 def component_data(item: Component) -> dict[str, Any]:
     """A component of the bank with each constant and its source."""
+    is_solid = isinstance(item, Solid)
     constants = [
         {"key": key, "title": title, "field": attribute, "value": getattr(item, attribute), "kind": kind, "source": item.sources.get(key, "")}
-        for key, title, attribute, kind in _CONSTANTS
+        for key, title, attribute, kind in (_OF_SOLIDS if is_solid else _CONSTANTS)
         if getattr(item, attribute) is not None
     ]
-    return {"name": item.name, "cas": item.cas, "formula": item.formula, "synonyms": list(item.synonyms), "constants": constants}
+    named = {"name": item.name, "cas": item.cas, "formula": item.formula, "synonyms": list(item.synonyms)}
+    return {**named, "solid": is_solid, "constants": constants}

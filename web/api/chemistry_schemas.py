@@ -114,6 +114,40 @@ class DataKindOut(Schema):
     columns: list[DataColumn]
 
 
+class ConstantOut(Schema):
+    """A constant of a component with its source; SI value of a kind."""
+
+    key: str
+    title: str
+    value: float
+    kind: str
+    source: str
+    field: str
+
+
+class TemperatureCurveOut(Schema):
+    """A property over temperature: its source and range (K)."""
+
+    name: str
+    source: str
+    low: float
+    high: float
+    estimated: bool
+
+
+class ComponentOut(Schema):
+    """A component of the bank."""
+
+    name: str
+    cas: str
+    formula: str
+    #: Whether it is a conventional solid.
+    solid: bool
+    synonyms: list[str]
+    constants: list[ConstantOut]
+    curves: list[TemperatureCurveOut] = []
+
+
 class NamesIn(Schema):
     """A list of names, formulas or CAS numbers."""
 
@@ -126,6 +160,7 @@ class FoundComponent(Schema):
     asked: str
     name: str
     cas: str
+    solid: bool
 
 
 class MissingComponent(Schema):

@@ -8,17 +8,17 @@ from api import chemistry_schemas, schemas
 from api.access import reading
 from api.catalogue import component_data, curves_data
 from django.http import HttpRequest
-from ninja import Router, Status
+from ninja import Query, Router, Status
 
 from wattaxis.flowsheet.model import own_component
 from wattaxis.quantities import QuantityError, to_si
-from wattaxis.substances import component, search
+from wattaxis.substances import Component, Solid, component, search, solid
 from wattaxis.substances.estimates import Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
 router = Router()
 
 
-@router.get("components", response=list[schemas.ComponentOut])
+@router.get("components", response=list[chemistry_schemas.ComponentOut])
 def get_components(request: HttpRequest, q: str = "", limit: int = 12) -> list[dict[str, Any]]:
     """Search the bank by name, synonym, formula or CAS number."""
     return [component_data(c) for c in search(q[:100], max(1, min(limit, 50)))]
@@ -30,11 +30,22 @@ def find_components(request: HttpRequest, body: chemistry_schemas.NamesIn) -> di
     found, missing = [], []
     for name in dict.fromkeys(n.strip() for n in body.names if n.strip()):
         try:
-            known = component(name[:100])
-            found.append({"asked": name, "name": known.name, "cas": known.cas})
+            found.append(_named(name, _known(name[:100])))
         except KeyError:
-            missing.append({"asked": name, "near": [{"asked": name, "name": c.name, "cas": c.cas} for c in search(name[:100], 3)]})
+            missing.append({"asked": name, "near": [_named(name, c) for c in search(name[:100], 3)]})
     return {"found": found, "missing": missing}
+
+
+def _known(name: str) -> Component:
+    """The component of a name; a conventional solid where there is none. Raises KeyError."""
+    try:
+        return component(name)
+    except KeyError:
+        return solid(name)
+
+
+def _named(asked: str, c: Component) -> dict[str, Any]:
+    return {"asked": asked, "name": c.name, "cas": c.cas, "solid": isinstance(c, Solid)}
 
 
 @router.post("components/estimate", response={200: chemistry_schemas.EstimatedComponents, 422: schemas.Message})
@@ -46,11 +57,11 @@ def estimate_components(request: HttpRequest, body: chemistry_schemas.EstimateIn
         return Status(422, {"message": str(error)})
 
 
-@router.get("components/{cas}", response={200: schemas.ComponentOut, 404: schemas.Message}, auth=reading)
-def get_component(request: HttpRequest, cas: str) -> Any:
-    """One component of the bank."""
+@router.get("components/{cas}", response={200: chemistry_schemas.ComponentOut, 404: schemas.Message}, auth=reading)
+def get_component(request: HttpRequest, cas: str, solid_one: bool = Query(False, alias="solid")) -> Any:
+    """One component of the bank, or the conventional ``solid`` of that number."""
     try:
-        known = component(cas)
+        known: Component = solid(cas) if solid_one else component(cas)
         return {**component_data(known), "curves": curves_data(known)}
     except KeyError as error:
         return Status(404, {"message": str(error.args[0])})

@@ -9,7 +9,7 @@ from api.chemistry_schemas import DataKindOut
 from ninja import Field, Schema
 
 from wattaxis.flowsheet.data import KeptFit, Measured
-from wattaxis.flowsheet.document import Area, Note, OwnUnits
+from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
 from wattaxis.solving.envelope import Crossing, Line, Supply
@@ -182,6 +182,9 @@ class DocumentComponentOut(Schema):
     cas: str = ""
     own: dict[str, Any] | None = None
     overrides: dict[str, QuantityOut] = {}
+    solid: bool | None = None
+    own_solid: dict[str, Any] | None = None
+    price: QuantityOut | None = None
 
 
 class PairOut(Schema):
@@ -223,6 +226,7 @@ class UnitOut(Schema):
     x: float = 0
     y: float = 0
     flipped: bool = False
+    turned: int = 0
     model: str | None = None
 
 
@@ -338,6 +342,7 @@ class DocumentOut(Schema):
     aims: list[AimOut] = []
     notes: list[Note] = []
     areas: list[Area] = []
+    tables: list[SheetTable] = []
     shown: dict[str, list[str]] = {}
 
 
@@ -594,38 +599,6 @@ class CatalogueOut(Schema):
     bases: dict[str, str]
     data_kinds: list[DataKindOut]
     joback_groups: dict[int, str]
-
-
-class ConstantOut(Schema):
-    """A constant of a component with its source; SI value of a kind."""
-
-    key: str
-    title: str
-    value: float
-    kind: str
-    source: str
-    field: str
-
-
-class TemperatureCurveOut(Schema):
-    """A property over temperature: its source and range (K)."""
-
-    name: str
-    source: str
-    low: float
-    high: float
-    estimated: bool
-
-
-class ComponentOut(Schema):
-    """A component of the bank."""
-
-    name: str
-    cas: str
-    formula: str
-    synonyms: list[str]
-    constants: list[ConstantOut]
-    curves: list[TemperatureCurveOut] = []
 
 
 QuarrelOut.model_rebuild()

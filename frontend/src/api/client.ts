@@ -44,6 +44,7 @@ export type Kit = Schemas['KitOut']
 export type Compression = Schemas['CompressionOut']
 export type Note = Schemas['Note']
 export type Area = Schemas['Area']
+export type SheetTable = Schemas['SheetTable']
 export type Diagram = Schemas['DiagramOut']
 /** Units and streams of a calculation under way. */
 export interface Partial {

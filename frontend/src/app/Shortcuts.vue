@@ -31,6 +31,7 @@ const groups: [string, [string, string][]][] = [
       ['I', 'Insert a unit into the selected stream'],
       ['T', 'Take the selected unit out of its line'],
       ['M', 'Mirror what is chosen'],
+      ['O', 'Turn what is chosen by a quarter'],
       ['L', 'Arrange what is chosen, or all'],
       ['K', 'Kits'],
       ['Ctrl C, V, D', 'Copy, paste, duplicate units'],

@@ -31,8 +31,9 @@ watch(
       details.value = null
       return
     }
-    if (details.value?.cas === first.cas) return
-    const answer = await api.GET('/api/components/{cas}', { params: { path: { cas: first.cas } } })
+    if (details.value?.cas === first.cas && details.value.solid === !!first.solid) return
+    const query = first.solid ? { solid: true } : {}
+    const answer = await api.GET('/api/components/{cas}', { params: { path: { cas: first.cas }, query } })
     details.value = answer.data ?? null
   },
   { immediate: true },
@@ -62,7 +63,9 @@ function remove(id: string) {
             @click="((chosen = c.id), (making = false))"
           >
             <span class="flex justify-between gap-2">
-              <b class="truncate font-medium">{{ c.id }}</b><span class="text-ink2">{{ c.cas || 'own' }}</span>
+              <b class="truncate font-medium">{{ c.id }}</b><span class="whitespace-nowrap text-ink2"
+                >{{ c.solid || c.own_solid ? 'solid, ' : '' }}{{ c.cas || 'own' }}</span
+              >
             </span>
           </button>
           <button
@@ -134,7 +137,11 @@ function remove(id: string) {
     </section>
     <aside class="min-h-0 overflow-auto border-l border-rule px-4 py-3" aria-label="Component">
       <OwnComponent v-if="making" @done="making = false" />
-      <ComponentPanel v-else-if="item && (details || item.own)" :item="item" :bank="item.own ? null : details" />
+      <ComponentPanel
+        v-else-if="item && (details || item.own || item.own_solid)"
+        :item="item"
+        :bank="item.own || item.own_solid ? null : details"
+      />
       <p v-else class="text-ink2">Choose a component to see its constants and where they come from.</p>
     </aside>
   </main>

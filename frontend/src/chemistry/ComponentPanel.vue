@@ -23,7 +23,14 @@ const OWN = [
   ['formation_enthalpy', 'Hf', 'Enthalpy of formation, gas', 'molar_enthalpy'],
   ['entropy', 'S0', 'Entropy, gas, 298.15 K', 'molar_entropy'],
 ] as const
-const own = computed(() => props.item.own as Record<string, unknown> | null | undefined)
+const OF_SOLIDS = [
+  ['molar_mass', 'MW', 'Molar mass', 'molar_mass'],
+  ['density', 'rho', 'Density', 'density'],
+  ['formation_enthalpy', 'Hf', 'Enthalpy of formation, crystal', 'molar_enthalpy'],
+  ['entropy', 'S0', 'Entropy, crystal, 298.15 K', 'molar_entropy'],
+] as const
+const own = computed(() => (props.item.own ?? props.item.own_solid) as Record<string, unknown> | null | undefined)
+const price = (value: Quantity | null) => plant.edit({ kind: 'set_price', id: props.item.id, price: value })
 const constants = computed(() => {
   if (!own.value)
     return (props.bank?.constants ?? []).map((c) => {
@@ -31,15 +38,17 @@ const constants = computed(() => {
       return { ...c, mine, source: mine ? `own value; of the bank: ${told(c.value, c.kind)}, ${c.source}` : c.source }
     })
   const sources = (own.value.sources ?? {}) as Record<string, string>
-  return OWN.filter(([field]) => typeof own.value?.[field] === 'number').map(([field, key, title, kind]) => ({
-    key,
-    title,
-    kind,
-    field: '',
-    mine: null as Quantity | null,
-    value: own.value?.[field] as number,
-    source: sources[key] ?? (own.value?.[field] === 0 ? 'not known, counted as zero' : 'typed in'),
-  }))
+  return (props.item.own_solid ? OF_SOLIDS : OWN)
+    .filter(([field]) => typeof own.value?.[field] === 'number')
+    .map(([field, key, title, kind]) => ({
+      key,
+      title,
+      kind,
+      field: '',
+      mine: null as Quantity | null,
+      value: own.value?.[field] as number,
+      source: sources[key] ?? (own.value?.[field] === 0 ? 'not known, counted as zero' : 'typed in'),
+    }))
 })
 const shown = (value: number, kind: string) => {
   const unit = catalogue.displayUnit(kind, plant.unitSet)
@@ -69,6 +78,9 @@ async function draw(name: string) {
     <h2 class="text-[17px] font-semibold">{{ bank?.name ?? item.id }}</h2>
     <p v-if="bank" class="mb-2 text-ink2">{{ bank.formula }}, CAS {{ bank.cas }}</p>
     <p v-else class="mb-2 text-ink2">{{ own?.formula }} own component</p>
+    <p v-if="item.solid || item.own_solid" class="mb-2 border-l-3 border-act bg-actsoft px-2 py-1">
+      A conventional solid: it stays beside the fluid at the same temperature and neither melts, dissolves nor boils.
+    </p>
     <p v-if="own?.stands_for" class="mb-2 border-l-3 border-act bg-actsoft px-2 py-1">
       Stands for {{ own.stands_for }}.
     </p>
@@ -96,6 +108,18 @@ async function draw(name: string) {
         <p class="text-[11.5px] text-ink2">{{ c.source }}</p>
       </div>
     </dl>
+    <h3 class="head mt-4 mb-1">Worth</h3>
+    <QuantityField
+      label="Price"
+      kind="price"
+      :given="item.price ?? null"
+      :disabled="!plant.editable"
+      :commit="price"
+      data-field="price"
+    />
+    <p class="text-[11.5px] text-ink2">
+      Streams whose components all have one show their money flow, as a value and as the width of their line.
+    </p>
     <template v-if="bank?.curves?.length">
       <h3 class="head mt-4 mb-1">Over temperature</h3>
       <ul>

@@ -10,7 +10,8 @@ const query = ref('')
 const found = ref<BankComponent[]>([])
 const nothing = ref(false)
 const told = ref('')
-const missing = ref<{ asked: string; near: { name: string; cas: string }[] }[]>([])
+type Named = Pick<BankComponent, 'name' | 'cas' | 'solid'>
+const missing = ref<{ asked: string; near: Named[] }[]>([])
 
 const search = useDebounceFn(async () => {
   const text = query.value.trim()
@@ -30,12 +31,18 @@ function typed(event: Event) {
   told.value = ''
   void search()
 }
-async function take(item: Pick<BankComponent, 'name' | 'cas'> | null) {
+/** As the document keeps it: a conventional solid says so, and does not take the name of a fluid. */
+function entry(item: Named) {
+  if (!item.solid) return { id: item.name, cas: item.cas }
+  const taken = plant.document?.chemistry.components?.some((c) => c.id === item.name)
+  return { id: taken ? `${item.name} (solid)` : item.name, cas: item.cas, solid: true }
+}
+async function take(item: Named | null) {
   if (!item) return
   // Cleared at once: the next name may be typed before the server has answered.
   query.value = ''
   found.value = []
-  await plant.edit({ kind: 'add_component', component: { id: item.name, cas: item.cas } })
+  await plant.edit({ kind: 'add_component', component: entry(item) })
 }
 /** A list from a spreadsheet: everything that is known goes in as one edit, the rest is reported with what comes nearest. */
 async function paste(event: ClipboardEvent) {
@@ -48,16 +55,17 @@ async function paste(event: ClipboardEvent) {
     told.value = sentence(reply.error)
     return
   }
-  const fresh = reply.data.found.filter((c) => !has(c.cas))
+  const fresh = reply.data.found.filter((c) => !has(c))
   const edits = [...new Map(fresh.map((c) => [c.cas, c])).values()].map((c) => ({
     kind: 'add_component',
-    component: { id: c.name, cas: c.cas },
+    component: entry(c),
   }))
   if (edits.length) await plant.edit({ kind: 'batch', edits, label: `added ${edits.length} components` })
   missing.value = reply.data.missing
   told.value = `${edits.length} added, ${reply.data.found.length - edits.length} were there already.`
 }
-const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c.cas === cas) ?? false
+const has = (item: Named) =>
+  plant.document?.chemistry.components?.some((c) => c.cas === item.cas && !!c.solid === item.solid) ?? false
 </script>
 
 <template>
@@ -80,21 +88,23 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
       >
         <ComboboxOption
           v-for="c in found"
-          :key="c.cas"
+          :key="c.cas + c.solid"
           v-slot="{ active }"
           :value="c"
-          :disabled="has(c.cas)"
+          :disabled="has(c)"
           as="template"
         >
           <li
             class="cursor-pointer border-b border-rule2 px-2 py-[5px]"
-            :class="active ? 'bg-actsoft' : has(c.cas) ? 'text-ink3' : ''"
+            :class="active ? 'bg-actsoft' : has(c) ? 'text-ink3' : ''"
           >
             <span class="flex justify-between gap-2">
-              <b class="font-medium">{{ c.name }}</b><span class="whitespace-nowrap text-ink2">{{ c.cas }}</span>
+              <b class="font-medium">{{ c.name }}</b><span class="whitespace-nowrap text-ink2"
+                >{{ c.solid ? 'solid, ' : '' }}{{ c.cas }}</span
+              >
             </span>
             <span class="block truncate text-[11.5px] text-ink2">
-              {{ c.formula }}, {{ has(c.cas) ? 'already among the components' : c.synonyms.slice(0, 3).join(', ') }}
+              {{ c.formula }}, {{ has(c) ? 'already among the components' : c.synonyms.slice(0, 3).join(', ') }}
             </span>
           </li>
         </ComboboxOption>
@@ -109,7 +119,7 @@ const has = (cas: string) => plant.document?.chemistry.components?.some((c) => c
             “{{ m.asked }}” is not in the bank.
             <template v-if="m.near.length">
               Nearest:
-              <button v-for="n in m.near" :key="n.cas" class="link mr-2" @click="take({ name: n.name, cas: n.cas })">
+              <button v-for="n in m.near" :key="n.cas" class="link mr-2" @click="take(n)">
                 {{ n.name }}
               </button>
             </template>

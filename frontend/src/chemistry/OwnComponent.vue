@@ -15,6 +15,7 @@ const ways = [
   { key: 'groups', title: 'Groups of the molecule' },
   { key: 'distillation', title: 'Distillation curve' },
   { key: 'typed', title: 'Typed constants' },
+  { key: 'solid', title: 'Typed constants of a solid' },
 ] as const
 const form = reactive({
   way: 'boiling' as (typeof ways)[number]['key'],
@@ -42,6 +43,14 @@ const TYPED = [
   { key: 'formation_enthalpy', title: 'Enthalpy of formation, gas', kind: 'molar_enthalpy' },
   { key: 'entropy', title: 'Entropy, gas, 298.15 K', kind: 'molar_entropy' },
 ]
+const OF_SOLIDS = [
+  { key: 'molar_mass', title: 'Molar mass', kind: 'molar_mass' },
+  { key: 'density', title: 'Density', kind: 'density' },
+  { key: 'formation_enthalpy', title: 'Enthalpy of formation, crystal', kind: 'molar_enthalpy' },
+  { key: 'entropy', title: 'Entropy, crystal, 298.15 K', kind: 'molar_entropy' },
+]
+const asked = computed(() => (form.way === 'solid' ? OF_SOLIDS : TYPED))
+const needed = computed(() => asked.value.slice(0, form.way === 'solid' ? 2 : 4))
 const keep = (field: 'boiling' | 'density' | 'mass') => (q: Quantity | null) => {
   form[field] = q
   made.value = []
@@ -59,7 +68,7 @@ const si = (q: Quantity, kind: string) => {
 async function estimate() {
   refusal.value = ''
   made.value = []
-  if (form.way === 'typed') return typed()
+  if (form.way === 'typed' || form.way === 'solid') return typed()
   const curve = form.curve
     .split('\n')
     .map((line) =>
@@ -87,7 +96,7 @@ async function estimate() {
   else refusal.value = sentence(reply.error)
 }
 function typed() {
-  const missing = TYPED.slice(0, 4).filter((f) => !form.typed[f.key])
+  const missing = needed.value.filter((f) => !form.typed[f.key])
   const cp = (form.heat.match(/[^; ]+/g) ?? []).map(Number)
   if (missing.length || !cp.length || cp.length > 5 || !cp.every(Number.isFinite)) {
     const names = missing.map((f) => f.title.toLowerCase())
@@ -95,14 +104,14 @@ function typed() {
     refusal.value = `Still needed: ${names.join(', ')}.`
     return
   }
-  const values = TYPED.filter((f) => form.typed[f.key]).map((f) => [f.key, si(form.typed[f.key]!, f.kind)])
+  const values = asked.value.filter((f) => form.typed[f.key]).map((f) => [f.key, si(form.typed[f.key]!, f.kind)])
   const own = { ...Object.fromEntries(values), heat_capacity: [...cp, 0, 0, 0, 0].slice(0, 5) }
   made.value = [{ id: form.id.trim() || 'own component', own, notes: [] }]
 }
 async function add() {
   const edits = made.value.map((c) => ({
     kind: 'add_component',
-    component: { id: c.id, own: { ...c.own, stands_for: form.stands } },
+    component: { id: c.id, [form.way === 'solid' ? 'own_solid' : 'own']: { ...c.own, stands_for: form.stands } },
   }))
   refusal.value = await plant.edit({
     kind: 'batch',
@@ -194,9 +203,9 @@ const shown = (value: unknown, kind: string) =>
         />
       </label>
     </div>
-    <template v-if="form.way === 'typed'">
+    <template v-if="form.way === 'typed' || form.way === 'solid'">
       <QuantityField
-        v-for="f in TYPED"
+        v-for="f in asked"
         :key="f.key"
         :label="f.title"
         :kind="f.kind"
@@ -205,23 +214,28 @@ const shown = (value: unknown, kind: string) =>
         :data-field="f.key"
       />
       <label class="mt-1 block">
-        Heat capacity of the gas, J/(mol K): a + bT + cT² + …, T in K
+        Heat capacity of the {{ form.way === 'solid' ? 'crystal' : 'gas' }}, J/(mol K): a + bT + cT² + …, T in K{{
+          form.way === 'solid' ? '; the fifth is that of 1/T²' : ''
+        }}
         <input v-model="form.heat" class="input" placeholder="30 0.15 -5e-5" aria-label="Heat capacity" />
       </label>
     </template>
     <label class="my-2 block"
       >Stands for, if it is a stand-in <input v-model="form.stands" class="input" maxlength="120"
     /></label>
-    <button class="btn btn-main">{{ form.way === 'typed' ? 'Check' : 'Estimate' }}</button>
+    <button class="btn btn-main">{{ form.way === 'typed' || form.way === 'solid' ? 'Check' : 'Estimate' }}</button>
     <p v-if="refusal" role="alert" class="mt-2 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
     <div v-if="made.length" class="mt-3" data-test="estimated">
       <table class="w-full border-collapse text-right">
         <thead>
           <tr class="head">
             <th class="text-left">Component</th>
-            <th>Tc, {{ unitOf('temperature') }}</th>
-            <th>Pc, {{ unitOf('pressure') }}</th>
-            <th>ω</th>
+            <th v-if="form.way === 'solid'">Density, {{ unitOf('density') }}</th>
+            <template v-else>
+              <th>Tc, {{ unitOf('temperature') }}</th>
+              <th>Pc, {{ unitOf('pressure') }}</th>
+              <th>ω</th>
+            </template>
             <th>M, {{ unitOf('molar_mass') }}</th>
             <th v-if="made[0]?.mole_share">mole %</th>
           </tr>
@@ -229,9 +243,12 @@ const shown = (value: unknown, kind: string) =>
         <tbody>
           <tr v-for="c in made" :key="c.id" class="border-t border-rule2 text-[12px]">
             <td class="text-left">{{ c.id }}</td>
-            <td>{{ shown(c.own.critical_temperature, 'temperature') }}</td>
-            <td>{{ shown(c.own.critical_pressure, 'pressure') }}</td>
-            <td>{{ numberText(Number(c.own.acentric_factor), 4) }}</td>
+            <td v-if="form.way === 'solid'">{{ shown(c.own.density, 'density') }}</td>
+            <template v-else>
+              <td>{{ shown(c.own.critical_temperature, 'temperature') }}</td>
+              <td>{{ shown(c.own.critical_pressure, 'pressure') }}</td>
+              <td>{{ numberText(Number(c.own.acentric_factor), 4) }}</td>
+            </template>
             <td>{{ shown(c.own.molar_mass, 'molar_mass') }}</td>
             <td v-if="c.mole_share">{{ (100 * c.mole_share).toFixed(2) }}</td>
           </tr>

@@ -8,7 +8,7 @@ import { usePlant } from '../stores/plant'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
-const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+const ids = computed(() => plant.fluids)
 const rows = computed(() => plant.variant?.pairs ?? [])
 const model = computed(() => catalogue.data?.models.find((m) => m.key === plant.document?.chemistry.model))
 const parameters = computed(() => model.value?.parameters ?? [])

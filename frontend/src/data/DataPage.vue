@@ -15,7 +15,7 @@ const fitting = useFitting()
 const told = ref('')
 const shown = ref(0)
 const file = ref<HTMLInputElement | null>(null)
-const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+const ids = computed(() => plant.fluids)
 const kinds = computed(() => catalogue.data?.data_kinds ?? [])
 const diagrams = computed(() => fitting.answer?.diagrams ?? [])
 

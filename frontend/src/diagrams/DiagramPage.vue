@@ -5,7 +5,7 @@ import type { Quantity } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import QuantityField from '../quantities/QuantityField.vue'
 import { useCatalogue } from '../stores/catalogue'
-import { KINDS, QUANTITIES, useDrawing } from '../stores/drawing'
+import { KINDS, useDrawing } from '../stores/drawing'
 import { usePlant } from '../stores/plant'
 import AzeotropeTable from './AzeotropeTable.vue'
 import DiagramChart from './DiagramChart.vue'
@@ -113,14 +113,14 @@ function picked(place: number[]) {
             <option v-for="s in drawing.streams" :key="s">{{ s }}</option>
           </select>
         </label>
-        <label v-if="QUANTITIES[asked.kind]" class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center">
+        <label v-if="drawing.quantities" class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center">
           Quantity
           <select
             class="input py-[2px]!"
             :value="drawing.quantity"
             @change="asked.quantity[asked.kind] = ($event.target as HTMLSelectElement).value"
           >
-            <option v-for="q in QUANTITIES[asked.kind]" :key="q" :value="q">{{ q.replace('_', ' ') }}</option>
+            <option v-for="q in drawing.quantities" :key="q" :value="q">{{ q.replace('_', ' ') }}</option>
           </select>
         </label>
         <div v-if="byLevel" role="radiogroup" aria-label="At which level" class="mb-1 flex gap-4">

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheet } from '../stores/sheet'
-import { symbolOf } from './symbols'
+import { boxOf } from './drawing'
 
 /** A note on the sheet, or an area: a named frame around units, which can be numbered anew together. */
 const plant = usePlant()
@@ -48,7 +48,7 @@ function free(kind: string): string {
 function frame() {
   const boxes = sheet.chosen.map((tag) => {
     const u = plant.unit(tag)!
-    const s = symbolOf(catalogue.type(u.type)?.symbol)
+    const s = boxOf(catalogue.type(u.type), u)
     return { left: u.x ?? 0, top: u.y ?? 0, right: (u.x ?? 0) + s.width, bottom: (u.y ?? 0) + s.height + 34 }
   })
   const [x, y] = [Math.min(...boxes.map((b) => b.left)) - 40, Math.min(...boxes.map((b) => b.top)) - 40]

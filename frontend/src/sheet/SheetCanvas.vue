@@ -18,11 +18,12 @@ import { useSheetActions } from './actions'
 import { useSheet } from '../stores/sheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
-import { linesOf, type Placed } from './drawing'
+import { boxOf, linesOf, type Placed } from './drawing'
 import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
-import { symbolOf } from './symbols'
 import StreamEdge from './StreamEdge.vue'
+import TableNode from './TableNode.vue'
+import { useTables } from './tables'
 import UnitNode from './UnitNode.vue'
 
 const plant = usePlant()
@@ -30,6 +31,7 @@ const catalogue = useCatalogue()
 const actions = useSheetActions()
 const sheet = useSheet()
 const beside = useBeside()
+const tables = useTables()
 const { fitView, onNodesInitialized, getSelectedNodes, removeSelectedElements } = useVueFlow('sheet')
 const nodes = shallowRef<Node[]>([])
 /** Live places while a unit is dragged; the document's otherwise. */
@@ -38,10 +40,11 @@ const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
 /** What the drawing depends on; values of units do not redraw it. */
 const drawn = computed(() =>
   JSON.stringify([
-    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y, u.flipped]),
+    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y, u.flipped, u.turned]),
     (plant.document?.streams ?? []).map((s) => [s.tag, s.source, s.target]),
     plant.document?.notes,
     plant.document?.areas,
+    plant.document?.tables,
     plant.editable,
   ]),
 )
@@ -70,11 +73,18 @@ watch(
         data: n,
         ...paper,
       })),
+      ...(plant.document?.tables ?? []).map((t) => ({
+        id: `table:${t.name}`,
+        type: 'table',
+        position: { x: t.x ?? 0, y: t.y ?? 0 },
+        data: t,
+        ...paper,
+      })),
       ...units.value.map((u) => ({
         id: u.tag,
         type: 'unit',
         position: { x: u.x ?? 0, y: u.y ?? 0 },
-        data: { type: u.type, flipped: !!u.flipped },
+        data: { type: u.type, flipped: !!u.flipped, turned: u.turned ?? 0 },
         draggable: plant.editable,
         connectable: plant.editable,
       })),
@@ -129,7 +139,7 @@ function align(way: 'row' | 'column') {
   const moved = placed.value.filter((p) => sheet.chosen.includes(p.unit.tag))
   if (moved.length < 2) return
   const middle = (p: Placed) => {
-    const box = symbolOf(p.type?.symbol)
+    const box = boxOf(p.type, p.unit)
     return way === 'row' ? p.y + box.height / 2 : p.x + box.width / 2
   }
   const line = moved.reduce((sum, p) => sum + middle(p), 0) / moved.length
@@ -144,7 +154,7 @@ function align(way: 'row' | 'column') {
 /** The drawing as a file. */
 async function download(kind: 'svg' | 'png' | 'pdf') {
   if (!plant.document) return
-  const svg = sheetSvg(plant.document, placed.value, plant.result, beside.texts.value)
+  const svg = sheetSvg(plant.document, placed.value, plant.result, beside.texts.value, tables.all.value)
   const name = plant.document.title.replace(/[^\w-]+/g, '_') || 'sheet'
   const blob =
     kind === 'svg'
@@ -193,19 +203,21 @@ function drop(event: NodeDragEvent) {
   }
   if (tags.length) void plant.edit({ kind: 'move', places })
 }
-/** A note or an area that was dragged. */
+/** A note, a table or an area that was dragged. */
 function movedPaper(id: string, to: { x: number; y: number }) {
-  const [kind, name] = [id.slice(0, 5), id.slice(5)]
+  const [kind = '', name = ''] = id.split(/:(.*)/s)
   const at = { x: Math.round(to.x / 5) * 5, y: Math.round(to.y / 5) * 5 }
   const note = plant.document?.notes?.find((n) => n.name === name)
   const area = plant.document?.areas?.find((a) => a.name === name)
-  if (kind === 'note:' && note) void plant.edit({ kind: 'set_note', name, note: { ...note, ...at } })
-  if (kind === 'area:' && area) movedArea(area, at)
+  const table = plant.document?.tables?.find((t) => t.name === name)
+  if (kind === 'note' && note) void plant.edit({ kind: 'set_note', name, note: { ...note, ...at } })
+  if (kind === 'table' && table) void plant.edit({ kind: 'set_table', name, table: { ...table, ...at } })
+  if (kind === 'area' && area) movedArea(area, at)
 }
 /** An area takes along the units that lie in it. */
 function movedArea(area: Area, at: { x: number; y: number }) {
   const inside = placed.value.filter((p) => {
-    const box = symbolOf(p.type?.symbol)
+    const box = boxOf(p.type, p.unit)
     const [x, y] = [p.x + box.width / 2 - area.x, p.y + box.height / 2 - area.y]
     return x >= 0 && y >= 0 && x <= area.width && y <= area.height
   })
@@ -280,6 +292,7 @@ defineExpose({ fit, arrange, align, download })
             {{ node.data.text }}
           </button></template
         >
+        <template #node-table="node"><TableNode :name="node.data.name" /></template>
         <MiniMap
           v-if="units.length > 24"
           pannable

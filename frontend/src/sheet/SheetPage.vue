@@ -19,6 +19,7 @@ import KitsDialog from './KitsDialog.vue'
 import PaperDialog from './PaperDialog.vue'
 import SheetStrip from './SheetStrip.vue'
 import ShownDialog from './ShownDialog.vue'
+import TableDialog from './TableDialog.vue'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
@@ -136,6 +137,7 @@ function lineCommands(tag: string | null): Command[] {
     add('Copy', sheet.copy, 'Ctrl C')
     add('Duplicate', sheet.duplicate, 'Ctrl D')
     add('Mirror', () => plant.edit({ kind: 'flip', tags: sheet.chosen }), 'M')
+    add('Turn by a quarter', () => plant.edit({ kind: 'turn', tags: sheet.chosen }), 'O')
   }
   add('Paste', sheet.paste, 'Ctrl V')
   add('Choose all units', chooseAll, 'Ctrl A')
@@ -144,6 +146,8 @@ function lineCommands(tag: string | null): Command[] {
   add('Kits', () => sheet.open('kits'), 'K')
   add('Note on the sheet', () => sheet.open('note'))
   add('Values beside units and streams', () => sheet.open('shown'))
+  add('Table on the sheet', () => sheet.open('table'))
+  for (const table of plant.document?.tables ?? []) add(`Table ${table.name}`, () => sheet.open('table', table.name))
   for (const area of plant.document?.areas ?? []) add(`Area ${area.name}`, () => sheet.open('area', area.name))
   for (const note of plant.document?.notes ?? []) add(`Note ${note.name}`, () => sheet.open('note', note.name))
   return list
@@ -191,6 +195,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     void (sheet.chosen.length > 1 ? sheet.remove() : actions.remove(plant.selected))
   else if (event.key.toLowerCase() === 'm' && sheet.chosen.length && plant.editable)
     void plant.edit({ kind: 'flip', tags: sheet.chosen })
+  else if (event.key.toLowerCase() === 'o' && sheet.chosen.length && plant.editable)
+    void plant.edit({ kind: 'turn', tags: sheet.chosen })
   else if (event.key.toLowerCase() === 't' && plant.unit(plant.selected) && plant.editable)
     void plant.edit({ kind: 'take_out', tag: plant.selected! })
   else if (event.key.toLowerCase() === 'l' && plant.editable) void canvas.value?.arrange()
@@ -235,6 +241,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <AimDialog />
     <KitsDialog />
     <ShownDialog />
+    <TableDialog />
     <PaperDialog />
     <CompressionDialog />
     <ScalingDialog />

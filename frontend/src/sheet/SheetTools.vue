@@ -8,10 +8,12 @@ const plant = usePlant()
 const sheet = useSheet()
 const emit = defineEmits<{ arrange: []; align: [way: 'row' | 'column']; download: [kind: 'svg' | 'png' | 'pdf'] }>()
 const several = computed(() => sheet.chosen.length > 1)
+const priced = computed(() => Object.values(plant.result?.streams ?? {}).some((s) => s.money_flow != null))
 const LINES: [Overlay, string][] = [
   ['none', 'by phase'],
   ['mass_flow', 'mass flow'],
   ['enthalpy_flow', 'enthalpy flow'],
+  ['money_flow', 'money flow'],
 ]
 </script>
 
@@ -27,6 +29,7 @@ const LINES: [Overlay, string][] = [
         <template v-if="plant.editable">
           <button class="btn py-[2px]!" @click="sheet.duplicate">Duplicate</button>
           <button class="btn py-[2px]!" @click="plant.edit({ kind: 'flip', tags: sheet.chosen })">Mirror</button>
+          <button class="btn py-[2px]!" @click="plant.edit({ kind: 'turn', tags: sheet.chosen })">Turn</button>
           <button class="btn py-[2px]!" @click="emit('align', 'row')">Row</button>
           <button class="btn py-[2px]!" @click="emit('align', 'column')">Column</button>
           <button class="btn py-[2px]!" @click="sheet.open('kits')">Keep as kit</button>
@@ -38,6 +41,7 @@ const LINES: [Overlay, string][] = [
         <button class="btn py-[2px]!" @click="sheet.open('kits')">Kits</button>
         <button class="btn py-[2px]!" @click="sheet.open('note')">Note</button>
         <button class="btn py-[2px]!" @click="sheet.open('shown')">Values beside</button>
+        <button class="btn py-[2px]!" @click="sheet.open('table')">Table</button>
       </template>
       <button v-if="plant.editable" class="btn py-[2px]!" @click="emit('arrange')">Arrange</button>
     </div>
@@ -47,6 +51,9 @@ const LINES: [Overlay, string][] = [
         <select v-model="sheet.overlay" class="input w-auto! py-[2px]!">
           <option v-for="[key, title] in LINES" :key="key" :value="key">{{ title }}</option>
         </select></label
+      >
+      <span v-if="sheet.overlay === 'money_flow' && !priced" role="status" class="text-warn"
+        >Give every component a price under Chemistry.</span
       >
       <button class="btn py-[2px]!" @click="emit('download', 'svg')">SVG</button>
       <button class="btn py-[2px]!" @click="emit('download', 'png')">PNG</button>

@@ -19,7 +19,7 @@ const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction
 const width = computed(() => {
   if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
   const what = sheet.overlay
-  const largest = Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what])), 1e-300)
+  const largest = Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what] ?? 0)), 1e-300)
   return 1 + (11 * Math.abs(state.value?.[what] ?? 0)) / largest
 })
 const colour = computed(() =>

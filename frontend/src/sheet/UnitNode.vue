@@ -5,16 +5,17 @@ import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheet } from '../stores/sheet'
 import { useBeside } from './beside'
-import { platePlace, portPlace } from './drawing'
+import { boxOf, platePlace, portPlace, poseTransform } from './drawing'
 import { sideOf } from './routing'
 import StateMark from './StateMark.vue'
 import { symbolOf } from './symbols'
 
-const props = defineProps<{ id: string; data: { type: string; flipped: boolean } }>()
+const props = defineProps<{ id: string; data: { type: string; flipped: boolean; turned: number } }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const type = computed(() => catalogue.type(props.data.type))
-const symbol = computed(() => symbolOf(type.value?.symbol))
+const paths = computed(() => symbolOf(type.value?.symbol).paths)
+const symbol = computed(() => boxOf(type.value, props.data))
 const mark = computed(() => plant.mark(props.id))
 const told = computed(
   () => (plant.result?.findings ?? []).filter((f) => f.place === props.id && f.severity !== 'note').length,
@@ -22,10 +23,8 @@ const told = computed(
 const sheet = useSheet()
 const beside = useBeside()
 const chosen = computed(() => sheet.chosen.includes(props.id))
-const plate = computed(() => platePlace(type.value))
-const places = computed(
-  () => new Map((type.value?.ports ?? []).map((p) => [p.key, portPlace(p.place, props.data.flipped)])),
-)
+const plate = computed(() => platePlace(type.value, props.data))
+const places = computed(() => new Map((type.value?.ports ?? []).map((p) => [p.key, portPlace(p.place, props.data)])))
 const SIDES = { left: Position.Left, right: Position.Right, top: Position.Top, bottom: Position.Bottom }
 const WORDS = {
   open: 'values missing',
@@ -44,21 +43,18 @@ const WORDS = {
     :style="{ width: symbol.width + 'px', height: symbol.height + 'px' }"
   >
     <div v-if="chosen" class="absolute -inset-[7px] rounded-[3px] border-[1.6px] border-act" />
-    <svg
-      :width="symbol.width"
-      :height="symbol.height"
-      class="absolute inset-0 overflow-visible"
-      :style="data.flipped ? 'transform: scaleX(-1)' : ''"
-    >
-      <path
-        v-for="(d, k) in symbol.paths"
-        :key="k"
-        :d="d"
-        :fill="k ? 'none' : 'var(--paper)'"
-        stroke="var(--ink)"
-        stroke-width="1.5"
-        stroke-linejoin="round"
-      />
+    <svg :width="symbol.width" :height="symbol.height" class="absolute inset-0 overflow-visible">
+      <g :transform="poseTransform(type, data)">
+        <path
+          v-for="(d, k) in paths"
+          :key="k"
+          :d="d"
+          :fill="k ? 'none' : 'var(--paper)'"
+          stroke="var(--ink)"
+          stroke-width="1.5"
+          stroke-linejoin="round"
+        />
+      </g>
     </svg>
     <Handle
       v-for="port in type?.ports ?? []"

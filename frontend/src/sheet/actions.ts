@@ -1,7 +1,7 @@
 import type { Edit, Unit, UnitType } from '../api/client'
 import { useCatalogue, type StreamKind } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
-import { portPlace } from './drawing'
+import { boxOf, portPlace } from './drawing'
 import { sideOf } from './routing'
 import { symbolOf } from './symbols'
 
@@ -48,9 +48,9 @@ export function useSheetActions() {
     let wanted = { x: 80, y: 200 }
     if (beside) {
       const other = catalogue.type(beside.type)
-      const box = symbolOf(other?.symbol)
+      const box = boxOf(other, beside)
       const port = other?.ports.find((p) => p.key === from?.port)
-      const place = portPlace(port?.place ?? [1, 0.5], beside.flipped)
+      const place = portPlace(port?.place ?? [1, 0.5], beside)
       const side = sideOf(place)
       const down = side === 'top' ? -80 : side === 'bottom' ? 80 : 0
       wanted = {

@@ -1,7 +1,6 @@
 import type { Stream } from '../api/client'
-import { portPlace, type Placed } from './drawing'
+import { boxOf, portPlace, type Placed } from './drawing'
 import { sideOf } from './routing'
-import { symbolOf } from './symbols'
 
 const SIDE = { left: 'WEST', right: 'EAST', top: 'NORTH', bottom: 'SOUTH' }
 
@@ -21,14 +20,14 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
     },
     children: downstream(placed, inner).map(({ unit, type }) => {
-      const s = symbolOf(type?.symbol)
+      const s = boxOf(type, unit)
       return {
         id: unit.tag,
         width: s.width,
         height: s.height + (s.plate === 'below' ? 30 : 0),
         layoutOptions: { 'elk.portConstraints': 'FIXED_POS' },
         ports: (type?.ports ?? []).map((port) => {
-          const [x, y] = portPlace(port.place, unit.flipped)
+          const [x, y] = portPlace(port.place, unit)
           return {
             id: `${unit.tag}/${port.key}`,
             x: x * s.width,

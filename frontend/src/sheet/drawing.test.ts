@@ -1,7 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import type { Plant, Result, Stream, Unit, UnitType } from '../api/client'
 import { arranged } from './arrange'
-import { arrowOf, boxesOf, dashOf, linesOf, pathOf, platePlace, portPlace, shownKeys, type Placed } from './drawing'
+import {
+  arrowOf,
+  boxesOf,
+  boxOf,
+  dashOf,
+  linesOf,
+  pathOf,
+  platePlace,
+  portPlace,
+  poseTransform,
+  shownKeys,
+  type Placed,
+} from './drawing'
 import { sheetSvg } from './sheetFile'
 
 const port = (key: string, direction: 'in' | 'out', place: [number, number]) => ({
@@ -22,8 +34,8 @@ const type = (symbol: string) =>
     fields: [],
     choices: [],
   }) as unknown as UnitType
-const placed = (tag: string, symbol: string, x: number, y: number, flipped = false): Placed => ({
-  unit: { tag, type: symbol, spec: {}, x, y, flipped } as Unit,
+const placed = (tag: string, symbol: string, x: number, y: number, flipped = false, turned = 0): Placed => ({
+  unit: { tag, type: symbol, spec: {}, x, y, flipped, turned } as Unit,
   type: type(symbol),
   x,
   y,
@@ -38,10 +50,29 @@ const lines = [stream('S-1', 'E-1', 'E-2'), stream('S-2', 'E-2', 'P-1')]
 
 describe('what is drawn', () => {
   it('mirrors ports with their symbol', () => {
-    expect(portPlace([0, 0.5], false)).toEqual([0, 0.5])
-    expect(portPlace([0, 0.5], true)).toEqual([1, 0.5])
+    expect(portPlace([0, 0.5], {})).toEqual([0, 0.5])
+    expect(portPlace([0, 0.5], { flipped: true })).toEqual([1, 0.5])
     const [line] = linesOf([placed('E-1', 'heater', 0, 0, true), placed('E-2', 'cooler', 200, 0)], [lines[0]!])
     expect(line!.points[0]).toEqual({ x: 0, y: 22 })
+  })
+  it('turns ports, boxes and paths with their symbol', () => {
+    expect([90, 180, 270].map((turned) => portPlace([0, 0.25], { turned }))).toEqual([
+      [0.75, 0],
+      [1, 0.75],
+      [0.25, 1],
+    ])
+    expect(portPlace([0, 0.25], { flipped: true, turned: 90 })).toEqual([0.75, 1])
+    const drum = boxOf(type('drum'), { turned: 90 })
+    expect([drum.width, drum.height]).toEqual([76, 38])
+    expect(poseTransform(type('drum'), { turned: 90, flipped: true })).toBe(
+      'translate(76 0) rotate(90) translate(38 0) scale(-1 1)',
+    )
+    expect(poseTransform(type('drum'), {})).toBe('')
+    const [line] = linesOf(
+      [placed('V-1', 'drum', 0, 0, false, 90), placed('E-2', 'cooler', 200, 100)],
+      [stream('S-1', 'V-1', 'E-2')],
+    )
+    expect(line!.points[0]).toEqual({ x: 38, y: 38 }) // the outlet at the right comes to lie at the foot
   })
   it('starts and ends every stream at its ports', () => {
     const drawn = linesOf(three(), lines)
@@ -54,9 +85,9 @@ describe('what is drawn', () => {
     const boxes = boxesOf(three())
     expect(boxes).toHaveLength(6)
     expect(boxes[1]!.top).toBeGreaterThan(boxes[0]!.bottom)
-    expect(platePlace(type('drum')).middle).toBe(false)
-    expect(platePlace(type('pump')).middle).toBe(true)
-    expect(platePlace(type('exchanger')).x).toBeGreaterThan(20)
+    expect(platePlace(type('drum'), {}).middle).toBe(false)
+    expect(platePlace(type('pump'), {}).middle).toBe(true)
+    expect(platePlace(type('exchanger'), {}).x).toBeGreaterThan(20)
   })
   it('tells phases apart by their line', () => {
     expect([undefined, 0, 1, 0.5].map((v) => dashOf('material', v))).toEqual(['', '', '9 4', '12 3 2 3'])
@@ -109,14 +140,28 @@ describe('the drawing as a file', () => {
     title: 'Pilot <plant> & more',
     streams: lines,
     notes: [{ name: 'n', text: 'one\ntwo', x: 10, y: 300 }],
+    tables: [{ name: 'Table 1', streams: ['S-1'], rows: ['temperature'], x: 20, y: 500 }],
     areas: [{ name: 'Area 1', x: -20, y: -20, width: 300, height: 120 }],
   } as unknown as Plant
+  const drawnTables = new Map([
+    ['Table 1', { head: ['S-1'], rows: [{ title: 'temperature', unit: '°C', cells: ['25.125'] }] }],
+  ])
   const result = { streams: { 'S-1': { vapour_fraction: 1 } } } as unknown as Result
-  const svg = sheetSvg(plant, three(), result, new Map([['S-1', ['25 °C']]]))
+  const svg = sheetSvg(plant, three(), result, new Map([['S-1', ['25 °C']]]), drawnTables)
 
   it('is one whole picture with tags, notes, areas and a title block', () => {
     expect(svg.startsWith('<svg xmlns="http://www.w3.org/2000/svg"')).toBe(true)
-    for (const text of ['E-1', 'S-2', 'one', 'two', 'Area 1', '25 °C', 'Pilot &lt;plant&gt; &amp; more'])
+    for (const text of [
+      'E-1',
+      'S-2',
+      'one',
+      'two',
+      'Area 1',
+      '25 °C',
+      'Table 1',
+      '25.125',
+      'Pilot &lt;plant&gt; &amp; more',
+    ])
       expect(svg).toContain(`>${text}</text>`)
     expect(svg).toContain('stroke-dasharray="9 4"')
     expect(svg).not.toContain('var(')

@@ -1,7 +1,7 @@
 import type { Stream, Unit, UnitType } from '../api/client'
 import type { StreamKind } from '../stores/catalogue'
 import { labelPlace, routeAll, sideOf, type Box, type Label, type Point, type Side, type Wish } from './routing'
-import { symbolOf } from './symbols'
+import { symbolOf, type Symbol } from './symbols'
 
 export interface Placed {
   unit: Unit
@@ -16,15 +16,53 @@ export interface Line {
   label: Label
 }
 
-/** Where a port sits on its symbol, mirrored with it. */
-export function portPlace(place: readonly number[], flipped: boolean | undefined): [number, number] {
+/** A table of results as texts. */
+export interface Drawn {
+  head: string[]
+  rows: { title: string; unit: string; cells: string[] }[]
+}
+/** Height of its rows; widths of its first column, its units, a stream. */
+export const ROW = 15
+export const WIDE = [150, 54, 64] as const
+
+/** How a symbol lies on the sheet: mirrored, then turned clockwise by so many degrees. */
+export interface Pose {
+  flipped?: boolean
+  turned?: number
+}
+
+/** Where a port sits on its symbol, mirrored and turned with it. */
+export function portPlace(place: readonly number[], pose: Pose): [number, number] {
   const [x = 0, y = 0.5] = place
-  return [flipped ? 1 - x : x, y]
+  const from = pose.flipped ? 1 - x : x
+  if (pose.turned === 90) return [1 - y, from]
+  if (pose.turned === 180) return [1 - from, 1 - y]
+  if (pose.turned === 270) return [y, 1 - from]
+  return [from, y]
+}
+
+/** The symbol of a unit type as it lies: lying down, width and height change places, and the plate keeps off the lines. */
+export function boxOf(type: UnitType | undefined, pose: Pose): Symbol {
+  const s = symbolOf(type?.symbol)
+  if (!pose.turned) return s
+  const [width, height] = pose.turned === 180 ? [s.width, s.height] : [s.height, s.width]
+  return { ...s, width, height, plate: 'corner' }
+}
+
+/** What brings the paths of a symbol into its box. */
+export function poseTransform(type: UnitType | undefined, pose: Pose): string {
+  const { width: w, height: h } = symbolOf(type?.symbol)
+  const turns: Record<number, string> = {
+    90: `translate(${h} 0) rotate(90) `,
+    180: `translate(${w} ${h}) rotate(180) `,
+    270: `translate(0 ${w}) rotate(270) `,
+  }
+  return (turns[pose.turned ?? 0] ?? '') + (pose.flipped ? `translate(${w} 0) scale(-1 1)` : '')
 }
 
 /** The tag plate of a symbol: its left upper corner, and whether x means the middle. */
-export function platePlace(type: UnitType | undefined): { x: number; y: number; middle: boolean } {
-  const s = symbolOf(type?.symbol)
+export function platePlace(type: UnitType | undefined, pose: Pose): { x: number; y: number; middle: boolean } {
+  const s = boxOf(type, pose)
   if (s.plate === 'beside') return { x: s.width + 8, y: s.height - 30, middle: false }
   if (s.plate === 'corner') return { x: s.width * 0.72, y: s.height + 4, middle: false }
   return { x: s.width / 2, y: s.height + 7, middle: true }
@@ -33,9 +71,9 @@ export function platePlace(type: UnitType | undefined): { x: number; y: number; 
 /** What lines and labels keep clear of. */
 export function boxesOf(placed: Placed[]): Box[] {
   return placed.flatMap(({ x, y, type, unit }) => {
-    const s = symbolOf(type?.symbol)
+    const s = boxOf(type, unit)
     const wide = 24 + 8 * unit.tag.length
-    const plate = platePlace(type)
+    const plate = platePlace(type, unit)
     const left = x + plate.x - (plate.middle ? wide / 2 : 2)
     return [
       { left: x, top: y, right: x + s.width, bottom: y + s.height },
@@ -67,8 +105,8 @@ function portPoint(placed: Placed[], tag: string, key: string): { point: Point; 
   const found = placed.find((p) => p.unit.tag === tag)
   const port = found?.type?.ports.find((p) => p.key === key)
   if (!found || !port) return null
-  const s = symbolOf(found.type?.symbol)
-  const place = portPlace(port.place, found.unit.flipped)
+  const s = boxOf(found.type, found.unit)
+  const place = portPlace(port.place, found.unit)
   return { point: { x: found.x + place[0] * s.width, y: found.y + place[1] * s.height }, side: sideOf(place) }
 }
 

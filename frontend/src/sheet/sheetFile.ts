@@ -1,5 +1,17 @@
 import type { Plant, Result } from '../api/client'
-import { arrowOf, dashOf, linesOf, pathOf, platePlace, type Placed } from './drawing'
+import {
+  arrowOf,
+  boxOf,
+  dashOf,
+  linesOf,
+  pathOf,
+  platePlace,
+  poseTransform,
+  ROW,
+  WIDE,
+  type Drawn,
+  type Placed,
+} from './drawing'
 import { symbolOf } from './symbols'
 
 const INK = '#1d1c1a'
@@ -12,13 +24,14 @@ export function sheetSvg(
   placed: Placed[],
   result: Result | null,
   beside: Map<string, string[]>,
+  tables: Map<string, Drawn>,
 ): string {
   const lines = linesOf(placed, document.streams ?? [])
   const xs = placed
-    .flatMap((p) => [p.x, p.x + symbolOf(p.type?.symbol).width])
+    .flatMap((p) => [p.x, p.x + boxOf(p.type, p.unit).width])
     .concat(lines.flatMap((l) => l.points.map((q) => q.x)))
   const ys = placed
-    .flatMap((p) => [p.y, p.y + symbolOf(p.type?.symbol).height + 40])
+    .flatMap((p) => [p.y, p.y + boxOf(p.type, p.unit).height + 40])
     .concat(lines.flatMap((l) => l.points.map((q) => q.y)))
   const areas = document.areas ?? []
   for (const a of areas) {
@@ -28,6 +41,11 @@ export function sheetSvg(
   for (const n of document.notes ?? []) {
     xs.push(n.x ?? 0, (n.x ?? 0) + 6 * Math.max(...n.text.split('\n').map((t) => t.length)))
     ys.push(n.y ?? 0, (n.y ?? 0) + 14 * (n.text.split('\n').length + 1))
+  }
+  for (const t of document.tables ?? []) {
+    const drawn = tables.get(t.name)
+    xs.push(t.x ?? 0, (t.x ?? 0) + widthOf(drawn))
+    ys.push(t.y ?? 0, (t.y ?? 0) + ROW * ((drawn?.rows.length ?? 0) + 2))
   }
   const [left, top] = [Math.min(...xs, 0) - 40, Math.min(...ys, 0) - 40]
   const [width, height] = [Math.max(...xs, 400) + 60 - left, Math.max(...ys, 200) + 90 - top]
@@ -52,14 +70,13 @@ export function sheetSvg(
     )
   }
   for (const { unit, type, x, y } of placed) {
-    const s = symbolOf(type?.symbol)
-    const turn = unit.flipped ? ` transform="translate(${s.width} 0) scale(-1 1)"` : ''
-    const paths = s.paths.map(
+    const turn = ` transform="${poseTransform(type, unit)}"`
+    const paths = symbolOf(type?.symbol).paths.map(
       (d, k) =>
         `<path d="${d}" fill="${k ? 'none' : PAPER}" stroke="${INK}" stroke-width="1.5" stroke-linejoin="round"/>`,
     )
     parts.push(`<g transform="translate(${x} ${y})"><g${turn}>${paths.join('')}</g></g>`)
-    const plate = platePlace(type)
+    const plate = platePlace(type, unit)
     parts.push(text(x + plate.x, y + plate.y + 12, unit.tag, 12, plate.middle ? 'middle' : 'start'))
     ;(beside.get(unit.tag) ?? []).forEach((t, k) =>
       parts.push(text(x + plate.x, y + plate.y + 25 + 12 * k, t, 9.5, plate.middle ? 'middle' : 'start')),
@@ -67,11 +84,35 @@ export function sheetSvg(
   }
   for (const n of document.notes ?? [])
     n.text.split('\n').forEach((t, k) => parts.push(text(n.x ?? 0, (n.y ?? 0) + 14 + 14 * k, t, 11)))
+  for (const t of document.tables ?? []) parts.push(...tableParts(t.name, t.x ?? 0, t.y ?? 0, tables.get(t.name)))
   const [bx, by] = [left + width - 300, top + height - 54]
   parts.push(`<rect x="${bx}" y="${by}" width="280" height="36" fill="${PAPER}" stroke="${INK}" stroke-width="0.8"/>`)
   parts.push(text(bx + 8, by + 15, document.title, 12), text(bx + 8, by + 29, 'Process flow diagram, Wattaxis', 10))
   const frame = `<rect x="${left}" y="${top}" width="${width}" height="${height}" fill="${PAPER}"/>`
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${left} ${top} ${width} ${height}" width="${width}" height="${height}" ${FONT}>${frame}${parts.join('')}</svg>`
+}
+
+function widthOf(drawn: Drawn | undefined): number {
+  return WIDE[0] + WIDE[1] + WIDE[2] * (drawn?.head.length ?? 0)
+}
+
+/** A table of results: ruled like on the sheet. */
+function tableParts(name: string, x: number, y: number, drawn: Drawn | undefined): string[] {
+  if (!drawn) return []
+  const [width, height] = [widthOf(drawn), ROW * (drawn.rows.length + 1) + 4]
+  const end = (k: number) => x + WIDE[0] + WIDE[1] + WIDE[2] * (k + 1) - 4
+  const parts = [
+    `<rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${PAPER}" stroke="${INK}" stroke-width="0.8"/>`,
+    `<path d="M${x} ${y + ROW + 2}h${width}" stroke="${INK}" stroke-width="0.8"/>`,
+    text(x + 4, y + 12, name, 10.5),
+    ...drawn.head.map((tag, k) => text(end(k), y + 12, tag, 10.5, 'end')),
+  ]
+  drawn.rows.forEach((row, n) => {
+    const at = y + ROW * (n + 2)
+    parts.push(text(x + 4, at, row.title, 10), text(x + WIDE[0], at, row.unit, 10))
+    parts.push(...row.cells.map((cell, k) => text(end(k), at, cell, 10, 'end')))
+  })
+  return parts
 }
 
 function text(x: number, y: number, content: string, size: number, anchor = 'start'): string {

@@ -73,6 +73,14 @@ const SYMBOLS: Record<string, Symbol> = {
     paths: ['M12 1H64Q86 20 64 39H12Q-9 20 12 1z', 'M4 20H72M52 39V14'],
     plate: 'corner',
   },
+  filter: { width: 56, height: 44, paths: ['M1 1H55V43H1z', 'M1 43L55 1M7 43L55 7'], plate: 'corner' },
+  cyclone: { width: 36, height: 68, paths: ['M1 1H35V24L20 67H16L1 24z', 'M18 -6V16M1 24H35'], plate: 'beside' },
+  dryer: {
+    width: 76,
+    height: 44,
+    paths: ['M1 1H75V43H1z', 'M8 30H68M14 22l4 -6l4 6l4 -6M34 22l4 -6l4 6l4 -6M54 22l4 -6l4 6l4 -6'],
+    plate: 'corner',
+  },
   tank: { width: 56, height: 60, paths: ['M1 10Q28 -8 55 10V59H1z', 'M1 30H55'], plate: 'below' },
   'air-cooler': {
     width: 56,

@@ -29,7 +29,7 @@ export const KINDS: { key: Kind; title: string; about: string; components: numbe
   { key: 'envelope', title: 'Phase envelope', about: 'of a stream', components: 1 },
   { key: 'table', title: 'Property table', about: 'of a stream over T and P', components: 1 },
 ]
-export const QUANTITIES: Partial<Record<Kind, string[]>> = {
+const QUANTITIES: Partial<Record<Kind, string[]>> = {
   pure: [
     'vapour pressure',
     'heat of vaporisation',
@@ -77,7 +77,10 @@ export const useDrawing = defineStore('drawing', () => {
   const answered = ref<Kind>('boiling')
   let turn = 0
 
-  const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+  /** Solids have but their heat capacity to show. */
+  const ids = computed(() =>
+    asked.kind === 'pure' ? (plant.document?.chemistry.components ?? []).map((c) => c.id) : plant.fluids,
+  )
   const kind = computed(() => KINDS.find((k) => k.key === asked.kind)!)
   const streams = computed(() => Object.keys(plant.result?.streams ?? {}))
   /** The chosen components, filled up with the first ones of the chemistry. */
@@ -90,7 +93,15 @@ export const useDrawing = defineStore('drawing', () => {
   const searched = computed(() => ids.value.filter((id) => !asked.without.includes(id)))
   /** Questions about all components that are ticked. */
   const overAll = computed(() => ['azeotropes', 'azeotropes_over'].includes(asked.kind))
-  const quantity = computed(() => asked.quantity[asked.kind] ?? QUANTITIES[asked.kind]?.[0] ?? '')
+  const quantities = computed(() =>
+    asked.kind === 'pure' && !plant.fluids.includes(components.value[0] ?? '')
+      ? ['solid heat capacity']
+      : QUANTITIES[asked.kind],
+  )
+  const quantity = computed(() => {
+    const wanted = asked.quantity[asked.kind] ?? ''
+    return quantities.value?.includes(wanted) ? wanted : (quantities.value?.[0] ?? '')
+  })
   const stream = computed(() => (streams.value.includes(asked.stream) ? asked.stream : (streams.value[0] ?? '')))
 
   /** The question as the server takes it, or null with what is missing. */
@@ -197,6 +208,7 @@ export const useDrawing = defineStore('drawing', () => {
     components,
     searched,
     overAll,
+    quantities,
     quantity,
     stream,
     streams,

@@ -210,6 +210,10 @@ export const usePlant = defineStore('plant', () => {
     return document.value?.streams?.find((s) => s.tag === tag)
   }
   /** What a stream carries. */
+  /** Ids of the components that are no conventional solids: what property models, their pairs and data are about. */
+  const fluids = computed(() =>
+    (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),
+  )
   function kindOf(stream: Stream): StreamKind {
     return catalogue.carried(unit(stream.source.unit)?.type, stream.source.port)
   }
@@ -255,6 +259,7 @@ export const usePlant = defineStore('plant', () => {
     step,
     unit,
     stream,
+    fluids,
     kindOf,
     mark,
     freeTag,

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api, sentence, type Piece } from '../api/client'
 import { usePlant } from './plant'
 
-export type Overlay = 'none' | 'mass_flow' | 'enthalpy_flow'
+export type Overlay = 'none' | 'mass_flow' | 'enthalpy_flow' | 'money_flow'
 const CLIP = 'wattaxis-piece'
 
 /** What is chosen on the sheet beside the one selected thing, what was copied, and which dialog is open. */
@@ -15,7 +15,7 @@ export const useSheet = defineStore('sheet', () => {
   const overlay = ref<Overlay>('none')
   /** Counts what was placed, so that the sheet shows all of itself again. */
   const placed = ref(0)
-  const dialog = ref<'' | 'kits' | 'compression' | 'scaling' | 'shown' | 'note' | 'area'>('')
+  const dialog = ref<'' | 'kits' | 'compression' | 'scaling' | 'shown' | 'note' | 'area' | 'table'>('')
   /** What the open dialog is about: a stream, a note, an area. */
   const subject = ref('')
 

@@ -25,15 +25,22 @@ ROWS = (
     ("molar_mass", "Molar mass", "molar_mass"),
     ("density", "Density", "density"),
 )
+#: Rows that only plants with such streams have: (attribute, title, kind).
+SOME_ROWS = (("solids_fraction", "Solids, mass", "number"), ("money_flow", "Money flow", "money_flow"))
 
 
 def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
-    """Header row, then one row a property: title, unit, one value a stream (None where a value does not exist)."""
-    streams = list(result.streams.values())
+    """Header row, then one row a property: title, unit, one value a stream (None where a value does not exist).
+
+    Heat and shaft streams come last; all they have is their power.
+    """
+    streams, energies = list(result.streams.values()), list(result.energies.values())
     rows: list[list[Any]] = [["Stream", "Unit", *(s.tag for s in streams)]]
-    for attribute, title, kind in ROWS:
+    some = [row for row in SOME_ROWS if any(getattr(s, row[0]) for s in streams)]
+    for attribute, title, kind in (*ROWS, *some):
         if kind in ("text", "number"):
-            rows.append([title, "mol/mol" if kind == "number" else "", *(getattr(s, attribute) for s in streams)])
+            unit = {"vapour_fraction": "mol/mol", "solids_fraction": "kg/kg"}.get(attribute, "")
+            rows.append([title, unit, *(getattr(s, attribute) for s in streams)])
             continue
         unit = document.display_unit(kind)
         rows.append([title, unit, *(_shown(getattr(s, attribute), unit) for s in streams)])
@@ -43,6 +50,11 @@ def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
     unit = document.display_unit("mole_flow")
     for c in document.chemistry.components:
         rows.append([f"{c.id}, mole flow", unit, *(_shown(s.mole_flows[c.id], unit) for s in streams)])
+    if energies:
+        power = document.display_unit("power")
+        rows = [[*row, *(None for _ in energies)] for row in rows]
+        rows[0][-len(energies) :] = [e.tag for e in energies]
+        rows.append(["Heat or shaft power", power, *(None for _ in streams), *(_shown(e.power, power) for e in energies)])
     return rows
 
 

@@ -32,7 +32,7 @@ class DocumentError(ValueError):
     """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones.
 
     >>> try:
-    ...     load('{"format": "wattaxis-flowsheet", "version": 6, "colour": "red"}')
+    ...     load('{"format": "wattaxis-flowsheet", "version": 7, "colour": "red"}')
     ... except DocumentError as error:
     ...     error.problems
     [('colour', 'Extra inputs are not permitted.')]
@@ -77,7 +77,23 @@ class OwnComponent(Part):
     stands_for: str = Field(default="", max_length=120)
 
 
-#: Constants of the bank that may be replaced, with their kinds of quantity.
+class OwnSolid(Part):
+    """A conventional solid whose constants were typed in, SI units: c0 + c1 T + c2 T2 + c3 T3 + c4/T2 is the heat capacity of the crystal, J/(mol K).
+
+    Enthalpy of formation and entropy are those of the crystal at 298.15 K.
+    """
+
+    molar_mass: Finite = Field(gt=0)
+    density: Finite = Field(gt=0)
+    heat_capacity: tuple[Finite, Finite, Finite, Finite, Finite]
+    formation_enthalpy: Finite = 0.0
+    entropy: Finite = 0.0
+    formula: str = Field(default="", max_length=40)
+    sources: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=20)
+    stands_for: str = Field(default="", max_length=120)
+
+
+#: Constants of the bank that may be replaced, with their kinds of quantity; the density is that of solids.
 CONSTANTS = {
     "molar_mass": "molar_mass",
     "critical_temperature": "temperature",
@@ -86,17 +102,51 @@ CONSTANTS = {
     "boiling_point": "temperature",
     "formation_enthalpy": "molar_enthalpy",
     "entropy": "molar_entropy",
+    "density": "density",
 }
-ConstantName = Literal["molar_mass", "critical_temperature", "critical_pressure", "acentric_factor", "boiling_point", "formation_enthalpy", "entropy"]
+ConstantName = Literal[
+    "molar_mass", "critical_temperature", "critical_pressure", "acentric_factor", "boiling_point", "formation_enthalpy", "entropy", "density"
+]
+#: Constants that a conventional solid has.
+OF_SOLIDS = ("molar_mass", "formation_enthalpy", "entropy", "density")
 
 
 class DocumentComponent(Part):
-    """A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one."""
+    """A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one.
+
+    ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``. ``price`` is what it is worth by mass.
+    """
 
     id: Id
     cas: str = Field(default="", max_length=20)
     own: OwnComponent | None = None
     overrides: dict[ConstantName, Quantity] = {}
+    solid: Literal[True] | None = None
+    own_solid: OwnSolid | None = None
+    price: Quantity | None = None
+
+    @property
+    def is_solid(self) -> bool:
+        """Whether it is a conventional solid."""
+        return self.solid is not None or self.own_solid is not None
+
+    @field_validator("price")
+    @classmethod
+    def _priced(cls, price: Quantity | None) -> Quantity | None:
+        try:
+            _ = price and to_si(price, "price")
+        except QuantityError as error:
+            raise ValueError(str(error)) from error
+        return price
+
+    @model_validator(mode="after")
+    def _one_origin(self) -> DocumentComponent:
+        if sum((self.own is not None, self.own_solid is not None, self.solid is not None)) > 1:
+            raise ValueError(f"{self.id} is either from the bank, an own component, or an own solid")
+        for name in self.overrides:
+            if (name not in OF_SOLIDS) if self.is_solid else name == "density":
+                raise ValueError(f"{self.id} is {'a solid' if self.is_solid else 'no solid'} and has no {name.replace('_', ' ')} of its own")
+        return self
 
     @field_validator("overrides")
     @classmethod
@@ -174,7 +224,10 @@ class Chemistry(Part):
 
 
 class Unit(Part):
-    """A unit operation on the sheet: tag, type, givens, place of its symbol (sheet units), mirrored or not; a property model of its own."""
+    """A unit operation on the sheet: tag, type, givens, place of its symbol (sheet units), mirrored or not; a property model of its own.
+
+    ``turned``: by how many degrees its symbol is turned clockwise.
+    """
 
     tag: Tag
     type: str = Field(max_length=40)
@@ -182,6 +235,7 @@ class Unit(Part):
     x: Finite = 0.0
     y: Finite = 0.0
     flipped: bool = False
+    turned: Literal[0, 90, 180, 270] = 0
     model: ModelName | None = None
 
     @model_validator(mode="before")
@@ -276,6 +330,16 @@ class Area(Part):
     height: Finite = Field(gt=0)
 
 
+class SheetTable(Part):
+    """A table of results on the sheet, its upper left corner in sheet units: a row per value, a column per stream."""
+
+    name: str = Field(min_length=1, max_length=60)
+    streams: tuple[Tag, ...] = Field(min_length=1, max_length=30)
+    rows: tuple[Annotated[str, Field(max_length=100)], ...] = Field(min_length=1, max_length=40)
+    x: Finite = 0.0
+    y: Finite = 0.0
+
+
 class OwnUnits(Part):
     """A named set of display units of one's own: a unit for each kind of quantity; a kind that it leaves out has its first one."""
 
@@ -307,7 +371,7 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
@@ -317,6 +381,7 @@ class Document(Part):
     aims: Annotated[tuple[Aim, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=40)
     notes: Annotated[tuple[Note, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=200)
     areas: Annotated[tuple[Area, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=100)
+    tables: Annotated[tuple[SheetTable, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=60)
     #: Keys of calculated values that stand beside a unit or stream on the sheet, by tag, or by type ("stream" for all streams).
     shown: dict[str, tuple[Annotated[str, Field(max_length=40)], ...]] = Field(default={}, max_length=2000)
     unit_sets: Annotated[tuple[OwnUnits, ...], AfterValidator(_one_a_name)] = Field(default=(), max_length=20)
@@ -391,7 +456,7 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
 def load(text: str | bytes) -> Document:
     """Read a document from JSON. Raises DocumentError that says where and what.
 
-    >>> load('{"format": "wattaxis-flowsheet", "version": 6, "title": "Pilot plant"}').title
+    >>> load('{"format": "wattaxis-flowsheet", "version": 7, "title": "Pilot plant"}').title
     'Pilot plant'
     """
     if len(text) > LARGEST:
@@ -448,7 +513,7 @@ def json_schema() -> dict[str, Any]:
     """The JSON Schema of the document, unit specs of every known type included.
 
     >>> json_schema()["$id"]
-    'wattaxis-flowsheet-6'
+    'wattaxis-flowsheet-7'
     """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}

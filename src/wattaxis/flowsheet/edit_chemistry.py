@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from wattaxis.flowsheet.document import Document, DocumentComponent, Pair, _plain
 from wattaxis.flowsheet.edit_common import changed_chemistry, exchanged, insert
-from wattaxis.flowsheet.edit_kinds import AddComponent, EditError, RemoveComponent, SetConstant, SetData, SetFit, SetModel, SetPair
+from wattaxis.flowsheet.edit_kinds import AddComponent, EditError, RemoveComponent, SetConstant, SetData, SetFit, SetModel, SetPair, SetPrice
 from wattaxis.flowsheet.model import resolve
 from wattaxis.properties.registry import model_infos
 
@@ -18,7 +18,7 @@ def add_component(document: Document, edit: AddComponent) -> tuple[Document, Any
     items = document.chemistry.components
     if any(c.id == edit.component.id for c in items):
         raise EditError(f"{edit.component.id} is among the components already.")
-    if edit.component.cas and any(c.cas == edit.component.cas for c in items):
+    if edit.component.cas and any((c.cas, c.is_solid) == (edit.component.cas, edit.component.is_solid) for c in items):
         raise EditError(f"{edit.component.cas} is among the components already.")
     try:
         resolve(edit.component)
@@ -44,12 +44,12 @@ def set_constant(document: Document, edit: SetConstant) -> tuple[Document, Any, 
     item = next((c for c in items if c.id == edit.id), None)
     if item is None:
         raise EditError(f"{edit.id} is not among the components.")
-    if item.own is not None:
+    if item.own is not None or item.own_solid is not None:
         raise EditError(f"{edit.id} is an own component: change its constants there.")
     before = item.overrides.get(edit.name)
     overrides = {name: value for name, value in {**item.overrides, edit.name: edit.value}.items() if value is not None}
     try:
-        new = DocumentComponent(id=item.id, cas=item.cas, overrides=overrides)
+        new = DocumentComponent.model_validate({**_parts(item), "overrides": overrides})
         resolve(new)
     except ValidationError as error:
         raise EditError(_plain(error.errors()[0]["msg"])) from error
@@ -58,6 +58,21 @@ def set_constant(document: Document, edit: SetConstant) -> tuple[Document, Any, 
     changed = changed_chemistry(document, components=tuple(new if c is item else c for c in items))
     label = f"{edit.name.replace('_', ' ')} of {edit.id} -> {edit.value if edit.value is not None else 'that of the bank'}"
     return changed, SetConstant(id=edit.id, name=edit.name, value=before), label
+
+
+def set_price(document: Document, edit: SetPrice) -> tuple[Document, Any, str]:
+    """What a component is worth."""
+    items = document.chemistry.components
+    item = next((c for c in items if c.id == edit.id), None)
+    if item is None:
+        raise EditError(f"{edit.id} is not among the components.")
+    new = DocumentComponent.model_validate({**_parts(item), "price": edit.price})
+    changed = changed_chemistry(document, components=tuple(new if c is item else c for c in items))
+    return changed, SetPrice(id=edit.id, price=item.price), f"price of {edit.id} -> {edit.price if edit.price is not None else 'none'}"
+
+
+def _parts(item: DocumentComponent) -> dict[str, Any]:
+    return {name: getattr(item, name) for name in DocumentComponent.model_fields}
 
 
 def set_model(document: Document, edit: SetModel) -> tuple[Document, Any, str]:

@@ -18,6 +18,7 @@ from wattaxis.flowsheet.document import (
     Note,
     OwnUnits,
     Quality,
+    SheetTable,
     Stream,
     Tag,
     Unit,
@@ -79,6 +80,14 @@ class SetConstant(_Edit):
     id: Id
     name: ConstantName
     value: Quantity | None = None
+
+
+class SetPrice(_Edit):
+    """Say what a component is worth by mass; without ``price`` it has none."""
+
+    kind: Literal["set_price"] = "set_price"
+    id: Id
+    price: Quantity | None = None
 
 
 class SetModel(_Edit):
@@ -206,6 +215,23 @@ class Flip(_Edit):
     tags: tuple[Tag, ...] = Field(min_length=1, max_length=2000)
 
 
+class Turn(_Edit):
+    """Turn symbols clockwise on the sheet, by so many quarters."""
+
+    kind: Literal["turn"] = "turn"
+    tags: tuple[Tag, ...] = Field(min_length=1, max_length=2000)
+    quarters: Literal[1, 2, 3] = 1
+
+
+class SetTable(_Edit):
+    """Put a table of results on the sheet in the place of the one of its name, or add it; without ``table`` it goes away."""
+
+    kind: Literal["set_table"] = "set_table"
+    name: str = Field(min_length=1, max_length=60)
+    table: SheetTable | None = None
+    position: int | None = None
+
+
 class SetNote(_Edit):
     """Put a note on the sheet in the place of the one of its name, or add it; without ``note`` it goes away."""
 
@@ -319,6 +345,7 @@ Edit = Annotated[
     | AddComponent
     | RemoveComponent
     | SetConstant
+    | SetPrice
     | SetModel
     | SetUnitModel
     | SetPair
@@ -334,8 +361,10 @@ Edit = Annotated[
     | Rename
     | Move
     | Flip
+    | Turn
     | SetNote
     | SetArea
+    | SetTable
     | SetShown
     | SetTear
     | SetUnits

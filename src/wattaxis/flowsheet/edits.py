@@ -31,6 +31,7 @@ from wattaxis.flowsheet.edit_kinds import (
     SetNote,
     SetPin,
     SetShown,
+    SetTable,
     SetTear,
     SetTitle,
     SetUnitModel,
@@ -39,6 +40,7 @@ from wattaxis.flowsheet.edit_kinds import (
     SetValues,
     SwapOutlets,
     TakeOut,
+    Turn,
 )
 from wattaxis.flowsheet.formula import renamed
 from wattaxis.flowsheet.migrations import migrate_edit
@@ -240,7 +242,13 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
     if strayed:
         back = Batch(edits=(back, *strayed), label=f"renamed {edit.new} -> {edit.tag}")
     shown = {edit.new if of == edit.tag else of: keys for of, keys in document.shown.items()}
-    return updated(document, units=units, streams=streams, pins=pins, aims=aims, shown=shown), back, f"renamed {edit.tag} -> {edit.new}"
+    named = {edit.tag: edit.new}
+    tables = tuple(t.model_copy(update={"streams": tuple(named.get(s, s) for s in t.streams)}) for t in document.tables)
+    return (
+        updated(document, units=units, streams=streams, pins=pins, aims=aims, shown=shown, tables=tables),
+        back,
+        f"renamed {edit.tag} -> {edit.new}",
+    )
 
 
 def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:
@@ -264,6 +272,13 @@ def _flip(document: Document, edit: Flip) -> tuple[Document, Any, str]:
     return document.model_copy(update={"units": units}), edit, f"mirrored {', '.join(edit.tags[:4])}"
 
 
+def _turn(document: Document, edit: Turn) -> tuple[Document, Any, str]:
+    turned = {tag: (_unit(document, tag).turned + 90 * edit.quarters) % 360 for tag in edit.tags}
+    units = tuple(u.model_copy(update={"turned": turned[u.tag]}) if u.tag in turned else u for u in document.units)
+    back = Turn.model_validate({"tags": edit.tags, "quarters": 4 - edit.quarters})
+    return document.model_copy(update={"units": units}), back, f"turned {', '.join(edit.tags[:4])}"
+
+
 def _set_unit_model(document: Document, edit: SetUnitModel) -> tuple[Document, Any, str]:
     unit = _unit(document, edit.tag)
     label = f"{edit.tag} uses {edit.model or 'the property model of the plant'}"
@@ -280,6 +295,12 @@ def _set_area(document: Document, edit: SetArea) -> tuple[Document, Any, str]:
     items, at, label = exchanged(document.areas, edit.name, edit.area, edit.position, "area")
     back = SetArea(name=edit.area.name if edit.area else edit.name, area=None if at is None else document.areas[at], position=at)
     return updated(document, areas=items), back, label
+
+
+def _set_table(document: Document, edit: SetTable) -> tuple[Document, Any, str]:
+    items, at, label = exchanged(document.tables, edit.name, edit.table, edit.position, "table")
+    back = SetTable(name=edit.table.name if edit.table else edit.name, table=None if at is None else document.tables[at], position=at)
+    return updated(document, tables=items), back, label
 
 
 def _set_shown(document: Document, edit: SetShown) -> tuple[Document, Any, str]:
@@ -349,6 +370,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "add_component": edit_chemistry.add_component,
     "remove_component": edit_chemistry.remove_component,
     "set_constant": edit_chemistry.set_constant,
+    "set_price": edit_chemistry.set_price,
     "set_model": edit_chemistry.set_model,
     "set_unit_model": _set_unit_model,
     "set_pair": edit_chemistry.set_pair,
@@ -364,8 +386,10 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "rename": _rename,
     "move": _move,
     "flip": _flip,
+    "turn": _turn,
     "set_note": _set_note,
     "set_area": _set_area,
+    "set_table": _set_table,
     "set_shown": _set_shown,
     "place_piece": _place_piece,
     "insert_in_line": _insert_in_line,

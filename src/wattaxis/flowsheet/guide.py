@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from wattaxis.flowsheet.document import Document
-from wattaxis.flowsheet.model import pair_table, resolve
+from wattaxis.flowsheet.model import fluids, pair_table, resolve
 from wattaxis.properties.registry import model_infos
 from wattaxis.properties.vapour import IDEAL_GAS
 from wattaxis.quantities import Quantity, QuantityError, to_si
@@ -83,7 +83,7 @@ def guide(document: Document) -> Guide:
 
 def _known(document: Document) -> list[Component]:
     found = []
-    for item in document.chemistry.components:
+    for item in fluids(document.chemistry).components:
         try:
             found.append(resolve(item))
         except KeyError:
@@ -149,7 +149,9 @@ def _polar_models(document: Document, parts: list[Component], gases: list[Compon
             key, "polar components in a liquid", "it can part a liquid in two" if splits else "", f"{known[key]} of {total} pairs have values"
         )
         if known[key] < total:
-            proposal.cautions.append(f"{total - known[key]} pairs are assumed zero until they are estimated, fitted or typed in")
+            missing = total - known[key]
+            which, they = (f"{missing} pairs are", "they are") if missing > 1 else ("1 pair is", "it is")
+            proposal.cautions.append(f"{which} assumed zero until {they} estimated, fitted or typed in")
         proposals.append(proposal)
     if all(c.groups.get("dortmund") for c in parts):
         estimate = _proposal("unifac-dortmund", "needs no pairs: everything is estimated from groups")

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 6
+VERSION = 7
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -26,12 +26,20 @@ def _named(pair: dict[str, Any]) -> dict[str, Any]:
 
 def _unchanged(data: dict[str, Any]) -> dict[str, Any]:
     """2 to 3: a chemistry may hold measured data and fits. 3 to 4: a document may hold aims. 4 to 5: notes, areas, a real vapour,
-    own models of units. What there was stays."""
+    own models of units. 5 to 6: tears, own unit sets. 6 to 7: solids, prices, turned symbols, tables on the sheet. What there was
+    stays."""
     return data
 
 
 #: version -> the step to the next one
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _pairs_by_model, 2: _unchanged, 3: _unchanged, 4: _unchanged, 5: _unchanged}
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: _pairs_by_model,
+    2: _unchanged,
+    3: _unchanged,
+    4: _unchanged,
+    5: _unchanged,
+    6: _unchanged,
+}
 
 
 def migrate(data: dict[str, Any]) -> dict[str, Any]:

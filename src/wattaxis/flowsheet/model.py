@@ -6,13 +6,13 @@ from dataclasses import replace
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.document import CONSTANTS, Chemistry, Document, DocumentComponent, OwnComponent, Pair
+from wattaxis.flowsheet.document import CONSTANTS, Chemistry, Document, DocumentComponent, OwnComponent, OwnSolid, Pair
 from wattaxis.properties import layout
 from wattaxis.properties.pairs import known_pairs
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.vapour import IDEAL_GAS
 from wattaxis.quantities import to_si
-from wattaxis.substances import Component, HeatCapacity, component, turned
+from wattaxis.substances import Component, HeatCapacity, Solid, SolidHeatCapacity, component, solid, turned
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -27,14 +27,17 @@ _SOURCES = {
     "boiling_point": "Tb",
     "formation_enthalpy": "Hf",
     "entropy": "S0",
+    "density": "rho",
 }
 
 
 def resolve(item: DocumentComponent) -> Component:
     """The component behind an entry of the document. Raises KeyError when the bank does not have it, ValueError for constants beyond belief."""
+    if item.own_solid is not None:
+        return _own_solid(item, item.own_solid)
     if item.own is None:
         changed: dict[str, Any] = {name: to_si(value, CONSTANTS[name]) for name, value in item.overrides.items()}
-        known = component(item.cas)
+        known = solid(item.cas) if item.solid else component(item.cas)
         return replace(known, **changed, id=item.id, sources={**known.sources, **{_SOURCES[name]: "typed in" for name in changed}})
     own = item.own
     return Component(
@@ -49,6 +52,21 @@ def resolve(item: DocumentComponent) -> Component:
         cas=item.cas,
         formula=own.formula,
         boiling_point=own.boiling_point,
+        sources=dict(own.sources),
+    )
+
+
+def _own_solid(item: DocumentComponent, own: OwnSolid) -> Solid:
+    cp = SolidHeatCapacity(own.heat_capacity, 1.0, 6000.0, own.sources.get("Cp", "typed in"))
+    return Solid.of(
+        item.id,
+        molar_mass=own.molar_mass,
+        density=own.density,
+        heat_capacity=cp,
+        formation_enthalpy=own.formation_enthalpy,
+        entropy=own.entropy,
+        cas=item.cas,
+        formula=own.formula,
         sources=dict(own.sources),
     )
 
@@ -72,21 +90,32 @@ def own_component(made: Component) -> OwnComponent:
 
 
 def property_model(chemistry: Chemistry) -> PropertyModel:
-    """The property model of a chemistry. Raises ValueError when it has no components, KeyError for an unknown substance."""
-    return _property_model(chemistry.model_dump_json(exclude={"data", "fits"}))
+    """The property model of a chemistry, with its solids beside the fluid. Raises ValueError without a fluid, KeyError for an unknown substance."""
+    return _property_model(chemistry.model_dump_json(exclude={"data": True, "fits": True, "components": {"__all__": {"price"}}}))
+
+
+def fluids(chemistry: Chemistry) -> Chemistry:
+    """The chemistry without its conventional solids: what property models and their pairs are about."""
+    return chemistry.model_copy(update={"components": tuple(c for c in chemistry.components if not c.is_solid)})
 
 
 @lru_cache(maxsize=64)
 def _property_model(text: str) -> PropertyModel:
-    from wattaxis.properties import PropertyModel
+    from wattaxis.properties import PropertyModel, SolidsModel
 
-    chemistry = Chemistry.model_validate_json(text)
+    whole = Chemistry.model_validate_json(text)
+    chemistry = fluids(whole)
+    if whole.components and not chemistry.components:
+        raise ValueError("There are only solids among the components: add at least one fluid, such as water or air.")
     ids = {c.id for c in chemistry.components}
     own = {(p.first, p.second): p.values for p in chemistry.pairs if p.model == chemistry.model and p.first in ids and p.second in ids}
     code = model_kinds()[chemistry.model].code
     vapour = chemistry.vapour if code >= layout.ACTIVITY else IDEAL_GAS
     translated = chemistry.translated and code in (layout.CUBIC, layout.PREDICTIVE)
-    return PropertyModel(chemistry.model, [resolve(c) for c in chemistry.components], own, vapour=vapour, translated=translated)
+    model = PropertyModel(chemistry.model, [resolve(c) for c in chemistry.components], own, vapour=vapour, translated=translated)
+    if len(chemistry.components) == len(whole.components):
+        return model
+    return SolidsModel(model, [resolve(c) for c in whole.components])
 
 
 def models_of(document: Document) -> dict[str, PropertyModel]:
@@ -112,7 +141,7 @@ def pair_table(chemistry: Chemistry) -> list[dict[str, Any]]:
     """
     family = model_kinds()[chemistry.model]
     typed = {frozenset((p.first, p.second)): p for p in chemistry.pairs if p.model == chemistry.model}
-    items = chemistry.components
+    items = fluids(chemistry).components
     place = {c.id: i for i, c in enumerate(items)}
     own = {_between(place, p): turned(p.values, place[p.first] > place[p.second]) for p in typed.values() if p.first in place and p.second in place}
     try:

@@ -10,10 +10,11 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, model_validator
 
 from wattaxis.flowsheet.document import Chemistry, Finite, Id, ModelName
-from wattaxis.flowsheet.model import property_model
+from wattaxis.flowsheet.model import fluids, property_model, resolve
 from wattaxis.properties import FlashError, diagrams
 from wattaxis.properties.diagrams import Diagram, Mark
 from wattaxis.quantities import Quantity, QuantityError, to_si
+from wattaxis.substances import Solid
 
 Fractions = Annotated[dict[Id, Annotated[float, Field(ge=0.0, le=1e9, allow_inf_nan=False)]], Field(min_length=1, max_length=200)]
 
@@ -187,6 +188,9 @@ def draw(chemistry: Chemistry, question: Any) -> Diagram:
     'pressure'
     """
     try:
+        alone = _solid_alone(chemistry, question)
+        if alone is not None:
+            return diagrams.solid_diagram(alone, question.quantity)
         return _DRAWN[question.kind](property_model(_concerned(chemistry, question)), question)
     except (FlashError, QuantityError, ValueError, KeyError) as error:
         raise QuestionError(str(error.args[0]) if error.args else str(error)) from error
@@ -198,8 +202,22 @@ def _concerned(chemistry: Chemistry, question: Any) -> Chemistry:
     unknown = (parts or set()) - {c.id for c in chemistry.components}
     if unknown:
         raise KeyError(f"{sorted(unknown)[0]} is not among the components.")
-    kept = tuple(c for c in chemistry.components if parts is None or c.id in parts)
-    return chemistry.model_copy(update={"components": kept, "model": question.model or chemistry.model})
+    kept = chemistry.model_copy(update={"model": question.model or chemistry.model})
+    if parts is not None:
+        kept = kept.model_copy(update={"components": tuple(c for c in chemistry.components if c.id in parts)})
+    if parts is None or question.kind == "envelope":
+        return fluids(kept)
+    solids = [c.id for c in kept.components if c.is_solid]
+    if solids and question.kind != "table":
+        raise ValueError(f"{', '.join(solids)}: a conventional solid takes no part in the equilibrium of the fluid.")
+    return kept
+
+
+def _solid_alone(chemistry: Chemistry, question: Any) -> Solid | None:
+    """The solid that a question about one component is about."""
+    item = next((c for c in chemistry.components if c.is_solid and question.kind == "pure" and c.id == question.component), None)
+    made = None if item is None else resolve(item)
+    return made if isinstance(made, Solid) else None
 
 
 def _given(quantity: Quantity | None) -> Quantity:
@@ -241,7 +259,9 @@ def _table(model: Any, q: Table) -> Diagram:
 
 
 def _envelope(model: Any, q: EnvelopeOf) -> Diagram:
-    return diagrams.phase_envelope(model, _feed(model, q.fractions)).diagram(f"Phase envelope, {model.family.info.title}", q.own)
+    known = {c.id for c in model.components}
+    fractions = {key: value for key, value in q.fractions.items() if key in known or value <= 0.0}
+    return diagrams.phase_envelope(model, _feed(model, fractions)).diagram(f"Phase envelope, {model.family.info.title}", q.own)
 
 
 def _azeotropes(model: Any, q: Azeotropes) -> Diagram:

@@ -14,8 +14,9 @@ from wattaxis.properties.state import Phase, State
 
 if TYPE_CHECKING:
     from wattaxis.properties.model import PropertyModel
+    from wattaxis.properties.solids import SolidsModel
 
-__all__ = ["FlashError", "ModelInfo", "ModelKind", "PairParameter", "Phase", "PropertyModel", "State", "model_infos", "model_kinds"]
+__all__ = ["FlashError", "ModelInfo", "ModelKind", "PairParameter", "Phase", "PropertyModel", "SolidsModel", "State", "model_infos", "model_kinds"]
 
 
 def __getattr__(name: str) -> Any:
@@ -23,4 +24,8 @@ def __getattr__(name: str) -> Any:
         from wattaxis.properties.model import PropertyModel
 
         return PropertyModel
+    if name == "SolidsModel":
+        from wattaxis.properties.solids import SolidsModel
+
+        return SolidsModel
     raise AttributeError(f"module {__name__!r} has no attribute {name!r}")

@@ -19,6 +19,7 @@ from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS, place_vapour, vapour_
 from wattaxis.properties.volume import rackett_volume
 from wattaxis.substances import Component, component, henry_constant, turned
 from wattaxis.substances.curves import component_curve
+from wattaxis.substances.solids import Solid
 
 _SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE)
 _BAD_AMOUNTS = "Amounts must be zero or positive and finite, and at least one must be positive."
@@ -72,6 +73,8 @@ class PropertyModel:
         self.components: tuple[Component, ...] = tuple(component(c) if isinstance(c, str) else c for c in components)
         if not self.components:
             raise ValueError("A property model needs at least one component.")
+        if solids := [c.name for c in self.components if isinstance(c, Solid)]:
+            raise ValueError(f"{', '.join(solids)}: conventional solids stand beside the fluid; put the model of the fluid in a SolidsModel.")
         self._index = {c.id: i for i, c in enumerate(self.components)}
         if len(self._index) < len(self.components):
             raise ValueError("Two components have the same id.")
@@ -102,6 +105,19 @@ class PropertyModel:
         self.gases = place_gases(self.family, self.components, self.pair_values, self.par, self.pairs)
         if self.vapour != IDEAL_GAS:
             place_vapour(self.vapour, self.par, self.components, self.gases)
+
+    @property
+    def fluid(self) -> PropertyModel:
+        """The model of the components that are no conventional solids: this one."""
+        return self
+
+    def solid_share(self, fractions: Vector) -> float:
+        """Mole share of conventional solids in a composition: none."""
+        return 0.0
+
+    def solids_of(self, fractions: Vector) -> Vector:
+        """The part of a composition that is conventional solids: none, shape (components,)."""
+        return np.zeros_like(fractions)
 
     @property
     def equation_of_state(self) -> bool:

@@ -50,6 +50,7 @@ class State(WithUnits):
     ``vapour_fractions`` y (also of the incipient phase at a bubble or dew point), each of shape (components,). With ``two_liquids`` the
     mixture is two liquids without vapour: y is then the more expanded liquid (larger volume over covolume) and
     ``light_fraction`` its mole share. Of three phases ``second_liquid_fractions`` w is the second liquid and ``second_fraction`` its share.
+    ``solid_fraction`` is the mole share of conventional solids in the whole; the shares of the other phases are those of the fluid alone.
 
     >>> from wattaxis import PropertyModel
     >>> state = PropertyModel("nrtl", ["butanone", "water"]).flash([0.5, 0.5], P=101325.0, VF=0.5)
@@ -68,6 +69,7 @@ class State(WithUnits):
         "root",
         "second_fraction",
         "second_liquid_fractions",
+        "solid_fraction",
         "temperature",
         "two_liquids",
         "vapour_fraction",
@@ -98,8 +100,9 @@ class State(WithUnits):
         self.left_out = gamma < 0.0
         self.second_liquid_fractions = x if w is None else w
         self.two_liquids = two_liquids
-        self.vapour_fraction = 0.0 if two_liquids else beta
         self.fractions = z
+        self.solid_fraction = model.solid_share(z)
+        self.vapour_fraction = 0.0 if two_liquids or self.solid_fraction >= 1.0 else beta
         self.liquid_fractions = x
         self.vapour_fractions = y
 
@@ -114,25 +117,48 @@ class State(WithUnits):
     def part(self, kind: str) -> State:
         """The "vapour" or the "liquid" of this state as a state of its own (saturated, at the same T and P).
 
-        Of two liquids both belong to the liquid. A phase that is not there comes back with its incipient composition, or the feed's.
+        Of two liquids both belong to the liquid, and so do solids. A phase that is not there comes back with its incipient composition, or the
+        feed's.
         """
         if kind == "liquid" and self.two_liquids:
             return self
         if kind == "liquid" and self.second_fraction > 0.0:
             share = self.second_fraction / (1.0 - self.light_fraction)
             both = (1.0 - share) * self.liquid_fractions + share * self.second_liquid_fractions
+            both = self._with_solids(both, 1.0 - self.light_fraction)
             return State(self.model, self.temperature, self.pressure, share, both, self.liquid_fractions, self.second_liquid_fractions, True)
         vapour = kind == "vapour"
         fractions = self.vapour_fractions if vapour and not self.two_liquids else self.liquid_fractions
-        if self.light_fraction in (0.0, 1.0) and vapour == (self.light_fraction == 1.0):
+        if self.solid_fraction == 0.0 and self.light_fraction in (0.0, 1.0) and vapour == (self.light_fraction == 1.0):
             fractions = self.fractions
-        single = State(self.model, self.temperature, self.pressure, 1.0 if vapour else 0.0, fractions, fractions, fractions)
+        whole = fractions if vapour else self._with_solids(fractions, 1.0 - self.light_fraction)
+        single = State(self.model, self.temperature, self.pressure, 1.0 if vapour else 0.0, whole, fractions, fractions)
         roots = self.model.roots_of(self)
         single.root = roots[1] if vapour else roots[0]
         return single
 
+    def with_solids(self, fluid: float, solids: Vector) -> tuple[float, State]:
+        """So much of the fluid (mol/s, in its phases) with these ``solids`` (mol/s, shape (components,)): total flow and state."""
+        total = float(fluid + solids.sum())
+        if total <= 0.0:
+            return 0.0, self
+        whole = self.fractions - self.model.solids_of(self.fractions)
+        z = (fluid * whole / whole.sum() + solids) / total if fluid > 0.0 else solids / total
+        gamma = -1.0 if self.left_out else self.second_fraction
+        made = State(self.model, self.temperature, self.pressure, self.light_fraction, z, self.liquid_fractions, self.vapour_fractions,
+                     self.two_liquids, gamma, self.second_liquid_fractions)  # fmt: skip
+        made.root = self.root
+        return total, made
+
+    def _with_solids(self, fluid: Vector, share: float) -> Vector:
+        """Composition of a part of the fluid, ``share`` of it all, together with the solids."""
+        if self.solid_fraction == 0.0:
+            return fluid
+        mixed = (1.0 - self.solid_fraction) * share * fluid + self.model.solids_of(self.fractions)
+        return np.asarray(mixed / mixed.sum())
+
     def liquid_parts(self) -> list[tuple[float, State]]:
-        """Each liquid present as (mole share of the whole, state of its own at the same T and P)."""
+        """Each liquid present as (mole share of the fluid, state of its own at the same T and P), without solids."""
         vapour = 0.0 if self.two_liquids else self.light_fraction
         second = self.light_fraction if self.two_liquids else self.second_fraction
         shares = [(1.0 - vapour - second, self.liquid_fractions)]
@@ -157,7 +183,7 @@ class State(WithUnits):
 
     @property
     def phase(self) -> str:
-        """ "liquid", "vapour", "liquid and vapour", "liquid and second liquid" or "liquid and vapour and second liquid"."""
+        """The phases by name, such as "liquid and vapour" or "liquid and second liquid"; solids come last."""
         return " and ".join(p.kind for p in self.phases)
 
     @property
@@ -169,9 +195,14 @@ class State(WithUnits):
     def amounts(self) -> tuple[float, ...]:
         """Mole fraction of each of ``phases`` in the whole."""
         second = self.light_fraction if self.two_liquids else self.second_fraction
-        vapour = 0.0 if self.two_liquids else self.light_fraction
-        share = {"liquid": 1.0 - vapour - second, "vapour": vapour, "second liquid": second}
+        vapour, fluid = self.vapour_fraction, 1.0 - self.solid_fraction
+        share = {"liquid": (1.0 - vapour - second) * fluid, "vapour": vapour * fluid, "second liquid": second * fluid, "solid": self.solid_fraction}
         return tuple(share[p.kind] for p in self.phases)
+
+    @property
+    def vapour_share(self) -> float:
+        """Mole fraction of the whole, solids counted, that is vapour."""
+        return self.vapour_fraction * (1.0 - self.solid_fraction)
 
     def _mix(self, name: str) -> float:
         return float(sum(amount * getattr(p, name) for amount, p in zip(self.amounts, self.phases, strict=True)))
@@ -197,7 +228,7 @@ class State(WithUnits):
         return float(self.fractions @ self.model.molar_masses)
 
     def transport(self, phase: Phase) -> Transport:
-        """Viscosity, thermal conductivity and surface tension of one of ``phases``.
+        """Viscosity, thermal conductivity and surface tension of one of ``phases`` of the fluid. Raises ValueError for the solids.
 
         >>> from wattaxis import PropertyModel
         >>> state = PropertyModel("nrtl", ["butanone", "water"]).flash([0.9, 0.1], T=300.0, P=1e5)
@@ -206,6 +237,8 @@ class State(WithUnits):
         """
         from wattaxis.properties.transport import transport
 
+        if phase.kind == "solid":
+            raise ValueError("Conventional solids have no transport properties.")
         return transport(phase.kind, self.temperature, self.pressure, phase.fractions, self.model.curves)
 
     def to_frame(self) -> Any:

@@ -114,6 +114,12 @@ class Calculator:
                 text = f"At {outlet.state.temperature:.5g} K {left[0]}" + (f", and {len(left) - 1} more such" if len(left) > 1 else "") + "."
                 yield Finding("caution", unit.tag, text, "Take the energies there as estimates.")
                 break
+        carried = [s for s in entering if isinstance(s, StreamState) and s.flow > 0.0 and s.state.solid_fraction > 0.0]
+        if carried and unit.operation.solids_harm:
+            mass = sum(s.flow * float(s.state.model.solids_of(s.state.fractions) @ s.state.model.molar_masses) for s in carried)
+            share = 100 * mass / sum(s.mass_flow for s in carried)
+            text = f"{share:.3g} % of the mass that enters {unit.tag} is solid, which {unit.operation.solids_harm}."
+            yield Finding("caution", unit.tag, text, "Put a cyclone or a filter before it.")
         if any(stream.state.left_out for stream in solved.outlets.values()):
             text = "More phases coexist here than a liquid, a second liquid and a vapour; the two that fit best are given."
             yield Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature.")
@@ -197,7 +203,7 @@ def in_model(state: State, model: PropertyModel) -> State:
 
     Raises FlashError.
     """
-    if (state.fractions > 0.0).sum() == 1 and 0.0 < state.vapour_fraction < 1.0:
+    if (state.fractions > 0.0).sum() - (model.solids_of(state.fractions) > 0.0).sum() == 1 and 0.0 < state.vapour_fraction < 1.0:
         return model.flash(state.fractions, P=state.pressure, VF=state.vapour_fraction)
     return model.flash(state.fractions, T=state.temperature, P=state.pressure)
 

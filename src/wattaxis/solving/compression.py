@@ -130,7 +130,7 @@ def _equal(model: PropertyModel, start: State, flow: float, question: Compressio
             break
     efficiency = Efficiency(to_si(question.efficiency, "fraction"), False)
     state, found = start.part("vapour") if start.vapour_fraction < 1.0 else start, []
-    flow *= start.vapour_fraction
+    flow *= start.vapour_share
     for k in range(count):
         outlet, _rise = outlet_state(model, state, state.pressure * ratio, efficiency, False)
         power = flow * (outlet.enthalpy - state.enthalpy)
@@ -139,7 +139,7 @@ def _equal(model: PropertyModel, start: State, flow: float, question: Compressio
             cold = min(to_si(question.cooled_to, "temperature"), outlet.temperature)
             cooled = model.flash(state.fractions, T=cold, P=outlet.pressure - loss)
         found.append(Stage(outlet.pressure, outlet.temperature, power, 1.0 - cooled.vapour_fraction))
-        flow *= cooled.vapour_fraction
+        flow *= cooled.vapour_share
         state = cooled.part("vapour") if 0.0 < cooled.vapour_fraction < 1.0 else cooled
     return found, ratio
 

@@ -48,7 +48,9 @@ class Memory:
 
 def given_key(unit: Unit, chemistry: Chemistry) -> bytes:
     """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry."""
-    chemistry = chemistry.model_copy(update={"data": (), "fits": ()})  # what was measured does not change what is calculated
+    # What was measured and what things are worth does not change what is calculated.
+    components = tuple(c if c.price is None else c.model_copy(update={"price": None}) for c in chemistry.components)
+    chemistry = chemistry.model_copy(update={"data": (), "fits": (), "components": components})
     return hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{chemistry!r}".encode()).digest()
 
 

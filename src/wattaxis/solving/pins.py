@@ -27,6 +27,8 @@ STREAM_VALUES = {
     "molar_entropy": "molar_entropy",
     "molar_mass": "molar_mass",
     "density": "density",
+    "solids_fraction": "number",
+    "money_flow": "money_flow",
 }
 #: The same for each component, written with the component in brackets: name -> (attribute of the stream result, kind).
 COMPONENT_VALUES = {
@@ -34,6 +36,10 @@ COMPONENT_VALUES = {
     "mass_fraction": ("mass_fractions", "number"),
     "component_flow": ("mole_flows", "mole_flow"),
 }
+#: Kinds whose dimension alone tells them.
+_PLAIN = (
+    "number", "temperature_difference", "pressure_difference", "mole_flow", "mass_flow", "volume_flow", "power", "density", "money_flow", "price",
+)  # fmt: skip
 _DIFFERENCE = {"temperature": "temperature_difference", "pressure": "pressure_difference"}
 
 
@@ -67,7 +73,7 @@ def evaluate_pin(pin: Pin, document: Document, result: SolveResult) -> PinResult
 
 def _kind_of(value: Any) -> str | None:
     """The first kind of the same dimension whose values may have either sign or are flows; None where no kind fits."""
-    for name in ("number", "temperature_difference", "pressure_difference", "mole_flow", "mass_flow", "volume_flow", "power", "density"):
+    for name in _PLAIN:
         if value.check(pint_unit(KINDS[name].si[0]).dimensionality):
             return name
     return None
@@ -87,7 +93,7 @@ def _value(node: Node, document: Document, result: SolveResult) -> tuple[Any, st
 
 def _typed(number: Number) -> tuple[float, str]:
     """A typed number in the SI unit of its dimension."""
-    for name in ("number", "share", "temperature", "pressure", "flow", "volume_flow", "power", "molar_mass"):
+    for name in ("number", "share", "temperature", "pressure", "flow", "volume_flow", "power", "molar_mass", "price", "money_flow"):
         quantity = Quantity(value=number.value, unit=number.unit)
         try:
             return to_si(quantity, name), dimension_si(quantity, name)
@@ -130,7 +136,8 @@ def _of_stream(name: Name, result: SolveResult) -> tuple[float, str, str]:
         kind = STREAM_VALUES[name.what]
         value = getattr(found, name.what)
         if value is None:
-            raise _Unknown(f"{name.tag} has no {name.what} with this property model")
+            why = "until every component in it has a price" if name.what == "money_flow" else "with this property model"
+            raise _Unknown(f"{name.tag} has no {name.what} {why}")
     else:
         attribute, kind = COMPONENT_VALUES[name.what]
         if name.component not in getattr(found, attribute):

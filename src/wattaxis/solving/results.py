@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -27,6 +28,7 @@ _COLUMNS = (
     ("molar enthalpy, J/mol", "molar_enthalpy"),
     ("molar entropy, J/(mol K)", "molar_entropy"),
     ("density, kg/m3", "density"),
+    ("solids, kg/kg", "solids_fraction"),
 )
 
 
@@ -39,15 +41,19 @@ class PhaseResult(WithUnits):
     heat_capacity: float
     compressibility: float | None
     density: float | None
-    viscosity: float
-    conductivity: float
-    surface_tension: float | None
+    viscosity: float | None = None
+    conductivity: float | None = None
+    surface_tension: float | None = None
     notes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class StreamResult(WithUnits):
-    """One stream. K, Pa, mol/s, kg/s, W, J/mol, J/(mol K), kg/m3; fractions per component id."""
+    """One stream. K, Pa, mol/s, kg/s, W, J/mol, J/(mol K), kg/m3; fractions per component id.
+
+    ``vapour_fraction`` counts the fluid alone; ``solids_fraction`` is the mass fraction of conventional solids in the whole. ``money_flow`` (EUR/s)
+    sums what its components are worth, None where one that flows has no price.
+    """
 
     tag: str
     temperature: float
@@ -67,6 +73,8 @@ class StreamResult(WithUnits):
     mole_flows: dict[str, float]
     liquid_fractions: dict[str, float] | None
     vapour_fractions: dict[str, float] | None
+    solids_fraction: float = 0.0
+    money_flow: float | None = None
     phases: tuple[PhaseResult, ...] = ()
 
 
@@ -213,8 +221,8 @@ class SolveResult:
         return html_table(head, streams) + (html_table(["", "where", "what"], told) if told else "")
 
 
-def stream_result(tag: str, stream: StreamState) -> StreamResult:
-    """The public numbers of a stream."""
+def stream_result(tag: str, stream: StreamState, prices: Mapping[str, float]) -> StreamResult:
+    """The public numbers of a stream; ``prices`` are EUR/kg by component id."""
     state = stream.state
     ids = [c.id for c in state.model.components]
     mass = state.fractions * state.model.molar_masses
@@ -225,6 +233,8 @@ def stream_result(tag: str, stream: StreamState) -> StreamResult:
     def named(values: Any) -> dict[str, float]:
         return {c: float(v) for c, v in zip(ids, values, strict=True)}
 
+    masses = dict(zip(ids, map(float, mass * stream.flow), strict=True))
+    worth = sum(masses[c] * price for c, price in prices.items()) if prices and all(c in prices or not m for c, m in masses.items()) else None
     return StreamResult(
         tag=tag,
         temperature=state.temperature,
@@ -244,6 +254,8 @@ def stream_result(tag: str, stream: StreamState) -> StreamResult:
         mole_flows=named(stream.flows),
         liquid_fractions=None if liquid is None else named(liquid.fractions),
         vapour_fractions=None if vapour is None else named(vapour.fractions),
+        solids_fraction=float(state.model.solids_of(mass).sum()) / molar_mass,
+        money_flow=worth,
     )
 
 
@@ -255,6 +267,8 @@ def phase_results(state: State) -> tuple[PhaseResult, ...]:
 
 
 def _phase(state: State, share: float, phase: Phase) -> PhaseResult:
+    if phase.kind == "solid":
+        return PhaseResult(phase.kind, share, phase.heat_capacity, None, phase.density)
     moved = state.transport(phase)
     return PhaseResult(
         phase.kind,

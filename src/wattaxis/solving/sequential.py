@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, models_of
 from wattaxis.flowsheet.guide import HIGH_PRESSURE
+from wattaxis.quantities import to_si
 from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.checking import checked
@@ -101,6 +102,10 @@ class _Run:
     streams: dict[str, Carried] = field(default_factory=dict)
     loose: list[tuple[str, StreamState]] = field(default_factory=list)
 
+    def __post_init__(self) -> None:
+        #: EUR/kg by component.
+        self.prices = {c.id: to_si(c.price, "price") for c in self.document.chemistry.components if c.price is not None}
+
     def unit(self, tag: str) -> bool:
         """Calculate a unit where its inlets are known. False when the work is to stop."""
         if self.result.units[tag].mark != "ready" or not self.calculator.ready(tag, self.streams):
@@ -121,7 +126,7 @@ class _Run:
                 if isinstance(outlet, EnergyState):
                     self.result.energies[name] = EnergyResult(name, outlet.kind, outlet.power, outlet.low, outlet.high)
                 else:
-                    self.result.streams[name] = stream_result(name, outlet)
+                    self.result.streams[name] = stream_result(name, outlet, self.prices)
         return self._goes_on(tag)
 
     def loop(self, group: Group) -> bool:

@@ -3,6 +3,7 @@
 from wattaxis.substances.bank import BankPair, GroupTable, bank_pair, component, group_table, search, turned
 from wattaxis.substances.component import Component, HeatCapacity, VapourPressure, lee_kesler
 from wattaxis.substances.henry import Henry, henry_constant, henry_in_water
+from wattaxis.substances.solids import Solid, SolidHeatCapacity, solid
 
 __all__ = [
     "BankPair",
@@ -10,6 +11,8 @@ __all__ = [
     "GroupTable",
     "HeatCapacity",
     "Henry",
+    "Solid",
+    "SolidHeatCapacity",
     "VapourPressure",
     "bank_pair",
     "component",
@@ -18,5 +21,6 @@ __all__ = [
     "henry_in_water",
     "lee_kesler",
     "search",
+    "solid",
     "turned",
 ]

@@ -13,6 +13,7 @@ from importlib.resources import files
 from typing import Any
 
 from wattaxis.substances.component import Component, HeatCapacity, VapourPressure
+from wattaxis.substances.solids import bank_solids, solid
 
 
 @lru_cache(maxsize=1)
@@ -22,6 +23,8 @@ def _bank() -> dict[str, Any]:
     bank["by_cas"] = {entry["cas"]: entry for entry in bank["substances"]}
     bank["pair_index"] = {model: {frozenset(row[:2]): row for row in table["rows"]} for model, table in bank["pairs"].items()}
     bank["keys"] = [(entry, _search_keys(entry)) for entry in bank["substances"]]
+    solids = [{"cas": c.cas, "name": c.name, "formula": c.formula, "synonyms": c.synonyms, "solid": True} for c in bank_solids()]
+    bank["all_keys"] = bank["keys"] + [(entry, _search_keys(entry)) for entry in solids]
     return bank
 
 
@@ -56,7 +59,7 @@ def component(key: str) -> Component:
 
 
 def search(text: str, limit: int = 12) -> list[Component]:
-    """Components whose name, synonym, formula or CAS number fits ``text``, best first; tolerant of small misspellings.
+    """Components and conventional solids whose name, synonym, formula or CAS number fits ``text``, best first; tolerant of small misspellings.
 
     >>> [c.cas for c in search("MEK", 1)]
     ['78-93-3']
@@ -65,14 +68,18 @@ def search(text: str, limit: int = 12) -> list[Component]:
     if not query:
         return []
     folded = _fold(query)
-    scored: list[tuple[float, int, str]] = []
-    for entry, keys in _bank()["keys"]:
+    scored: list[_Scored] = []
+    for entry, keys in _bank()["all_keys"]:
         score = _score(query, folded, entry, keys)
         if score > 0:
-            scored.append((-score, len(entry["name"]), entry["cas"]))
+            scored.append((-score, len(entry["name"]), "solid" in entry, entry["cas"]))
     if not scored and 3 < len(folded) <= 40:
         scored = _fuzzy(folded)
-    return [component(cas) for _, _, cas in sorted(scored)[:limit]]
+    return [solid(cas) if is_solid else component(cas) for _, _, is_solid, cas in sorted(scored)[:limit]]
+
+
+#: Less the score, length of the name, whether a solid, CAS number: sorted, the best come first, and of equals the fluid.
+_Scored = tuple[float, int, bool, str]
 
 
 def _score(query: str, folded: str, entry: dict[str, Any], keys: list[str]) -> float:
@@ -97,10 +104,10 @@ def _score(query: str, folded: str, entry: dict[str, Any], keys: list[str]) -> f
 _ALIKE = 0.72
 
 
-def _fuzzy(folded: str) -> list[tuple[float, int, str]]:
+def _fuzzy(folded: str) -> list[_Scored]:
     found = []
     matcher = SequenceMatcher(None, b=folded, autojunk=False)
-    for entry, keys in _bank()["keys"]:
+    for entry, keys in _bank()["all_keys"]:
         best = _ALIKE
         for key in keys[:4]:
             matcher.set_seq1(key)
@@ -108,7 +115,7 @@ def _fuzzy(folded: str) -> list[tuple[float, int, str]]:
             if matcher.real_quick_ratio() > best and matcher.quick_ratio() > best:
                 best = max(best, matcher.ratio())
         if best > _ALIKE:
-            found.append((-best, len(entry["name"]), entry["cas"]))
+            found.append((-best, len(entry["name"]), "solid" in entry, entry["cas"]))
     return found
 
 

@@ -239,6 +239,8 @@ class UnitOperation:
     choices: ClassVar[tuple[Choice, ...]] = ()
     #: False for what multiplies its inlet on purpose and stays outside the balances.
     balanced: ClassVar[bool] = True
+    #: What solids among its inlets do to it ("wears a compressor out"), blank where it takes them.
+    solids_harm: ClassVar[str] = ""
     #: Whether it does less where only its outlets are asked for.
     drafts: ClassVar[bool] = False
 

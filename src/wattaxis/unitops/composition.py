@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity, to_si
-from wattaxis.substances import Component
+from wattaxis.substances import Component, Solid
 from wattaxis.substances.curves import component_curve
 
 Basis = Literal["mole_fraction", "mass_fraction", "volume_fraction", "mole_flow", "mass_flow"]
@@ -67,12 +67,14 @@ class Composition(BaseModel):
         """The components whose liquid volumes rest on an estimated density, or on one outside its range."""
         if self.basis != "volume_fraction":
             return []
-        curves = {c.name: component_curve(c, "liquid density") for c in components if c.id in self.values}
+        curves = {c.name: component_curve(c, "liquid density") for c in components if c.id in self.values and not isinstance(c, Solid)}
         return [name for name, curve in curves.items() if curve.estimated or not curve.inside(VOLUME_TEMPERATURE)]
 
 
 def _liquid_density(item: Component) -> float:
-    """kg/m3 of the saturated liquid at 15 degC. Raises ValueError where there is none."""
+    """kg/m3 of the saturated liquid at 15 degC, or of the crystal. Raises ValueError where there is none."""
+    if isinstance(item, Solid):
+        return item.density
     density = component_curve(item, "liquid density").at(VOLUME_TEMPERATURE) if item.critical_temperature > VOLUME_TEMPERATURE else np.nan
     if not density > 0.0:
         raise ValueError(f"{item.name} has no liquid at 15 degC, so a liquid volume of it means nothing")

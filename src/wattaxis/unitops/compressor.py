@@ -56,6 +56,7 @@ class Compressor(UnitOperation):
     symbol = "compressor"
     letter = "K"
     family = "pressure"
+    solids_harm = "wears a compressor out"
     theory = (
         "The enthalpy rises by the isentropic rise over the efficiency; all of the shaft power goes into the stream. "
         "A polytropic efficiency counts for every small step of the path alike."
@@ -92,7 +93,7 @@ class Compressor(UnitOperation):
 
 def _findings(givens: Givens, inlet: StreamState, temperature: float) -> list[Finding]:
     found = []
-    wet = 1.0 - inlet.state.vapour_fraction
+    wet = (1.0 - inlet.state.vapour_fraction) * (1.0 - inlet.state.solid_fraction)
     if wet > 1e-6 and inlet.flow > 0.0:
         text = f"{100 * wet:.3g} % of the suction is liquid ({inlet.flow * wet:.4g} mol/s), which breaks a compressor."
         found.append(Finding("caution", "", text, "Add a knock-out drum before it.", None, KNOCK_OUT, "Add a knock-out drum"))

@@ -52,7 +52,7 @@ class Decanter(UnitOperation):
         """Flash and part the liquids; the light outlet is what the heavy one leaves."""
         flash = flashed(givens, inlets["inlet"], model)
         light, heavy, two = parted(flash.state)
-        beta = flash.state.vapour_fraction
+        beta = flash.state.vapour_share
         rest = flash.flow * flash.state.fractions - flash.flow * heavy[0] * heavy[1].fractions
         above = light[1]
         if beta > 0.0:

@@ -51,7 +51,10 @@ class FlashDrum(UnitOperation):
     symbol = "drum"
     letter = "V"
     family = "separation"
-    theory = "One equilibrium stage: the feed is flashed at the drum's pressure and its temperature, duty or vapour fraction (Rachford, Rice 1952)."
+    theory = (
+        "One equilibrium stage: the feed is flashed at the drum's pressure and its temperature, duty or vapour fraction (Rachford, Rice 1952). "
+        "Solids settle with the liquid."
+    )
     Spec = DrumSpec
     ports = (
         Port("inlet", "Inlet", "in", many=True, place=(0.0, 0.5)),
@@ -74,12 +77,12 @@ class FlashDrum(UnitOperation):
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the phases."""
         flash = flashed(givens, inlets["inlet"], model)
-        beta = flash.state.vapour_fraction
+        share = flash.state.vapour_share
         parts = {
-            "vapour": StreamState(flash.flow * beta, flash.state.part("vapour")),
-            "liquid": StreamState(flash.flow * (1.0 - beta), flash.state.part("liquid")),
+            "vapour": StreamState(flash.flow * share, flash.state.part("vapour")),
+            "liquid": StreamState(flash.flow * (1.0 - share), flash.state.part("liquid")),
         }
-        return flash.result(parts, (), _findings(flash.state.phase, beta))
+        return flash.result(parts, (), _findings(flash.state.phase, flash.state.vapour_fraction))
 
 
 @dataclass(frozen=True)
@@ -139,7 +142,7 @@ def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel)
 
 
 def _findings(phase: str, beta: float) -> tuple[Finding, ...]:
-    if phase == "liquid and second liquid":
+    if phase.startswith("liquid and second liquid"):
         text = "Two liquids leave together by the liquid outlet: they do not mix at this temperature."
         return (Finding("caution", "", text, "A three-phase separator would part them."),)
     if beta == 0.0:

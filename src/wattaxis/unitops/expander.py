@@ -34,6 +34,7 @@ class Expander(UnitOperation):
     symbol = "expander"
     letter = "X"
     family = "pressure"
+    solids_harm = "wears an expander out"
     theory = (
         "The enthalpy falls by the isentropic fall times the efficiency; the difference leaves as shaft power. "
         "A polytropic efficiency counts for every small step of the path alike."

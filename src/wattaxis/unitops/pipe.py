@@ -133,6 +133,9 @@ class Pipe(UnitOperation):
         if fastest > limit:
             text = f"It flows at {fastest:.3g} m/s, more than the {limit:g} m/s that are usual."
             findings.append(Finding("caution", "", text, "Give a larger diameter.", "diameter"))
+        if inlet.state.solid_fraction > 0.0:
+            text = "Solids are carried along as if they were part of the fluid: that they settle or rub is not counted."
+            findings.append(Finding("caution", "", text, "Take the pressure loss as an estimate."))
         values = (
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", last.state.pressure),
             ResultValue("pressure_change", "Pressure change", "pressure_difference", last.state.pressure - inlet.state.pressure),
@@ -185,11 +188,18 @@ class _March:
         if any(phase.molar_volume <= 0.0 for phase in state.phases):
             raise UnitFault("The property model gives no volume of a liquid above its critical temperature.", "Choose a cubic equation.")
         density = state.molar_mass / state.molar_volume
+        if state.solid_fraction >= 1.0:
+            raise UnitFault("Only solids enter the pipe, and nothing carries them.", "Feed a liquid or a gas with them.")
+        # Solids count with the viscosity of what carries them: a liquid, or else the gas.
+        moved = [None if phase.kind == "solid" else state.transport(phase).viscosity for phase in state.phases]
+        carrier = next(viscosity for viscosity in moved if viscosity is not None)
         flows = [
-            (mass, phase.molar_mass / phase.molar_volume, state.transport(phase).viscosity) for mass, phase in zip(masses, state.phases, strict=True)
+            (mass, phase.molar_mass / phase.molar_volume, carrier if viscosity is None else viscosity)
+            for mass, phase, viscosity in zip(masses, state.phases, moved, strict=True)
         ]
-        gas = [flow for flow, phase in zip(flows, state.phases, strict=True) if phase.kind == "vapour"]
-        liquid = [flow for flow, phase in zip(flows, state.phases, strict=True) if phase.kind != "vapour"]
+        with_gas = ("vapour", "solid") if state.vapour_fraction >= 1.0 else ("vapour",)
+        gas = [flow for flow, phase in zip(flows, state.phases, strict=True) if phase.kind in with_gas]
+        liquid = [flow for flow, phase in zip(flows, state.phases, strict=True) if phase.kind not in with_gas]
         quality = sum(flow[0] for flow in gas) / sum(masses)
         friction = [friction_gradient(self.flux, *_mean(part), self.diameter, self.roughness) if part else 0.0 for part in (liquid, gas)]
         loss = two_phase_gradient(friction[0], friction[1], quality) if gas and liquid else sum(friction)

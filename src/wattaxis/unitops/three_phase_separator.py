@@ -42,7 +42,7 @@ class ThreePhaseSeparator(UnitOperation):
         """Flash and part the phases by density."""
         flash = flashed(givens, inlets["inlet"], model)
         light, heavy, two = parted(flash.state)
-        beta = flash.state.vapour_fraction
+        beta = flash.state.vapour_share
         parts = {
             "vapour": StreamState(flash.flow * beta, flash.state.part("vapour")),
             "light": StreamState(flash.flow * light[0], light[1]),
@@ -62,10 +62,26 @@ class ThreePhaseSeparator(UnitOperation):
 
 
 def parted(state: State) -> tuple[tuple[float, State], tuple[float, State], bool]:
-    """The light and the heavy liquid of a state, each with its mole share of the whole, and whether there are two; one alone is the heavy one."""
-    liquids = sorted(state.liquid_parts(), key=lambda part: _density(part[1]))
+    """The light and the heavy liquid of a state, each with its mole share of the whole, and whether there are two; one alone is the heavy one.
+
+    Solids settle with the heavy one.
+    """
+    fluid = 1.0 - state.solid_fraction
+    liquids = sorted(((share * fluid, liquid) for share, liquid in state.liquid_parts()), key=lambda part: _density(part[1]))
     heavy = liquids[-1] if liquids else (0.0, state.part("liquid"))
+    if state.solid_fraction > 0.0:
+        heavy = heavy[0] + state.solid_fraction, _laden(state, heavy)
     return (liquids[0] if len(liquids) == 2 else (0.0, heavy[1])), heavy, len(liquids) == 2
+
+
+def _laden(state: State, heavy: tuple[float, State]) -> State:
+    """The heavy liquid with the solids of the state in it."""
+    share, liquid = heavy
+    x = liquid.liquid_fractions
+    mixed = share * x * (1.0 - liquid.solid_fraction) + state.model.solids_of(state.fractions)
+    laden = type(state)(state.model, state.temperature, state.pressure, 0.0, mixed / mixed.sum(), x, x)
+    laden.root = liquid.root
+    return laden
 
 
 def _density(state: State) -> float:

@@ -115,7 +115,8 @@ class _Passing:
         self.phases = []
         for share, phase in zip(inlet.state.amounts, inlet.state.phases, strict=True):
             if phase.molar_volume > 0.0:
-                boiling = 0.0 if phase.kind == "vapour" else _vapour_pressure(model, inlet.state, phase.fractions)
+                # Solids pass as a liquid that does not boil.
+                boiling = 0.0 if phase.kind in ("vapour", "solid") else _vapour_pressure(model, inlet.state, phase.fractions)
                 critical = float(phase.fractions @ model.par[layout.PC])
                 self.phases.append((inlet.flow * share, phase, boiling, critical))
 

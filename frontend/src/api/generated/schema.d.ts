@@ -93,7 +93,7 @@ export interface paths {
         };
         /**
          * Get Component
-         * @description One component of the bank.
+         * @description One component of the bank, or the conventional ``solid`` of that number.
          */
         get: operations["api_components_get_component"];
         put?: never;
@@ -1392,6 +1392,8 @@ export interface components {
             formula: string;
             /** Name */
             name: string;
+            /** Solid */
+            solid: boolean;
             /** Synonyms */
             synonyms: string[];
         };
@@ -1593,6 +1595,13 @@ export interface components {
             own?: {
                 [key: string]: unknown;
             } | null;
+            /** Own Solid */
+            own_solid?: {
+                [key: string]: unknown;
+            } | null;
+            price?: components["schemas"]["QuantityOut"] | null;
+            /** Solid */
+            solid?: boolean | null;
         };
         /**
          * DocumentOut
@@ -1634,6 +1643,11 @@ export interface components {
              * @default []
              */
             streams?: components["schemas"]["StreamOut"][];
+            /**
+             * Tables
+             * @default []
+             */
+            tables?: components["schemas"]["SheetTable"][];
             /** Title */
             title: string;
             /** Unit Set */
@@ -1943,6 +1957,8 @@ export interface components {
             cas: string;
             /** Name */
             name: string;
+            /** Solid */
+            solid: boolean;
         };
         /**
          * FoundOut
@@ -2601,7 +2617,7 @@ export interface components {
             /** Compressibility */
             compressibility: number | null;
             /** Conductivity */
-            conductivity: number;
+            conductivity?: number | null;
             /** Density */
             density: number | null;
             /** Heat Capacity */
@@ -2616,9 +2632,9 @@ export interface components {
             /** Share */
             share: number;
             /** Surface Tension */
-            surface_tension: number | null;
+            surface_tension?: number | null;
             /** Viscosity */
-            viscosity: number;
+            viscosity?: number | null;
         };
         /**
          * PieceIn
@@ -2957,6 +2973,28 @@ export interface components {
             variant: number;
         };
         /**
+         * SheetTable
+         * @description A table of results on the sheet, its upper left corner in sheet units: a row per value, a column per stream.
+         */
+        SheetTable: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: string[];
+            /** Streams */
+            streams: string[];
+            /**
+             * X
+             * @default 0
+             */
+            x?: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y?: number;
+        };
+        /**
          * SignIn
          * @description Name and password.
          */
@@ -2995,6 +3033,9 @@ export interface components {
         /**
          * StreamResult
          * @description One stream. K, Pa, mol/s, kg/s, W, J/mol, J/(mol K), kg/m3; fractions per component id.
+         *
+         *     ``vapour_fraction`` counts the fluid alone; ``solids_fraction`` is the mass fraction of conventional solids in the whole. ``money_flow`` (EUR/s)
+         *     sums what its components are worth, None where one that flows has no price.
          */
         StreamResult: {
             /** Density */
@@ -3027,6 +3068,8 @@ export interface components {
             mole_fractions: {
                 [key: string]: number;
             };
+            /** Money Flow */
+            money_flow?: number | null;
             /** Phase */
             phase: string;
             /**
@@ -3036,6 +3079,11 @@ export interface components {
             phases?: components["schemas"]["PhaseResult"][];
             /** Pressure */
             pressure: number;
+            /**
+             * Solids Fraction
+             * @default 0
+             */
+            solids_fraction?: number;
             /** Tag */
             tag: string;
             /** Temperature */
@@ -3093,6 +3141,11 @@ export interface components {
             };
             /** Tag */
             tag: string;
+            /**
+             * Turned
+             * @default 0
+             */
+            turned?: number;
             /** Type */
             type: string;
             /**
@@ -3335,7 +3388,9 @@ export interface operations {
     };
     api_components_get_component: {
         parameters: {
-            query?: never;
+            query?: {
+                solid?: boolean;
+            };
             header?: never;
             path: {
                 cas: string;

@@ -8,7 +8,7 @@ from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, Mark
 if TYPE_CHECKING:
     from wattaxis.properties.diagrams.binary import boiling_diagram, mixing_diagram, vapour_over_liquid
     from wattaxis.properties.diagrams.envelope import Envelope, phase_envelope
-    from wattaxis.properties.diagrams.pure import property_table, pure_diagram
+    from wattaxis.properties.diagrams.pure import property_table, pure_diagram, solid_diagram
     from wattaxis.properties.diagrams.singular import AzeotropeSearch, SingularPoint, azeotropes
     from wattaxis.properties.diagrams.swing import azeotropes_over
     from wattaxis.properties.diagrams.ternary import liquid_liquid_diagram, residue_curve, residue_curve_map
@@ -18,7 +18,7 @@ _HOMES = {
     "singular": ("AzeotropeSearch", "SingularPoint", "azeotropes"),
     "binary": ("boiling_diagram", "mixing_diagram", "vapour_over_liquid"),
     "envelope": ("Envelope", "phase_envelope"),
-    "pure": ("property_table", "pure_diagram"),
+    "pure": ("property_table", "pure_diagram", "solid_diagram"),
     "swing": ("azeotropes_over",),
     "ternary": ("liquid_liquid_diagram", "residue_curve", "residue_curve_map"),
 }
@@ -42,6 +42,7 @@ __all__ = [
     "pure_diagram",
     "residue_curve",
     "residue_curve_map",
+    "solid_diagram",
     "vapour_over_liquid",
 ]  # fmt: skip
 

@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 from wattaxis.properties.tables import html_table
 from wattaxis.quantities import KINDS
 
+#: What can be drawn of a conventional solid.
+SOLID_HEAT_CAPACITY = "solid heat capacity"
 Array = NDArray[np.float64]
 
 

@@ -6,12 +6,12 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from wattaxis.properties.diagrams.chart import Array, Axis, Curve, Diagram, line
+from wattaxis.properties.diagrams.chart import SOLID_HEAT_CAPACITY, Array, Axis, Curve, Diagram, line
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.model import PropertyModel
 from wattaxis.properties.state import State, Vector
 from wattaxis.properties.tables import KIND_OF
-from wattaxis.substances import Component
+from wattaxis.substances import Component, Solid
 from wattaxis.substances.curves import CURVES, component_curve
 
 #: What can be drawn of a mixture over T and P, with the title of the axis.
@@ -64,6 +64,21 @@ def pure_diagram(model: PropertyModel, key: str, quantity: str) -> Diagram:
             points.append(np.nan)
     source = single.family.info.title if own else ps.source
     return Diagram(_title(c, quantity, source), (_T, Axis(quantity, kind, log)), _ranged(t, np.array(points), low, high))
+
+
+def solid_diagram(c: Solid, quantity: str) -> Diagram:
+    """The heat capacity of a conventional solid over temperature. Raises ValueError for another quantity.
+
+    >>> from wattaxis import solid
+    >>> solid_diagram(solid("sand"), "solid heat capacity").axes[1].kind
+    'molar_entropy'
+    """
+    if quantity != SOLID_HEAT_CAPACITY:
+        raise ValueError(f"{c.name} is a conventional solid: of its properties only the {SOLID_HEAT_CAPACITY} changes with temperature.")
+    cp = c.crystal_heat_capacity
+    t = np.linspace(min(max(cp.low, 200.0), 250.0), max(min(cp.high, 2000.0), 600.0), 161)
+    curves = _ranged(t, np.array([cp.at(float(v)) for v in t]), cp.low, cp.high)
+    return Diagram(_title(c, quantity, cp.source), (_T, Axis(quantity, "molar_entropy")), curves)
 
 
 def _of_the_bank(c: Component, name: str) -> Diagram:

@@ -39,4 +39,5 @@ class Command(BaseCommand):
             small.save()
             add_variant(small.project, "Hydrogen compression", example("hydrogen_compression"), person)
             add_variant(small.project, "Steam power", example("steam_power"), person)
+            add_variant(small.project, "Salt drying", example("salt_drying"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
