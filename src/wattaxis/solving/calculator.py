@@ -57,7 +57,6 @@ class Calculator:
             else:
                 entering.setdefault(port, []).append(stream)
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
-        draft = draft and unit.operation.drafts
         given = self.given.get(tag)
         if given is None:
             given = self.given[tag] = given_key(unit, self.document.chemistry)
@@ -92,13 +91,15 @@ class Calculator:
         assumed = {name: quantity for name, (quantity, _) in operation.assumptions(unit.spec).items()}
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
-            givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys(), draft)
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys(), draft and operation.drafts)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))
         except (ArithmeticError, ValueError) as error:
             finding = Finding("fault", unit.tag, f"{unit.tag} could not be calculated: {error}", "Check its givens and inlets.")
             return UnitResult({}, findings=(finding,))
+        if draft:
+            return solved  # its own findings tell whether it failed; what else is to be said is said of the closed loop
         through: list[Carried] = [s for streams in entering.values() for s in streams]
         # At the supply it leaves, though it is calculated at the other end.
         signs = {p.key: 1.0 if p.direction == "in" else -1.0 for p in operation.ports}

@@ -10,15 +10,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 
-from wattaxis.flowsheet import Document, Unit
-from wattaxis.flowsheet.pieces import free_tag, inserting
 from wattaxis.properties import FlashError
 from wattaxis.properties.layout import R
-from wattaxis.quantities import Quantity
+from wattaxis.solving.accumulation import no_way_out, purge_finding, trapped
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.plan import Group
@@ -67,6 +64,22 @@ class _Pass:
         self.left = np.zeros(self.n)
         # A power stands where the others have their enthalpy, per mol/s of what enters, so that it is of the same size.
         self.per_mole = max(float(self.feed.sum()), 1e-12)
+
+    @property
+    def material_tear(self) -> str:
+        """The torn stream of matter in which what piles up goes round."""
+        return next(name for name in self.group.tears if self.calculator.kinds[name] == "material")
+
+    def trapped(self) -> dict[str, str]:
+        """Components that the loop lets in and never out, as its connections and givens say."""
+        if all(self.calculator.kinds[name] != "material" for name in self.group.tears):
+            return {}
+        brought = {
+            tag: [c for c, flow in zip(self.ids, s.flows, strict=True) if flow > 1e-9 * s.flow]
+            for tag, s in self.outside.items()
+            if isinstance(s, StreamState) and s.flow > 0.0
+        }
+        return trapped(self.calculator.document, self.group.units, brought)
 
     def unpack(self, x: np.ndarray) -> dict[str, Carried]:
         """Tear streams from the vector of unknowns. Raises FlashError."""
@@ -137,6 +150,10 @@ def close_loop(
     """
     loop = Loop(group.units, group.tears)
     passes = _Pass(calculator, group, outside)
+    stuck = passes.trapped()
+    if stuck:
+        loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.material_tear))
+        return loop, None
     x = _start(passes, hint)
     best: tuple[float, np.ndarray] | None = None
     points: list[np.ndarray] = []
@@ -265,25 +282,4 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     names = " and ".join(passes.ids[i] for i in stuck)
     where = ", ".join(passes.group.tears)
     text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and piles up."
-    # What piles up goes round in a stream of matter.
-    tear = next(name for name in passes.group.tears if passes.calculator.kinds[name] == "material")
-    remedy = f"Add a purge: a splitter in {tear} with one outlet to a product."
-    return Finding("fault", passes.group.units[0], text, remedy, None, _purge(passes.calculator.document, tear), "Add a purge of 5 %")
-
-
-def _purge(document: Document, tear: str) -> tuple[dict[str, Any], ...]:
-    """Edits that put a splitter into a stream, with a small share to a product of its own."""
-    taken = {u.tag for u in document.units} | {s.tag for s in document.streams}
-    line = document.stream(tear)
-    ends = [] if line is None else [document.unit(line.source.unit), document.unit(line.target.unit)]
-    x, y = (sum(getattr(u, axis) for u in ends if u is not None) / max(1, len(ends)) for axis in ("x", "y"))
-    share = Quantity(value=5.0, unit="%")
-    data = {"tag": free_tag(taken, "N"), "type": "splitter", "spec": {"share_1": share}, "x": x, "y": y + 90.0}
-    splitter = Unit.model_validate(data)
-    parts = inserting(document, tear, splitter, "inlet", "outlet_2")
-    drain = free_tag(taken, "Z")
-    taken |= {part["stream"]["tag"] for part in parts if part["kind"] == "connect"}
-    parts.append({"kind": "add_unit", "unit": {"tag": drain, "type": "product", "spec": {}, "x": x + 120.0, "y": y + 180.0}})
-    ends_at = {"source": {"unit": splitter.tag, "port": "outlet_1"}, "target": {"unit": drain, "port": "inlet"}}
-    parts.append({"kind": "connect", "stream": {"tag": free_tag(taken, "S"), **ends_at}})
-    return tuple(parts)
+    return purge_finding(passes.calculator.document, passes.group.units[0], text, passes.material_tear)

@@ -276,6 +276,18 @@ class UnitOperation:
         """Whether the unit says how much comes in by an energy port, so that a supply there can follow."""
         return any(choice.port == port for choice in self.choices)
 
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Outlets by which a component, perhaps a conventional ``solid``, cannot leave, whatever the state, as the givens say."""
+        return frozenset()
+
+    def formed(self, spec: UnitSpec) -> frozenset[str]:
+        """Components that the unit may form."""
+        return frozenset()
+
+    def used_up(self, spec: UnitSpec) -> frozenset[str]:
+        """Components that the unit may use up."""
+        return frozenset()
+
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Givens that quarrel because a choice has more of them than it can take."""
         found = []

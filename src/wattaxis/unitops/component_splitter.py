@@ -66,6 +66,14 @@ class ComponentSplitter(UnitOperation):
             found.append(Ask(tag, f"{tag} needs the share of at least one component that leaves overhead.", ("shares",)))
         return found
 
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """By its share: none of it overhead, or all of it."""
+        shares = getattr(spec, "shares", None)
+        if shares is None:
+            return frozenset()
+        share = float(shares.si([component], "fraction", 0.0)[0])
+        return frozenset({"overhead"} if share <= 0.0 else {"bottoms"} if share >= 1.0 else ())
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Two flashes; the heat is their enthalpy less the inlet's."""
         inlet = inlets["inlet"][0]

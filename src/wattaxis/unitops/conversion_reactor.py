@@ -82,6 +82,14 @@ class ConversionReactor(UnitOperation):
             found.append(Ask(tag, f"{tag} needs the stoichiometric numbers of its reaction, negative for what is used up.", ("stoichiometry",)))
         return found
 
+    def formed(self, spec: UnitSpec) -> frozenset[str]:
+        """Components with a positive stoichiometric number."""
+        return _of_sign(spec, 1.0)
+
+    def used_up(self, spec: UnitSpec) -> frozenset[str]:
+        """Components with a negative stoichiometric number."""
+        return _of_sign(spec, -1.0)
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Extent, then a flash at temperature or with the heat."""
         inlet = inlets["inlet"][0]
@@ -136,3 +144,8 @@ def _mass_closes(numbers: np.ndarray, model: PropertyModel) -> None:
         word = "more" if gap > 0 else "less"
         text = f"The reaction makes {abs(gap) * 1000:.4g} g/mol {word} than it uses: the stoichiometric numbers do not balance."
         raise UnitFault(text, "Correct the stoichiometric numbers.", "stoichiometry")
+
+
+def _of_sign(spec: UnitSpec, sign: float) -> frozenset[str]:
+    numbers = getattr(spec, "stoichiometry", None)
+    return frozenset(c for c, number in numbers.values.items() if sign * number.value > 0.0) if numbers is not None else frozenset()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from wattaxis.quantities import Quantity
+from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.laden import mass_of, parts_of
 from wattaxis.unitops.registry import unit_operation
@@ -52,6 +52,15 @@ class Cyclone(UnitOperation):
         Choice("Fluid", ("fluid_carried",), 1, ("fluid_carried", Quantity(value=0.0, unit="%"), "no fluid carried along was given")),
         Choice("Pressure", ("pressure_change",), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
     )
+
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Solids that are all caught leave below; fluid of which none is carried along leaves above."""
+        caught, carried = (getattr(spec, key) for key in ("caught", "fluid_carried"))
+        below = caught if solid else carried
+        share = 0.0 if below is None else to_si(below, "fraction")
+        if solid and caught is None:
+            return frozenset()
+        return frozenset({"underflow"} if share <= 0.0 else {"overflow"} if share >= 1.0 else ())
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Let down, then part."""

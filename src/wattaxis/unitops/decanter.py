@@ -48,6 +48,10 @@ class Decanter(UnitOperation):
     fields = tuple(f for f in FlashDrum.fields if f.key != "vapour_fraction")
     choices = (FlashDrum.choices[0], Choice("Condition", ("temperature", "duty"), port=HEAT_IN))
 
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Solids settle with the heavy liquid."""
+        return frozenset({"light"} if solid else ())
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the liquids; the light outlet is what the heavy one leaves."""
         flash = flashed(givens, inlets["inlet"], model)

@@ -74,6 +74,10 @@ class FlashDrum(UnitOperation):
         Choice("Condition", ("temperature", "duty", "vapour_fraction"), port=HEAT_IN),
     )
 
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Solids settle with the liquid."""
+        return frozenset({"vapour"} if solid else ())
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the phases."""
         flash = flashed(givens, inlets["inlet"], model)

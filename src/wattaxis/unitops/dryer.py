@@ -81,6 +81,13 @@ class Dryer(UnitOperation):
         FlashDrum.choices[0],
     )
 
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Without dust all solids are product; without moisture nothing else is."""
+        dust, moisture = (getattr(spec, key) for key in ("dust", "moisture"))
+        if solid:
+            return frozenset({"exhaust"} if dust is None or dust.value == 0.0 else ())
+        return frozenset({"product"} if moisture is not None and moisture.value == 0.0 else ())
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Part solids and moisture from the rest, then the temperature of both."""
         wet, gases = inlets["inlet"][0], list(inlets.get("gas", ()))

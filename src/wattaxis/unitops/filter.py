@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from wattaxis.quantities import Quantity
+from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.laden import MOISTURE, liquid_with, mass_of, moisture_left, moisture_value, parts_of
 from wattaxis.unitops.registry import unit_operation
@@ -52,6 +52,13 @@ class Filter(UnitOperation):
         Choice("Solids", ("held_back",), 1, ("held_back", Quantity(value=100.0, unit="%"), "no share of the solids was given")),
         Choice("Pressure", ("pressure_change",), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
     )
+
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Solids that are all held back stay in the cake; a dry cake holds nothing else."""
+        held, moisture = (getattr(spec, key) for key in ("held_back", "moisture"))
+        if solid:
+            return frozenset({"filtrate"} if held is None or to_si(held, "fraction") >= 1.0 else {"cake"} if held.value == 0.0 else ())
+        return frozenset({"cake"} if moisture is not None and moisture.value == 0.0 else ())
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Let down, then part."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from wattaxis.quantities import Quantity
+from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import (
     Ask,
     Field,
@@ -59,6 +59,13 @@ class Splitter(UnitOperation):
         if len(blank) <= 1:
             return []
         return [Ask(tag, f"{tag} needs the share of {len(blank) - 1} of its branches; the last takes the remainder.", blank)]
+
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """A branch of share zero carries nothing, nor does the remainder of all."""
+        typed = {key: getattr(spec, f"share_{k}") for k, key in enumerate(OUTLETS, 1)}
+        shares = {key: to_si(share, "fraction") for key, share in typed.items() if share is not None}
+        left = 1.0 - sum(shares.values())
+        return frozenset(key for key in OUTLETS if shares.get(key, left) <= 0.0)
 
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Nothing can quarrel before the sum is known; ``solve`` looks at that."""

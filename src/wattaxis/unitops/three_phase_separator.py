@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from wattaxis.unitops.base import Finding, Givens, Port, ResultValue, StreamState, UnitOperation, UnitResult
+from wattaxis.unitops.base import Finding, Givens, Port, ResultValue, StreamState, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.drum import DrumSpec, FlashDrum, flashed
 from wattaxis.unitops.energy import heat_ports
 from wattaxis.unitops.registry import unit_operation
@@ -37,6 +37,10 @@ class ThreePhaseSeparator(UnitOperation):
     )
     fields = FlashDrum.fields
     choices = FlashDrum.choices
+
+    def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
+        """Solids settle with the heavy liquid."""
+        return frozenset({"vapour", "light"} if solid else ())
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Flash and part the phases by density."""
