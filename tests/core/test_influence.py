@@ -4,6 +4,7 @@ import pytest
 from plants import demo
 
 from wattaxis import edit, pair_influence, solve
+from wattaxis.progress import Stopped, listening
 
 
 def test_a_moved_pair_is_the_same_as_one_typed_in():
@@ -42,9 +43,13 @@ def test_known_pairs_are_not_moved_and_products_are_watched_without_pins():
 
 def test_activity_models_move_both_directions_and_the_work_can_be_stopped():
     document = edit(demo(), "set_model", model="nrtl")
-    asked = []
-    found = pair_influence(document, progress=lambda: asked.append(1) or len(asked) < 3)
-    assert len(found) == 2
+    shares = []
+    with listening(lambda share: shares.append(share) or True):
+        found = pair_influence(document)
+    assert shares == sorted(shares)
+    assert 0.0 < shares[0] < shares[-1] < 1.0
+    with pytest.raises(Stopped), listening(lambda share: share < 0.5):
+        pair_influence(document)
     moved = {frozenset((i.first, i.second)): i.moved for i in found}
     assert moved[frozenset(("2-butanol", "butanone"))] == {"b12": 50.0, "b21": 50.0}
     assert moved[frozenset(("2-butanol", "hydrogen"))] == {"ha": 0.5}  # a dissolved gas has its Henry constant moved

@@ -45,8 +45,8 @@ class Person:
         body = {"base": base, "edit": {"kind": kind, **values}}
         return self.client.post(self.path + "/edits", body, content_type="application/json")
 
-    def post(self, path):
-        return self.client.post(self.path + path, content_type="application/json")
+    def post(self, path, body=None):
+        return self.client.post(self.path + path, body, content_type="application/json")
 
     def result(self, revision, seconds=PATIENCE):
         """Wait for the results of a revision."""

@@ -1,5 +1,8 @@
 """Diagrams over HTTP: asked by everybody who may read, answered by a solver process, refused in words."""
 
+import time
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -47,14 +50,30 @@ def test_what_cannot_be_drawn_is_refused_in_words(as_, variant, solving, questio
 
 def test_how_far_the_doubtful_pairs_matter(as_, variant, solving):
     rita = as_("rita")
-    reply = rita.post("/influence")
+    reply = rita.post("/influence", {"token": ""})
     assert reply.status_code == 200
     rows = reply.json()["influences"]
     assert len(rows) == 6
     assert rows[0]["share"] >= rows[-1]["share"]
     assert {"name", "kind", "before", "after"} <= set(rows[0]["results"][0])
     as_("egon").edit(1, "set_model", model="ideal")
-    assert "no pair parameters" in rita.post("/influence").json()["message"]
+    assert "no pair parameters" in rita.post("/influence", {"token": ""}).json()["message"]
+
+
+def test_a_question_is_stopped_by_its_token(as_, variant, solving):
+    rita, long = as_("rita"), {"kind": "azeotropes_over", "pressure": {"value": 0.5, "unit": "bar"}, "highest": {"value": 10, "unit": "bar"}}
+    names = ["butanone", "water", "2-butanol"]
+    with ThreadPoolExecutor(1) as pool:
+        body = {"question": {**long, "components": names, "model": "peng-robinson"}, "token": "abc"}
+        answer = pool.submit(rita.client.post, rita.path + "/diagram", body, content_type="application/json")
+        stopped = [
+            rita.post("/stop", {"tokens": ["abc", "unknown"]}).json()["message"] for _ in iter(lambda: answer.done() or time.sleep(0.05), True)
+        ]
+        reply = answer.result()
+    assert "1 stopped." in stopped
+    assert (reply.status_code, reply.json()["message"]) == (422, "Stopped.")
+    assert rita.post("/stop", {"tokens": ["abc"]}).json()["message"] == "0 stopped."
+    assert rita.post("/stop", {"tokens": ["x" * 41]}).status_code == 422
 
 
 def test_a_question_whose_solver_dies_is_asked_again_and_then_given_up(as_, variant, solving, monkeypatch):

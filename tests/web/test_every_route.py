@@ -9,6 +9,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 READERS_MAY = {
     ("post", "/api/variants/{variant_id}/diagram"),
     ("post", "/api/variants/{variant_id}/influence"),
+    ("post", "/api/variants/{variant_id}/stop"),
     ("post", "/api/variants/{variant_id}/aim-proposals"),
     ("post", "/api/variants/{variant_id}/compression"),
     ("post", "/api/variants/{variant_id}/balance"),
@@ -39,7 +40,7 @@ def ask(client, variant, method, path):
     wanted = {"pressure": (20, "bar"), "limit": (140, "degC"), "cooled_to": (35, "degC")}
     body |= {"stream": "S-07", **{key: {"value": value, "unit": unit} for key, (value, unit) in wanted.items()}}
     body |= {"amount": {"value": 40, "unit": "t"}, "days": 330}
-    body["formula"] = "S-07.temperature"
+    body |= {"formula": "S-07.temperature", "tokens": ["x"]}
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code
 

@@ -64,6 +64,31 @@ def test_the_worker_answers_questions_between_calculations(worker):
     assert by_job[None]["revision"] == 2  # a question between two revisions does not keep the older one alive
 
 
+def test_a_long_question_tells_how_far_it_is_and_ends_when_nobody_wants_it(worker):
+    chemistry = {**to_data(demo())["chemistry"], "model": "peng-robinson"}
+    names = [c["id"] for c in chemistry["components"] if c["id"] not in ("hydrogen", "nitrogen")][:4]
+    swing = {"kind": "azeotropes_over", "pressure": q("0.5 bar"), "highest": q("10 bar"), "components": names}
+    ask = {"variant": 1, "chemistry": chemistry, "question": swing}
+    short = {**ask, "question": {"kind": "pure", "component": "butanone", "quantity": "vapour pressure"}}
+    worker.stdin.write("".join(json.dumps({**one, "job": job, "token": f"t{job}"}) + "\n" for job, one in ((1, ask), (2, ask), (3, short))))
+    worker.stdin.flush()
+    lines = (json.loads(line) for line in worker.stdout)
+    told = [next(line for line in lines if line["kind"] == "partial") for _ in range(3)]
+    assert {line["token"] for line in told} == {"t1"}
+    shares = [line["share"] for line in told]
+    assert shares == sorted(shares)
+    assert 0.0 <= shares[0] < shares[-1] < 1.0
+    # One under way and one that waits behind it; what nobody stopped is answered.
+    worker.stdin.write("".join(json.dumps({"variant": 1, "stop": job}) + "\n" for job in (1, 2)))
+    worker.stdin.flush()
+    answers = {a["job"]: a for a in itertools.islice((a for a in lines if a["kind"] == "answer"), 3)}
+    assert [answers[1]["text"], answers[2]["text"]] == ["Stopped.", "Stopped."]
+    assert "diagram" in answers[3]
+    worker.stdin.write(json.dumps({**short, "job": 4}) + "\n")  # a number that was stopped before is no reason to stop another
+    worker.stdin.flush()
+    assert "diagram" in next(a for a in lines if a["kind"] == "answer")
+
+
 def test_the_worker_ends_with_its_server(worker):
     worker.stdin.close()
     assert worker.wait(timeout=PATIENCE) == 0

@@ -1,10 +1,10 @@
-"""Questions that take some calculations, asked of a solver process: what an aim could free, and two variants side by side."""
+"""Questions that take some calculations, asked of a solver process: what an aim could free, variants side by side; and their end before time."""
 
 from __future__ import annotations
 
 from typing import Annotated, Any
 
-from api import piece_schemas, schemas
+from api import chemistry_schemas, piece_schemas, schemas
 from api.access import member, reading
 from django.http import HttpRequest
 from ninja import Query, Router, Status
@@ -18,7 +18,7 @@ router = Router()
 def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) -> Any:
     """Givens with an effect on a formula over results, nearest upstream first."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, document=latest(variant).document, formula=body.formula)
+    answer = solving.ask(variant.id, body.token, document=latest(variant).document, formula=body.formula)
     return answer["aims"] if "aims" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -31,8 +31,21 @@ def compression(request: HttpRequest, variant_id: int, body: piece_schemas.Compr
 
 
 @router.get("variants/{id:variant_id}/compare", response={200: schemas.ComparisonOut, 422: schemas.Message})
-def compare_variants(request: HttpRequest, variant_id: int, beside: Annotated[list[int], Query(min_length=1, max_length=5)]) -> Any:
+def compare_variants(
+    request: HttpRequest,
+    variant_id: int,
+    beside: Annotated[list[int], Query(min_length=1, max_length=5)],
+    token: Annotated[str, Query(max_length=40)] = "",
+) -> Any:
     """What was given differently in a variant and others, what came of it, and the edits that take it over."""
     documents = [latest(member(request, number)[0]).document for number in (variant_id, *beside)]
-    answer = solving.ask(variant_id, documents=documents)
+    answer = solving.ask(variant_id, token, documents=documents)
     return answer["comparison"] if "comparison" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post("variants/{id:variant_id}/stop", response=schemas.Message, auth=reading)
+def stop_questions(request: HttpRequest, variant_id: int, body: chemistry_schemas.Unwanted) -> dict[str, str]:
+    """End questions under way; whoever asked them gets "Stopped." for an answer."""
+    variant, _ = member(request, variant_id)
+    ended = sum(solving.stop_question(variant.id, token) for token in body.tokens)
+    return {"message": f"{ended} stopped."}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
 from pydantic import Field
@@ -10,11 +10,27 @@ from pydantic import Field
 from wattaxis.flowsheet.data import FitDeviation, Measured
 from wattaxis.quantities import Quantity
 
+#: By it the page is told how far a question has come, and may stop it; of its own choice.
+Token = Annotated[str, Field(max_length=40)]
+
 
 class QuestionIn(Schema):
     """A question, told apart by its ``kind``; the core checks it."""
 
     question: dict[str, Any]
+    token: Token = ""
+
+
+class Asked(Schema):
+    """A question without more words, by its token."""
+
+    token: Token = ""
+
+
+class Unwanted(Schema):
+    """Questions that need no answer any more, by their tokens."""
+
+    tokens: list[Token] = Field(max_length=8)
 
 
 class AxisOut(Schema):
@@ -72,6 +88,7 @@ class FitIn(Schema):
     """A fit that is asked for; the core checks it."""
 
     fit: dict[str, Any]
+    token: Token = ""
 
 
 class FittedPair(Schema):

@@ -40,10 +40,10 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
 
 
 @router.post("variants/{id:variant_id}/influence", response={200: chemistry_schemas.InfluencesOut, 422: schemas.Message}, auth=reading)
-def post_influence(request: HttpRequest, variant_id: int) -> Any:
+def post_influence(request: HttpRequest, variant_id: int, body: chemistry_schemas.Asked) -> Any:
     """How far the doubtful pairs matter: each is moved, and the plant calculated again."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, document=latest(variant).document)
+    answer = solving.ask(variant.id, body.token, document=latest(variant).document)
     return answer if "influences" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -55,5 +55,5 @@ def post_fit(request: HttpRequest, variant_id: int, body: chemistry_schemas.FitI
         fit_question_from_json(body.fit)
     except QuestionError as error:
         return Status(422, {"message": str(error)})
-    answer = solving.ask(variant.id, chemistry=latest(variant).document["chemistry"], fit=body.fit)
+    answer = solving.ask(variant.id, body.token, chemistry=latest(variant).document["chemistry"], fit=body.fit)
     return answer["fit"] if "fit" in answer else Status(422, {"message": answer["text"]})

@@ -24,5 +24,5 @@ def post_diagram(request: HttpRequest, variant_id: int, body: chemistry_schemas.
         question_from_json(body.question)
     except QuestionError as error:
         return Status(422, {"message": str(error)})
-    answer = solving.ask(variant.id, chemistry=latest(variant).document["chemistry"], question=body.question)
+    answer = solving.ask(variant.id, body.token, chemistry=latest(variant).document["chemistry"], question=body.question)
     return answer["diagram"] if "diagram" in answer else Status(422, {"message": answer["text"]})

@@ -296,6 +296,7 @@ class AimedAt(Schema):
     """The formula that is to be aimed at."""
 
     formula: str = Field(max_length=300)
+    token: str = Field(default="", max_length=40)
 
 
 class AimProposal(Schema):

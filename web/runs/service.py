@@ -100,6 +100,8 @@ class Solver(threading.Thread):
                 break
             if what == "request":
                 self._request(message)
+            elif what == "stop_question":
+                self._send(message)
             elif what == "told":
                 self._told(message)
             if self._late() or (self.process is not None and self.process.poll() is not None):
@@ -191,6 +193,8 @@ class SolverService:
         self._asked: dict[int, int] = {}
         self._jobs = itertools.count(1)
         self._answers: dict[int, Future[dict[str, Any]]] = {}
+        #: Questions under way by the variant and token that they were asked with: their number and their process.
+        self._tokens: dict[tuple[int, str], tuple[int, Solver]] = {}
 
     def start(self) -> None:
         """Launch the processes; they warm up in the background."""
@@ -220,8 +224,8 @@ class SolverService:
         solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
         self.events.publish(variant, {"kind": "solving", "revision": revision})
 
-    def ask(self, variant: int, **question: Any) -> dict[str, Any]:
-        """Put a question and wait for its answer; a text in it says why there is none.
+    def ask(self, variant: int, token: str = "", **question: Any) -> dict[str, Any]:
+        """Put a question and wait for its answer; a text in it says why there is none. By its ``token`` the page is told how far it has come.
 
         It goes to the neighbour of the variant's own process, so that live results do not wait for it.
         """
@@ -231,13 +235,23 @@ class SolverService:
             job = next(self._jobs)
             self._answers[job] = answered
             solver = self._solvers[(variant + 1) % len(self._solvers)]
-        solver.inbox.put(("request", {"variant": variant, "job": job, **question}))
+            if token:
+                self._tokens[variant, token] = (job, solver)
+        solver.inbox.put(("request", {"variant": variant, "job": job, "token": token, **question}))
         try:
             return answered.result(timeout=2 * (settings.RUN_SECONDS + settings.START_SECONDS))
         except TimeoutError:
             return {"text": "The question waited too long behind others; ask again."}
         finally:
             self._answers.pop(job, None)
+            self._tokens.pop((variant, token), None)
+
+    def stop_question(self, variant: int, token: str) -> bool:
+        """End the question of a token; false when it is answered already."""
+        job, solver = self._tokens.get((variant, token), (0, None))
+        if solver is not None:
+            solver.inbox.put(("stop_question", {"variant": variant, "stop": job}))
+        return solver is not None
 
     def latest(self, variant: int) -> dict[str, Any] | None:
         """The newest answer for a variant: kind "result" or "failed", with its revision."""

@@ -37,16 +37,26 @@ class Requests:
 
     def take(self) -> dict[str, Any] | None:
         """The next request, the newest of its variant; questions one by one. None when the server has gone."""
-        while not self._waiting:
+        while not (wanted := [r for r in self._waiting if "stop" not in r]):
+            self._waiting = []  # what is to be stopped is done already
             if not self._read():
                 return None
-        first = self._waiting[0]
+        first = wanted[0]
         if "job" in first:
-            return self._waiting.pop(0)
+            self._waiting.remove(first)
+            return first
         self.peek()
         mine = [r for r in self._waiting if supersedes(r, first["variant"])]
         self._waiting = [r for r in self._waiting if r not in mine]
         return mine[-1]
+
+    def unwanted(self, job: int) -> bool:
+        """Whether someone has asked to stop a question."""
+        return any(r.get("stop") == job for r in self.peek())
+
+    def done(self, job: int) -> None:
+        """Forget what was said of a question."""
+        self._waiting = [r for r in self._waiting if r.get("stop") != job]
 
     def _read(self) -> bool:
         chunk = os.read(0, 1 << 16)
@@ -59,7 +69,7 @@ class Requests:
 
 def supersedes(request: dict[str, Any], variant: int) -> bool:
     """Whether a request asks for newer results of a variant."""
-    return request["variant"] == variant and "job" not in request
+    return request["variant"] == variant and "document" in request and "job" not in request
 
 
 def answer(**message: Any) -> None:
@@ -89,12 +99,30 @@ class Told:
         self.last = time.perf_counter()
 
 
+class Share:
+    """Tells how far a question has come, a few times a second at most, and whether it is still wanted."""
+
+    def __init__(self, request: dict[str, Any], requests: Requests) -> None:
+        self.request, self.requests = request, requests
+        self.last = time.perf_counter()
+
+    def __call__(self, share: float | None) -> bool:
+        """Called by the work under way."""
+        if time.perf_counter() - self.last < EVERY:
+            return True
+        self.last = time.perf_counter()
+        if share is not None and self.request.get("token"):
+            answer(kind="partial", variant=self.request["variant"], token=self.request["token"], share=share)
+        return not self.requests.unwanted(self.request["job"])
+
+
 def question(request: dict[str, Any]) -> dict[str, Any]:
     """The answer to a question: a diagram, a fit, what its pairs matter, what an aim could free, variants side by side, or why there is none."""
     from wattaxis.flowsheet import Chemistry
     from wattaxis.flowsheet.document import load_data
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
+    from wattaxis.progress import Stopped
     from wattaxis.solving import CompressionQuestion, compare, lay_out_compression, pair_influence, propose_free
 
     try:
@@ -113,6 +141,8 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         return {"diagram": draw(chemistry, question_from_json(request["question"])).to_data()}
     except (QuestionError, ValueError) as error:
         return {"text": str(error)}
+    except Stopped:
+        return {"text": "Stopped."}
     except MemoryError:
         return {"text": "The answer needed more memory than it may have."}
 
@@ -125,6 +155,7 @@ def main() -> None:
     megabytes = int(sys.argv[1])
     resource.setrlimit(resource.RLIMIT_DATA, (megabytes << 20, megabytes << 20))
     from wattaxis.flowsheet.document import load_data
+    from wattaxis.progress import listening
     from wattaxis.solving import Memory, solve
 
     memories: OrderedDict[int, Memory] = OrderedDict()
@@ -136,7 +167,12 @@ def main() -> None:
         answer(kind="begun", **{name: request[name] for name in ("variant", "revision", "job") if name in request})
         if "job" in request:
             told = {"kind": "answer", "variant": variant, "job": request["job"]}
-            answer(**told, **question(request))
+            if requests.unwanted(request["job"]):
+                answer(**told, text="Stopped.")
+            else:
+                with listening(Share(request, requests)):
+                    answer(**told, **question(request))
+            requests.done(request["job"])
             continue
         memory = memories.setdefault(variant, Memory())
         memories.move_to_end(variant)

@@ -5,6 +5,8 @@ import { api, sentence, type Comparison, type Edit, type Project } from '../api/
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
+import { useQuestion } from '../stores/question'
+import Working from './Working.vue'
 import MessageLine from './MessageLine.vue'
 
 /** This variant beside one to five others: what was given differently, then what came of it. */
@@ -15,8 +17,7 @@ const catalogue = useCatalogue()
 const projects = ref<Project[]>([])
 const found = shallowRef<Comparison | null>(null)
 const message = ref('')
-const busy = ref(false)
-let turn = 0
+const work = useQuestion()
 
 const others = computed(() =>
   projects.value
@@ -42,12 +43,10 @@ watch(
   () => [plant.variant?.id, plant.revision, beside.value.join()] as const,
   async ([mine, , theirs]) => {
     if (!mine || !theirs) return
-    const ask = ++turn
-    busy.value = true
-    const params = { path: { variant_id: mine }, query: { beside: beside.value } }
+    const token = work.begin()
+    const params = { path: { variant_id: mine }, query: { beside: beside.value, token } }
     const answer = await api.GET('/api/variants/{variant_id}/compare', { params })
-    if (ask !== turn) return
-    busy.value = false
+    if (!work.ended(token)) return
     found.value = answer.data ?? null
     message.value = answer.data ? '' : sentence(answer.error)
   },
@@ -98,7 +97,7 @@ function told(value: number | null | undefined, kind: string | null | undefined,
           </option>
         </select>
       </label>
-      <span v-if="busy" role="status" class="text-ink2">Calculating…</span>
+      <Working v-if="work.busy.value" text="Calculating" :share="work.share.value" @stop="work.stop" />
     </div>
     <MessageLine class="mb-3" :text="message" />
     <p v-if="!others.length" class="text-ink2">

@@ -4,7 +4,9 @@ import { api, sentence, type Influence, type PairRow, type Quantity } from '../a
 import QuantityField from '../quantities/QuantityField.vue'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
+import Working from '../app/Working.vue'
 import { usePlant } from '../stores/plant'
+import { useQuestion } from '../stores/question'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
@@ -17,16 +19,16 @@ const row = computed(() => (chosen.value ? pair(...chosen.value) : undefined))
 const own = computed(() => row.value && !['assumed zero', 'not used'].includes(row.value.quality))
 const busy = ref(false)
 const note = ref('')
-const asking = ref(false)
+const work = useQuestion()
 const influences = ref<Influence[]>([])
 const doubtful = computed(() => rows.value.some((r) => ['assumed zero', 'estimated'].includes(r.quality)))
 /** Has the plant calculated again with every doubtful pair moved. */
 async function weigh() {
   if (!plant.variant) return
-  asking.value = true
+  const token = work.begin()
   const params = { path: { variant_id: plant.variant.id } }
-  const reply = await api.POST('/api/variants/{variant_id}/influence', { params })
-  asking.value = false
+  const reply = await api.POST('/api/variants/{variant_id}/influence', { params, body: { token } })
+  if (!work.ended(token)) return
   influences.value = reply.data?.influences ?? []
   note.value = reply.data ? '' : sentence(reply.error)
 }
@@ -128,13 +130,14 @@ function clear() {
       <p class="mt-2 flex flex-wrap gap-4 text-[12px] text-ink2">
         <span>● measured fit</span><span>◆ typed in</span><span>◇ estimated</span><span>○ assumed zero</span
         ><span>{{ zero }} of {{ rows.length }} assumed zero</span>
-        <button v-if="doubtful" class="link" :disabled="asking" @click="weigh">
-          {{ asking ? 'Calculating…' : 'How far do the doubtful ones matter?' }}
+        <button v-if="doubtful && !work.busy.value" class="link" @click="weigh">
+          How far do the doubtful ones matter?
         </button>
         <button v-if="zero && plant.editable" class="link" :disabled="busy" @click="estimate">
           {{ busy ? 'Estimating…' : 'Estimate them from groups' }}
         </button>
       </p>
+      <Working v-if="work.busy.value" text="Calculating with each moved" :share="work.share.value" @stop="work.stop" />
       <p v-if="note" role="status" class="mt-1 border-l-2 border-rule px-2 py-1 text-[12px] text-ink2">{{ note }}</p>
       <table v-if="influences.length" class="mt-3 w-full border-collapse" data-test="influences">
         <caption class="head mb-1 text-left">

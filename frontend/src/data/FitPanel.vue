@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Working from '../app/Working.vue'
 import { computed, ref } from 'vue'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
@@ -88,6 +89,7 @@ async function apply() {
     >
       {{ fitting.busy ? 'Fitting…' : 'Fit' }}
     </button>
+    <Working v-if="fitting.busy" class="mt-2" text="Fitting" :share="fitting.share" @stop="fitting.stop" />
     <p v-if="fitting.refusal" role="alert" class="mt-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
       {{ fitting.refusal }}
     </p>

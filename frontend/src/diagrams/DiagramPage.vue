@@ -5,6 +5,7 @@ import type { Quantity } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import QuantityField from '../quantities/QuantityField.vue'
 import { useCatalogue } from '../stores/catalogue'
+import Working from '../app/Working.vue'
 import { KINDS, useDrawing } from '../stores/drawing'
 import { usePlant } from '../stores/plant'
 import AzeotropeTable from './AzeotropeTable.vue'
@@ -191,7 +192,7 @@ function picked(place: number[]) {
       <p v-if="drawing.refusal" role="alert" class="mb-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
         {{ drawing.refusal }}
       </p>
-      <p v-if="drawing.busy && !drawing.diagrams.length" class="text-ink2" role="status">Calculating…</p>
+      <Working v-if="drawing.busy" text="Calculating" :share="drawing.share" @stop="drawing.stop" />
       <DiagramChart
         v-if="drawing.diagrams.length && drawing.answered !== 'azeotropes'"
         class="flex-1"

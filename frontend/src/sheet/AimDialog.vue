@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Quantity } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { unitText } from '../quantities/format'
+import Working from '../app/Working.vue'
 import { useAims } from '../stores/aims'
 import { usePlant } from '../stores/plant'
 
@@ -70,7 +71,13 @@ async function ask() {
           </label>
           <datalist id="aim-values"><option v-for="text in offered" :key="text" :value="text" /></datalist>
         </div>
-        <p v-if="aims.busy" role="status" class="mb-3 text-ink2">Looking for what has an effect on it…</p>
+        <Working
+          v-if="aims.busy"
+          class="mb-3"
+          text="Looking for what has an effect on it"
+          :share="aims.share"
+          @stop="aims.stop"
+        />
         <template v-if="aims.answer">
           <div class="mb-4 grid grid-cols-[150px_1fr] items-center gap-3" data-field="target">
             <span

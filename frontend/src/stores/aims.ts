@@ -4,6 +4,7 @@ import { api, sentence, type Aim, type AimProposals, type Quantity } from '../ap
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from './catalogue'
 import { usePlant } from './plant'
+import { useQuestion } from './question'
 
 /** The aim that is being made or changed. */
 export const useAims = defineStore('aims', () => {
@@ -22,9 +23,8 @@ export const useAims = defineStore('aims', () => {
     active: true,
   })
   const answer = shallowRef<AimProposals | null>(null)
-  const busy = ref(false)
+  const work = useQuestion()
   const refusal = ref('')
-  let latest = 0
 
   const aims = computed(() => plant.document?.aims ?? [])
   const freed = computed(() => new Map((plant.result?.aims ?? []).map((a) => [`${a.unit}.${a.field}`, a])))
@@ -50,14 +50,12 @@ export const useAims = defineStore('aims', () => {
   /** What could be freed for the formula as it stands. */
   async function propose() {
     if (!plant.variant || !asked.formula.trim()) return
-    const ask = ++latest
-    busy.value = true
+    const token = work.begin()
     const reply = await api.POST('/api/variants/{variant_id}/aim-proposals', {
       params: { path: { variant_id: plant.variant.id } },
-      body: { formula: asked.formula },
+      body: { formula: asked.formula, token },
     })
-    if (ask !== latest) return
-    busy.value = false
+    if (!work.ended(token)) return
     answer.value = reply.data ?? null
     refusal.value = reply.data ? '' : sentence(reply.error)
     if (reply.data && !asked.chosen) asked.chosen = reply.data.proposals[0] ? key(reply.data.proposals[0]) : ''
@@ -110,7 +108,9 @@ export const useAims = defineStore('aims', () => {
     before,
     asked,
     answer,
-    busy,
+    busy: work.busy,
+    share: work.share,
+    stop: work.stop,
     refusal,
     aims,
     freed,

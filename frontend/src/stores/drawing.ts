@@ -3,6 +3,7 @@ import { computed, reactive, ref, shallowRef } from 'vue'
 import { api, sentence, type Diagram, type Quantity } from '../api/client'
 import { useCatalogue } from './catalogue'
 import { usePlant } from './plant'
+import { second, useQuestion } from './question'
 
 export type Kind =
   | 'boiling'
@@ -72,11 +73,9 @@ export const useDrawing = defineStore('drawing', () => {
   })
   const diagrams = shallowRef<Diagram[]>([])
   const refusal = ref('')
-  const busy = ref(false)
+  const work = useQuestion()
   /** What the diagrams at hand show; the next may be asked for already. */
   const answered = ref<Kind>('boiling')
-  let turn = 0
-
   /** Solids have but their heat capacity to show. */
   const ids = computed(() =>
     asked.kind === 'pure' ? (plant.document?.chemistry.components ?? []).map((c) => c.id) : plant.fluids,
@@ -172,23 +171,22 @@ export const useDrawing = defineStore('drawing', () => {
   /** Ask again; an answer that was overtaken is dropped. */
   async function draw() {
     if (!plant.variant) return
-    const mine = ++turn
     const one = question()
     if (typeof one === 'string') {
+      work.stop()
       refusal.value = one
       diagrams.value = []
       return
     }
-    busy.value = true
+    const mine = work.begin()
     const params = { path: { variant_id: plant.variant.id } }
-    const ask = (model?: string) =>
+    const ask = (token: string, model?: string) =>
       api.POST('/api/variants/{variant_id}/diagram', {
         params,
-        body: { question: { ...one, ...(model ? { model } : {}) } },
+        body: { question: { ...one, ...(model ? { model } : {}) }, token },
       })
-    const answers = await Promise.all([ask(), ...(asked.beside ? [ask(asked.beside)] : [])])
-    if (mine !== turn) return
-    busy.value = false
+    const answers = await Promise.all([ask(mine), ...(asked.beside ? [ask(second(mine), asked.beside)] : [])])
+    if (!work.ended(mine)) return
     answered.value = one.kind as Kind
     refusal.value = answers
       .map((a) => (a.data ? '' : sentence(a.error)))
@@ -202,7 +200,9 @@ export const useDrawing = defineStore('drawing', () => {
     answered,
     measured,
     refusal,
-    busy,
+    busy: work.busy,
+    share: work.share,
+    stop: work.stop,
     ids,
     kind,
     components,

@@ -3,6 +3,7 @@ import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { api, sentence, type FitAnswer, type Measured } from '../api/client'
 import { useCatalogue } from './catalogue'
 import { usePlant } from './plant'
+import { useQuestion } from './question'
 
 /** A parameter of a pair on the page: whether it is freed, and from where it starts. */
 export interface FreeRow {
@@ -27,7 +28,7 @@ export const useFitting = defineStore('fitting', () => {
   })
   const answer = shallowRef<FitAnswer | null>(null)
   const refusal = ref('')
-  const busy = ref(false)
+  const work = useQuestion()
 
   const sets = computed(() => plant.document?.chemistry.data ?? [])
   const fits = computed(() => plant.document?.chemistry.fits ?? [])
@@ -91,12 +92,12 @@ export const useFitting = defineStore('fitting', () => {
     asked.rows.filter((r) => r.free).map(({ first, second, name, start }) => ({ first, second, name, start }))
   async function run() {
     if (!plant.variant) return
-    busy.value = true
+    const token = work.begin()
     const reply = await api.POST('/api/variants/{variant_id}/fit', {
       params: { path: { variant_id: plant.variant.id } },
-      body: { fit: { model: asked.model, objective: asked.objective, data: used.value, free: free() } },
+      body: { fit: { model: asked.model, objective: asked.objective, data: used.value, free: free() }, token },
     })
-    busy.value = false
+    if (!work.ended(token)) return
     answer.value = reply.data ?? null
     refusal.value = reply.data ? '' : sentence(reply.error)
   }
@@ -137,5 +138,23 @@ export const useFitting = defineStore('fitting', () => {
     while (taken.has(`${start} ${number}`)) number += 1
     return `${start} ${number}`
   }
-  return { chosen, asked, answer, refusal, busy, sets, fits, set, models, used, pairs, run, apply, save, freeName }
+  return {
+    chosen,
+    asked,
+    answer,
+    refusal,
+    busy: work.busy,
+    share: work.share,
+    stop: work.stop,
+    sets,
+    fits,
+    set,
+    models,
+    used,
+    pairs,
+    run,
+    apply,
+    save,
+    freeName,
+  }
 })

@@ -1,6 +1,6 @@
 import { useEventListener, useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import {
   api,
   sentence,
@@ -119,7 +119,8 @@ export const usePlant = defineStore('plant', () => {
     source.onmessage = (message) => {
       const event = JSON.parse(message.data)
       if (event.kind === 'result' || event.kind === 'failed') take(event)
-      if (event.kind === 'partial') takePart(event)
+      if (event.token) shares.set(event.token, event.share)
+      else if (event.kind === 'partial') takePart(event)
       if (event.kind === 'solving') solving.value = true
       if (event.kind === 'revision' && event.revision > revision.value)
         void chain.then(() => (event.revision > revision.value ? refresh() : undefined))
@@ -210,6 +211,8 @@ export const usePlant = defineStore('plant', () => {
     return document.value?.streams?.find((s) => s.tag === tag)
   }
   /** What a stream carries. */
+  /** How far questions have come, by their token. */
+  const shares = reactive(new Map<string, number>())
   /** Ids of the components that are no conventional solids: what property models, their pairs and data are about. */
   const fluids = computed(() =>
     (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),
@@ -259,6 +262,7 @@ export const usePlant = defineStore('plant', () => {
     step,
     unit,
     stream,
+    shares,
     fluids,
     kindOf,
     mark,

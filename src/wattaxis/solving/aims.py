@@ -18,6 +18,7 @@ from pydantic import ValidationError
 
 from wattaxis.flowsheet import Aim, Document, Pin
 from wattaxis.flowsheet.formula import Name, Node, parse_formula
+from wattaxis.progress import reached
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
 from wattaxis.solving.memory import Memory
@@ -435,7 +436,8 @@ def propose(document: Document, formula: str, calculate: Calculate) -> Proposals
             if isinstance(given, _Given) and (tag, field.key) not in taken | named:
                 candidates.append(given)
     found = []
-    for given in candidates[:CANDIDATES]:
+    for k, given in enumerate(candidates[:CANDIDATES]):
+        reached(k / min(len(candidates), CANDIDATES))
         for direction in (1.0, -1.0):
             step = direction * STEP * given.scale
             if not given.low <= given.value + step <= given.high:

@@ -9,6 +9,7 @@ from typing import Any
 from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.takeover import taking_over
+from wattaxis.progress import reached
 from wattaxis.solving.pins import STREAM_VALUES
 from wattaxis.solving.results import SolveResult
 from wattaxis.solving.sequential import solve
@@ -62,7 +63,10 @@ def compare(documents: Sequence[Document], calculate: Callable[[Document], Solve
     >>> compare([Document(title="A"), Document(title="B")]).givens
     (GivenDifference(place='Plant', title='title', texts=('A', 'B'), take=((), ({'kind': 'set_title', 'title': 'B'},))),)
     """
-    results = [calculate(document) for document in documents]
+    results = []
+    for k, document in enumerate(documents):
+        reached(k / len(documents))
+        results.append(calculate(document))
     return Comparison(_givens(documents), _pins(results), _streams(results), tuple(r.complete for r in results))
 
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from typing import Any
 
 from wattaxis.flowsheet import Document, pair_table
 from wattaxis.flowsheet.edits import edit
+from wattaxis.progress import reached
 from wattaxis.properties.registry import model_infos
 from wattaxis.solving.results import SolveResult
 from wattaxis.solving.sequential import solve
@@ -50,11 +50,11 @@ class Influence:
         return asdict(self) | {"share": max((w.share for w in self.results), default=0.0)}
 
 
-def pair_influence(document: Document, progress: Callable[[], bool] | None = None) -> list[Influence]:
+def pair_influence(document: Document) -> list[Influence]:
     """Move every pair of the chosen model that is estimated or assumed zero, and solve again; the pairs that matter most come first.
 
-    Watched are the pins, or without any the flow and temperature of every product. ``progress`` is asked before every calculation and stops the work
-    by returning False. Raises ValueError when the plant is not complete, or the model has no pairs.
+    Watched are the pins, or without any the flow and temperature of every product. Raises ValueError when the plant is not complete, or the model has
+    no pairs.
 
     >>> pair_influence(Document())
     Traceback (most recent call last):
@@ -69,9 +69,9 @@ def pair_influence(document: Document, progress: Callable[[], bool] | None = Non
         raise ValueError(f"{info.title} has no pair parameters.")
     before = _watched(document, base)
     found = []
-    for row in [r for r in pair_table(document.chemistry) if r["quality"] in DOUBTFUL][:MOST]:
-        if progress is not None and not progress():
-            break
+    rows = [r for r in pair_table(document.chemistry) if r["quality"] in DOUBTFUL][:MOST]
+    for k, row in enumerate(rows, 1):
+        reached(k / (len(rows) + 1))
         moved = {"ha": STEPS["ha"]} if "ha" in row["values"] else _steps([p.name for p in info.parameters])
         values = {**row["values"], **{name: row["values"].get(name, 0.0) + step for name, step in moved.items()}}
         if "alpha" in {p.name for p in info.parameters} and "ha" not in values and not values.get("alpha"):

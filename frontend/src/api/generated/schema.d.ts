@@ -988,6 +988,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Questions
+         * @description End questions under way; whoever asked them gets "Stopped." for an answer.
+         */
+        post: operations["api_calculated_stop_questions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/undo": {
         parameters: {
             query?: never;
@@ -1139,6 +1159,11 @@ export interface components {
         AimedAt: {
             /** Formula */
             formula: string;
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
         };
         /**
          * Answer
@@ -1201,6 +1226,17 @@ export interface components {
             place: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Asked
+         * @description A question without more words, by its token.
+         */
+        Asked: {
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
         };
         /**
          * Assumption
@@ -1907,6 +1943,11 @@ export interface components {
             fit: {
                 [key: string]: unknown;
             };
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
         };
         /**
          * FitOut
@@ -2814,6 +2855,11 @@ export interface components {
             question: {
                 [key: string]: unknown;
             };
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
         };
         /**
          * ResultDifferenceOut
@@ -3217,6 +3263,14 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * Unwanted
+         * @description Questions that need no answer any more, by their tokens.
+         */
+        Unwanted: {
+            /** Tokens */
+            tokens: string[];
         };
         /**
          * VariantOut
@@ -4254,6 +4308,7 @@ export interface operations {
         parameters: {
             query: {
                 beside: number[];
+                token?: string;
             };
             header?: never;
             path: {
@@ -4597,7 +4652,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -4889,6 +4948,32 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_calculated_stop_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Unwanted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

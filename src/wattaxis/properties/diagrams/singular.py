@@ -9,6 +9,7 @@ from itertools import combinations
 import numpy as np
 from scipy.optimize import brentq
 
+from wattaxis.progress import reached
 from wattaxis.properties.diagrams.boiling import Boiler, Boiling
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.model import PropertyModel
@@ -120,10 +121,12 @@ class _Search:
             raise ValueError("None of the components boils at this pressure.")
         for i in self.boils:
             self._keep(np.eye(self.n)[i])
-        for pair in combinations(self.boils, 2):
-            self._edge(pair)
-        for size in range(3, len(self.boils) + 1):
-            for face in combinations(self.boils, size):
+        faces = [face for size in range(2, len(self.boils) + 1) for face in combinations(self.boils, size)]
+        for k, face in enumerate(faces):
+            reached(k / len(faces))
+            if len(face) == 2:
+                self._edge(face)
+            else:
                 self._face(face)
         complete = self._complete(self.boils)
         if not complete:
@@ -207,6 +210,7 @@ class _Search:
             yield 0.6 * np.eye(size)[k] + 0.4 / size
 
     def _newton(self, face: tuple[int, ...], start: Vector) -> None:
+        reached()
         u = np.log(start[:-1] / start[-1])
         best = np.inf
         try:

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from wattaxis.progress import portion
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, Mark
 from wattaxis.properties.diagrams.singular import SingularPoint, azeotropes
 from wattaxis.properties.model import PropertyModel
@@ -38,10 +39,15 @@ def azeotropes_over(model: PropertyModel, low: float, high: float, points: int =
         return {p.components: p for p in found.azeotropes}
 
     pressures = [float(p) for p in np.geomspace(low, high, points)]
-    steps: list[tuple[float, Found]] = [(p, search(p)) for p in pressures]
+    steps: list[tuple[float, Found]] = []
+    last = 0.8 if len(ids) <= _FEW else 1.0  # the rest is for where they come and go
+    for k, p in enumerate(pressures):
+        with portion(last * k / points, last * (k + 1) / points):
+            steps.append((p, search(p)))
     borders: list[Mark] = []
     if len(ids) <= _FEW:
-        steps, borders = _with_borders(steps, search, ids)
+        with portion(last, last):
+            steps, borders = _with_borders(steps, search, ids)
     names = list(dict.fromkeys(name for _, found in steps for name in found))
     curves, marks = [], []
     for name in names:

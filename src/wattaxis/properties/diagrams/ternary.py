@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.integrate import LSODA
 
+from wattaxis.progress import portion, reached
 from wattaxis.properties.diagrams.boiling import Boiler
 from wattaxis.properties.diagrams.chart import Array, Axis, Curve, Diagram, Mark
 from wattaxis.properties.diagrams.singular import AzeotropeSearch, SingularPoint, azeotropes
@@ -156,13 +157,15 @@ def residue_curve_map(
     """
     three = _three_of(model, components)
     boiler = Boiler(three, P, 1e-8)
-    search = azeotropes(three, P)
+    with portion(0.0, 0.4):
+        search = azeotropes(three, P)
     lines = [Curve("boundary", points) for point in search.azeotropes for points in _boundaries(three, P, boiler, point)]
     lines += [Curve("through a point", residue_curve(three, P, place, boiler)) for place in through]
     steps = np.arange(1, 20) / 20.0
     candidates = np.array([(a, b, 1.0 - a - b) for a in steps for b in steps if a + b < 0.999])
     taken = [curve.points for curve in lines] + [np.array([p.fractions]) for p in search.points]
-    for _ in range(curves):
+    for k in range(curves):
+        reached(0.4 + 0.6 * k / curves)
         place = _emptiest(candidates, np.vstack(taken))
         try:
             points = residue_curve(three, P, place, boiler)

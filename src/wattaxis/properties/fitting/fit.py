@@ -10,6 +10,7 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import t as student
 
+from wattaxis.progress import reached
 from wattaxis.properties.fitting.consistency import consistency
 from wattaxis.properties.fitting.data import Array, DataSet
 from wattaxis.properties.fitting.predict import predictions
@@ -183,6 +184,7 @@ class _Problem:
 
     def residuals(self, values: Array) -> Array:
         """Deviations over standard deviations, all data sets in a row."""
+        reached()
         try:
             parts = [self._weighted(values, k) for k in range(len(self.data))]
         except ValueError:  # values that the model refuses, such as van Laar constants of opposite sign
