@@ -146,4 +146,8 @@ def _streams(results: Sequence[SolveResult]) -> tuple[ResultDifference, ...]:
         for key, title in _STREAM_TITLES.items():
             values = tuple(None if stream is None else float(getattr(stream, key)) for stream in streams)
             found.append(_difference(tag, title, STREAM_VALUES[key], values))
+    for tag in dict.fromkeys(tag for result in results for tag in result.energies):
+        powers = tuple(result.energies[tag].power if tag in result.energies else None for result in results)
+        if sum(power is not None for power in powers) > 1:
+            found.append(_difference(tag, "Power", "power", powers))
     return tuple(part for part in found if not part.equal)
