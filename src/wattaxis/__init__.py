@@ -5,7 +5,7 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``model_infos``, ``PropertyModel``, ``Component``, ``HeatCapacity``, ``VapourPressure``, ``FlashError``: properties and flashes
 - ``boiling_diagram``, ``vapour_over_liquid``, ``mixing_diagram``, ``pure_diagram``, ``property_table``, ``phase_envelope``, ``azeotropes``,
   ``liquid_liquid_diagram``, ``residue_curve_map``, ``residue_curve``: diagrams and their numbers
-- ``DataSet``, ``Free``, ``fit_pairs``, ``Fit``: pair parameters fitted to measured equilibria
+- ``DataSet``, ``Free``, ``fit_pairs``, ``Fit``: pair parameters fitted to measured equilibria; ``fit_vapour_pressure``, ``PureFit``
 - ``solid``, ``Solid``, ``SolidHeatCapacity``, ``SolidsModel``: conventional solids beside a fluid
 - ``component``, ``search``: the component bank; ``component_from_groups``, ``component_from_boiling``, ``cuts_from_distillation``: estimated ones
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
@@ -47,7 +47,7 @@ if TYPE_CHECKING:
         residue_curve_map,
         vapour_over_liquid,
     )
-    from wattaxis.properties.fitting import DataSet, Fit, Free, fit_pairs
+    from wattaxis.properties.fitting import DataSet, Fit, Free, PureFit, fit_pairs, fit_vapour_pressure
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
     from wattaxis.solving import (
         CompressionQuestion,
@@ -88,7 +88,7 @@ _HOMES = {
         "residue_curve_map",
         "vapour_over_liquid",
     ),
-    "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "fit_pairs"),
+    "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "PureFit", "fit_pairs", "fit_vapour_pressure"),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
     "wattaxis.solving": (
         "CompressionQuestion",
@@ -126,6 +126,7 @@ __all__ = [
     "Memory",
     "Piece",
     "PropertyModel",
+    "PureFit",
     "Quantity",
     "QuantityError",
     "Solid",
@@ -147,6 +148,7 @@ __all__ = [
     "edit",
     "envelope_balance",
     "fit_pairs",
+    "fit_vapour_pressure",
     "from_si",
     "json_schema",
     "lay_out_compression",

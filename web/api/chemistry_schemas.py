@@ -73,7 +73,7 @@ class DataMeant(Schema):
 
     kind: str
     first: str
-    second: str
+    second: str = ""
     name: str
 
 
@@ -99,6 +99,17 @@ class FittedPair(Schema):
     values: dict[str, float]
 
 
+class FittedVapourPressure(Schema):
+    """Antoine's constants of a component, ln(P/Pa) = a - b/(T + c), and the range of the data (K)."""
+
+    component: str
+    a: float
+    b: float
+    c: float
+    low: float
+    high: float
+
+
 class FitOut(Schema):
     """What a fit says."""
 
@@ -109,6 +120,7 @@ class FitOut(Schema):
     quality: str
     notes: list[str]
     pairs: list[FittedPair]
+    vapour_pressure: FittedVapourPressure | None = None
     deviations: list[FitDeviation]
     diagrams: list[DiagramOut]
 
@@ -128,6 +140,8 @@ class DataKindOut(Schema):
 
     key: str
     title: str
+    #: Whether it is about one component.
+    alone: bool
     columns: list[DataColumn]
 
 

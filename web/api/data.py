@@ -32,7 +32,7 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
         if content.lstrip(b"\xef\xbb\xbf \r\n\t")[:1] == b"<":
             sets, left_out = data_from_thermoml(content, load_data(latest(variant).document).chemistry.components)
         else:
-            table = data_from_table(read_table(content), meant.kind, [meant.first, meant.second], meant.name)
+            table = data_from_table(read_table(content), meant.kind, [part for part in (meant.first, meant.second) if part], meant.name)
             sets, left_out = [table.data], table.left_out
     except TableError as error:
         return Status(422, {"message": str(error)})

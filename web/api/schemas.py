@@ -185,6 +185,7 @@ class DocumentComponentOut(Schema):
     solid: bool | None = None
     own_solid: dict[str, Any] | None = None
     price: QuantityOut | None = None
+    vapour_pressure: dict[str, Any] | None = None
 
 
 class PairOut(Schema):

@@ -30,6 +30,8 @@ const OF_SOLIDS = [
   ['entropy', 'S0', 'Entropy, crystal, 298.15 K', 'molar_entropy'],
 ] as const
 const own = computed(() => (props.item.own ?? props.item.own_solid) as Record<string, unknown> | null | undefined)
+type Antoine = { a: number; b: number; c: number; low: number; high: number; source: string }
+const psat = computed(() => props.item.vapour_pressure as unknown as Antoine)
 const price = (value: Quantity | null) => plant.edit({ kind: 'set_price', id: props.item.id, price: value })
 const constants = computed(() => {
   if (!own.value)
@@ -108,6 +110,17 @@ async function draw(name: string) {
         <p class="text-[11.5px] text-ink2">{{ c.source }}</p>
       </div>
     </dl>
+    <template v-if="item.vapour_pressure">
+      <h3 class="head mt-4 mb-1">Vapour pressure of one's own</h3>
+      <p>
+        ln(P/Pa) = {{ numberText(psat.a, 6) }} − {{ numberText(psat.b, 6) }}/(T + {{ numberText(psat.c, 5) }}),
+        {{ range(psat.low, psat.high) }}
+      </p>
+      <p class="text-[11.5px] text-ink2">{{ psat.source }}; counts in ideal and activity models.</p>
+      <button v-if="plant.editable" class="link" @click="plant.edit({ kind: 'set_vapour_pressure', id: item.id })">
+        Take that of the bank again
+      </button>
+    </template>
     <h3 class="head mt-4 mb-1">Worth</h3>
     <QuantityField
       label="Price"

@@ -19,9 +19,10 @@ const ids = computed(() => plant.fluids)
 const kinds = computed(() => catalogue.data?.data_kinds ?? [])
 const diagrams = computed(() => fitting.answer?.diagrams ?? [])
 
+const of = (kind: string) => kinds.value.find((k) => k.key === kind)
 /** The columns of a kind of data, in the first unit of each. */
 function columns(kind: string, components: number) {
-  return (kinds.value.find((k) => k.key === kind)?.columns ?? []).flatMap((c) => {
+  return (of(kind)?.columns ?? []).flatMap((c) => {
     const unit = catalogue.displayUnit(c.kind, plant.unitSet)
     const many = c.key.endsWith('#') ? Array.from({ length: components - 1 }, (_, k) => c.key[0]! + (k + 1)) : [c.key]
     return many.map((key) => ({ key, unit }))
@@ -29,7 +30,7 @@ function columns(kind: string, components: number) {
 }
 async function add() {
   const name = fitting.freeName('Data')
-  const kind = 'vapour-liquid'
+  const kind = ids.value.length > 1 ? 'vapour-liquid' : 'vapour pressure'
   const data: Measured = { name, kind, components: ids.value.slice(0, 2), columns: columns(kind, 2), rows: [] }
   told.value = await fitting.save(data)
   fitting.chosen = name
@@ -41,7 +42,10 @@ function change(part: Partial<Measured>) {
 }
 function rekind(kind: string) {
   const before = fitting.set
-  if (before) change({ kind, columns: columns(kind, before.components.length), rows: [], set_aside: {} })
+  if (!before) return
+  const more = [...before.components, ...ids.value.filter((id) => !before.components.includes(id))]
+  const components = of(kind)?.alone ? more.slice(0, 1) : more.slice(0, Math.max(2, before.components.length))
+  change({ kind, components, columns: columns(kind, components.length), rows: [], set_aside: {} })
 }
 function component(at: number, id: string) {
   const next = [...(fitting.set?.components ?? [])]
@@ -58,14 +62,15 @@ async function upload(event: Event) {
   const chosen = input.files?.[0]
   if (!chosen || !plant.variant) return
   const before = fitting.set
+  const kind = before?.kind ?? 'vapour-liquid'
   const [first, second] = before?.components ?? ids.value
   const reply = await api.POST('/api/variants/{variant_id}/data-file', {
     params: { path: { variant_id: plant.variant.id } },
     body: {
       file: chosen as unknown as string,
-      kind: before?.kind ?? 'vapour-liquid',
+      kind,
       first: first ?? '',
-      second: second ?? '',
+      second: of(kind)?.alone ? '' : (second ?? ''),
       name: fitting.freeName(chosen.name.replace(/\.\w+$/, '').slice(0, 40)),
     },
     bodySerializer: (body) => {
@@ -118,7 +123,7 @@ async function upload(event: Event) {
       <p v-if="!fitting.sets.length" class="my-2 text-ink2">
         No data yet. Add a set and paste a table from a spreadsheet, or read a file (CSV, XLSX, ThermoML).
       </p>
-      <div v-if="plant.editable && ids.length > 1" class="mt-2 flex gap-2">
+      <div v-if="plant.editable && ids.length" class="mt-2 flex gap-2">
         <button class="btn" @click="add">Add a set</button>
         <button class="btn" @click="file?.click()">Read a file</button>
         <input
@@ -135,7 +140,8 @@ async function upload(event: Event) {
         <h2 class="head mt-4 mb-1">Fits that were kept</h2>
         <ul>
           <li v-for="f in fitting.fits" :key="f.name" class="border-b border-rule2 py-[5px]">
-            <b class="font-medium">{{ f.name }}</b> {{ catalogue.data?.models.find((m) => m.key === f.model)?.title }},
+            <b class="font-medium">{{ f.name }}</b>
+            {{ catalogue.data?.models.find((m) => m.key === f.model)?.title ?? 'vapour pressure' }},
             {{ f.objective }}
             <span class="block text-[12px] text-ink2">
               sum of squares {{ numberText(f.sum_of_squares, 4) }};

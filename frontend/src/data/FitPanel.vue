@@ -23,20 +23,25 @@ function use(name: string) {
   asked.data = asked.data.includes(name) ? asked.data.filter((n) => n !== name) : [...asked.data, name]
 }
 async function apply() {
-  said.value = (await fitting.apply(session.person?.username ?? '')) || 'Applied: the pairs have these values now.'
+  said.value =
+    (await fitting.apply(session.person?.username ?? '')) ||
+    `Applied: the ${fitting.pure ? 'component has this vapour pressure' : 'pairs have these values'} now.`
 }
 </script>
 
 <template>
   <div>
     <h2 class="head mb-1">Fit</h2>
-    <label class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
+    <p v-if="fitting.pure" class="mb-2">
+      Vapour pressure, ln(P/Pa) = A − B/(T + C), T in K, for ideal and activity models.
+    </p>
+    <label v-else class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
       Model
       <select v-model="asked.model" class="input py-[2px]!">
         <option v-for="m in fitting.models" :key="m.key" :value="m.key">{{ m.title }}</option>
       </select>
     </label>
-    <label class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
+    <label v-if="!fitting.pure" class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
       Objective
       <select v-model="asked.objective" class="input py-[2px]!">
         <option>least squares</option>
@@ -54,7 +59,7 @@ async function apply() {
         <tr class="head text-left">
           <th>Free</th>
           <th>Parameter</th>
-          <th class="text-right">Start</th>
+          <th class="text-right">{{ fitting.pure ? 'Fixed at' : 'Start' }}</th>
           <th class="text-right">Fitted, ± 95 %</th>
         </tr>
       </thead>
@@ -68,6 +73,7 @@ async function apply() {
           </td>
           <td>
             <input
+              v-if="!fitting.pure || !r.free"
               v-model.number="r.start"
               class="input ml-auto w-[72px]! py-[1px]! text-right"
               :aria-label="`Start of ${r.name}`"

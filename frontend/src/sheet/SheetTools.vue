@@ -8,7 +8,7 @@ const plant = usePlant()
 const sheet = useSheet()
 const emit = defineEmits<{ arrange: []; align: [way: 'row' | 'column']; download: [kind: 'svg' | 'png' | 'pdf'] }>()
 const several = computed(() => sheet.chosen.length > 1)
-const priced = computed(() => Object.values(plant.result?.streams ?? {}).some((s) => s.money_flow != null))
+const priced = computed(() => Object.values(plant.result?.streams ?? {}).every((s) => s.money_flow != null))
 const LINES: [Overlay, string][] = [
   ['none', 'by phase'],
   ['mass_flow', 'mass flow'],
@@ -48,7 +48,7 @@ const LINES: [Overlay, string][] = [
     <div class="ml-auto flex items-center gap-1 text-ink2">
       <label class="flex items-center gap-1"
         >Lines
-        <select v-model="sheet.overlay" class="input w-auto! py-[2px]!">
+        <select v-model="sheet.overlay" name="lines" class="input w-auto! py-[2px]!">
           <option v-for="[key, title] in LINES" :key="key" :value="key">{{ title }}</option>
         </select></label
       >

@@ -35,6 +35,12 @@ export const useFitting = defineStore('fitting', () => {
   const set = computed(() => sets.value.find((s) => s.name === chosen.value) ?? sets.value[0])
   const models = computed(() => (catalogue.data?.models ?? []).filter((m) => m.parameters.length))
   const used = computed(() => asked.data.filter((name) => sets.value.some((s) => s.name === name)))
+  /** Whether the vapour pressure of a component is fitted and not the pairs of a model. */
+  const pure = computed(() => {
+    const kinds = sets.value.filter((s) => used.value.includes(s.name)).map((s) => s.kind)
+    return kinds.length > 0 && kinds.every((k) => catalogue.data?.data_kinds.find((d) => d.key === k)?.alone)
+  })
+  const model = computed(() => (pure.value ? 'vapour-pressure' : asked.model))
   /** Pairs of the components that the chosen sets speak of. */
   const pairs = computed(() => {
     const found = new Map<string, [string, string]>()
@@ -45,8 +51,20 @@ export const useFitting = defineStore('fitting', () => {
   /** Freed until someone says otherwise: what a set at one temperature can tell. */
   const FREED = ['b12', 'b21', 'kij']
   watch(
-    () => [asked.model, pairs.value, models.value] as const,
+    () => [asked.model, pairs.value, models.value, pure.value] as const,
     () => {
+      if (pure.value) {
+        const id = sets.value.find((s) => used.value.includes(s.name))!.components[0]!
+        const start = { A: 0, B: 0, C: -40 }
+        asked.rows = (['A', 'B', 'C'] as const).map((name) => ({
+          first: id,
+          second: id,
+          name,
+          free: true,
+          start: start[name],
+        }))
+        return
+      }
       const model = models.value.find((m) => m.key === asked.model)
       const known = new Map(asked.rows.map((r) => [`${r.first}|${r.second}|${r.name}`, r]))
       const two = (name: string) => ['margules', 'van-laar'].includes(asked.model) && /^a(12|21)$/.test(name)
@@ -88,14 +106,19 @@ export const useFitting = defineStore('fitting', () => {
     { immediate: true },
   )
 
-  const free = () =>
-    asked.rows.filter((r) => r.free).map(({ first, second, name, start }) => ({ first, second, name, start }))
+  const rows = (list: FreeRow[]) => list.map(({ first, second, name, start }) => ({ first, second, name, start }))
+  const free = () => rows(asked.rows.filter((r) => r.free))
+  /** Constants of a vapour pressure that are not freed keep what stands there. */
+  const fixed = () => (pure.value ? { fixed: rows(asked.rows.filter((r) => !r.free)) } : {})
   async function run() {
     if (!plant.variant) return
     const token = work.begin()
     const reply = await api.POST('/api/variants/{variant_id}/fit', {
       params: { path: { variant_id: plant.variant.id } },
-      body: { fit: { model: asked.model, objective: asked.objective, data: used.value, free: free() }, token },
+      body: {
+        fit: { model: model.value, objective: asked.objective, data: used.value, free: free(), ...fixed() },
+        token,
+      },
     })
     if (!work.ended(token)) return
     answer.value = reply.data ?? null
@@ -113,7 +136,7 @@ export const useFitting = defineStore('fitting', () => {
     const { values, half_widths, sum_of_squares, deviations, quality } = found
     const fit = {
       name,
-      model: asked.model,
+      model: model.value,
       data: used.value,
       free: free(),
       objective: asked.objective,
@@ -127,6 +150,10 @@ export const useFitting = defineStore('fitting', () => {
       { kind: 'set_fit', name, fit },
       ...found.pairs.map((p) => ({ kind: 'set_pair', model: asked.model, ...p, source, quality })),
     ]
+    if (found.vapour_pressure) {
+      const { component, ...curve } = found.vapour_pressure
+      edits.push({ kind: 'set_vapour_pressure', id: component, vapour_pressure: { ...curve, source } } as never)
+    }
     return plant.edit({ kind: 'batch', edits, label: `applied ${name}` })
   }
   function save(data: Measured, name = data.name): Promise<string> {
@@ -150,6 +177,7 @@ export const useFitting = defineStore('fitting', () => {
     fits,
     set,
     models,
+    pure,
     used,
     pairs,
     run,

@@ -1,4 +1,4 @@
-"""Vapour-liquid data from ThermoML, the open XML format of IUPAC (Frenkel and others 2006)."""
+"""Vapour-liquid data and vapour pressures from ThermoML, the open XML format of IUPAC (Frenkel and others 2006)."""
 
 from __future__ import annotations
 
@@ -9,17 +9,19 @@ from xml.etree.ElementTree import Element
 from pydantic import ValidationError
 
 from wattaxis.exchange.tables import TableError
+from wattaxis.flowsheet.chemistry import DocumentComponent
 from wattaxis.flowsheet.data import MOST_POINTS, Measured, MeasuredColumn
-from wattaxis.flowsheet.document import DocumentComponent
+from wattaxis.properties.fitting import PURE
 
 LARGEST = 8_000_000
 
 
 def data_from_thermoml(content: bytes, components: Sequence[DocumentComponent]) -> tuple[list[Measured], list[str]]:
-    """Every mixture of known components with temperature, pressure and liquid composition, as data sets, and a sentence for each one left out.
+    """Every mixture of known components with temperature, pressure and liquid composition, and every vapour pressure of one of them, as data sets,
+    and a sentence for each one left out.
 
     Temperatures come in K, pressures in kPa, mole fractions in the order in which the plant has its components. Raises TableError for a file that is
-    no ThermoML or has no mixture that can be used.
+    no ThermoML or has nothing that can be used.
     """
     from defusedxml.ElementTree import fromstring
 
@@ -72,8 +74,8 @@ def _text(element: Element, path: str) -> str:
 def _mixture(mixture: Element, known: Mapping[str, str], order: Sequence[str], number: int) -> Measured:
     parts = [_text(c, "RegNum/nOrgNum") for c in mixture.findall("Component")]
     unknown = [p for p in parts if p not in known]
-    if unknown or len(parts) < 2:
-        raise ValueError("it is of one substance, or of one that is not among the components.")
+    if unknown or not parts:
+        raise ValueError("it is of a substance that is not among the components.")
     ids = sorted((known[p] for p in parts), key=order.index)
     constant, meaning = _meanings(mixture, known)
     rows: list[dict[str, float]] = []
@@ -86,14 +88,16 @@ def _mixture(mixture: Element, known: Mapping[str, str], order: Sequence[str], n
                     row[what] = float(_text(value, f"n{tag}Value"))
         rows.append(_by_position(row, ids))
     keys = [key for key in _keys(len(ids)) if any(key in row for row in rows)]
-    if not {"T", "P", "x1"} <= set(keys):
-        raise ValueError("it has not temperature, pressure and liquid composition together.")
+    needed = {"T", "P", "x1"} if len(ids) > 1 else {"T", "P"}
+    if not needed <= set(keys):
+        raise ValueError(f"it has not temperature, pressure {'and liquid composition ' if len(ids) > 1 else ''}together.")
     if len(rows) > MOST_POINTS:
         raise ValueError(f"it has more than {MOST_POINTS} points.")
     columns = tuple(MeasuredColumn(key=key, unit={"T": "K", "P": "kPa"}.get(key, "")) for key in keys)
     cells = tuple(tuple(row.get(key) for key in keys) for row in rows)
     name = f"ThermoML {number}: {' / '.join(ids)}"[:60]
-    return Measured(name=name, kind="vapour-liquid", components=tuple(ids), columns=columns, rows=cells, source="ThermoML file")
+    kind = "vapour-liquid" if len(ids) > 1 else PURE
+    return Measured(name=name, kind=kind, components=tuple(ids), columns=columns, rows=cells, source="ThermoML file")
 
 
 def _keys(components: int) -> list[str]:

@@ -1,22 +1,7 @@
 """The document (what the user gave), its graph, and the editing operations with their inverses."""
 
-from wattaxis.flowsheet.document import (
-    FORMAT,
-    Aim,
-    Chemistry,
-    Document,
-    DocumentComponent,
-    DocumentError,
-    End,
-    OwnComponent,
-    Pair,
-    Pin,
-    Stream,
-    Unit,
-    dump,
-    json_schema,
-    load,
-)
+from wattaxis.flowsheet.chemistry import Chemistry, DocumentComponent, OwnComponent, Pair
+from wattaxis.flowsheet.document import FORMAT, Aim, Document, DocumentError, End, Pin, Stream, Unit, dump, json_schema, load
 from wattaxis.flowsheet.edit_kinds import Edit, EditError
 from wattaxis.flowsheet.edits import apply, edit_from_json
 from wattaxis.flowsheet.migrations import VERSION, migrate

@@ -39,7 +39,7 @@ class Measured(_Part):
 
     name: Name
     kind: str = Field(max_length=40)
-    components: tuple[Id, ...] = Field(min_length=2, max_length=6)
+    components: tuple[Id, ...] = Field(min_length=1, max_length=6)
     columns: tuple[MeasuredColumn, ...] = Field(min_length=1, max_length=20)
     rows: tuple[tuple[Finite | None, ...], ...] = Field(default=(), max_length=MOST_POINTS)
     set_aside: dict[int, Annotated[str, Field(max_length=120)]] = {}
@@ -86,8 +86,12 @@ def _in_si(unit: str, kind: str) -> tuple[float, float]:
     return linear(unit)
 
 
+#: In the place of a property model: what is fitted is the vapour pressure of a component, its constants A, B and C.
+VAPOUR_PRESSURE = "vapour-pressure"
+
+
 class FreePart(_Part):
-    """A parameter that a fit frees."""
+    """A parameter that a fit frees; of a vapour pressure both components are the same."""
 
     first: Id
     second: Id
@@ -126,7 +130,7 @@ class KeptFit(_Part):
     @field_validator("model")
     @classmethod
     def _known_model(cls, name: str) -> str:
-        if name not in model_infos():
+        if name not in model_infos() and name != VAPOUR_PRESSURE:
             raise ValueError(f"there is no property model {name!r}; there are {', '.join(model_infos())}")
         return name
 

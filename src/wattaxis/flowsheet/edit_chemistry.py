@@ -6,9 +6,21 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from wattaxis.flowsheet.document import Document, DocumentComponent, Pair, _plain
+from wattaxis.flowsheet.chemistry import DocumentComponent, Pair
+from wattaxis.flowsheet.document import Document, _plain
 from wattaxis.flowsheet.edit_common import changed_chemistry, exchanged, insert
-from wattaxis.flowsheet.edit_kinds import AddComponent, EditError, RemoveComponent, SetConstant, SetData, SetFit, SetModel, SetPair, SetPrice
+from wattaxis.flowsheet.edit_kinds import (
+    AddComponent,
+    EditError,
+    RemoveComponent,
+    SetConstant,
+    SetData,
+    SetFit,
+    SetModel,
+    SetPair,
+    SetPrice,
+    SetVapourPressure,
+)
 from wattaxis.flowsheet.model import resolve
 from wattaxis.properties.registry import model_infos
 
@@ -60,14 +72,26 @@ def set_constant(document: Document, edit: SetConstant) -> tuple[Document, Any, 
     return changed, SetConstant(id=edit.id, name=edit.name, value=before), label
 
 
+def _with(document: Document, id: str, **parts: Any) -> tuple[Document, DocumentComponent]:
+    """The document with parts of a component replaced, and the component as it was."""
+    items = document.chemistry.components
+    item = next((c for c in items if c.id == id), None)
+    if item is None:
+        raise EditError(f"{id} is not among the components.")
+    new = DocumentComponent.model_validate({**_parts(item), **parts})
+    return changed_chemistry(document, components=tuple(new if c is item else c for c in items)), item
+
+
+def set_vapour_pressure(document: Document, edit: SetVapourPressure) -> tuple[Document, Any, str]:
+    """A vapour pressure of one's own."""
+    changed, item = _with(document, edit.id, vapour_pressure=edit.vapour_pressure)
+    label = f"vapour pressure of {edit.id} -> {edit.vapour_pressure.source if edit.vapour_pressure else 'that of the bank'}"
+    return changed, SetVapourPressure(id=edit.id, vapour_pressure=item.vapour_pressure), label
+
+
 def set_price(document: Document, edit: SetPrice) -> tuple[Document, Any, str]:
     """What a component is worth."""
-    items = document.chemistry.components
-    item = next((c for c in items if c.id == edit.id), None)
-    if item is None:
-        raise EditError(f"{edit.id} is not among the components.")
-    new = DocumentComponent.model_validate({**_parts(item), "price": edit.price})
-    changed = changed_chemistry(document, components=tuple(new if c is item else c for c in items))
+    changed, item = _with(document, edit.id, price=edit.price)
     return changed, SetPrice(id=edit.id, price=item.price), f"price of {edit.id} -> {edit.price if edit.price is not None else 'none'}"
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from wattaxis.flowsheet.document import Chemistry, Document
+from wattaxis.flowsheet.chemistry import Chemistry
+from wattaxis.flowsheet.document import Document
 from wattaxis.flowsheet.edit_kinds import EditError
 
 

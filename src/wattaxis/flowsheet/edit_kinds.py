@@ -6,24 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from wattaxis.flowsheet.chemistry import ConstantName, DocumentComponent, Finite, Id, ModelName, OwnVapourPressure, Quality, VapourName
 from wattaxis.flowsheet.data import KeptFit, Measured
-from wattaxis.flowsheet.document import (
-    Aim,
-    Area,
-    ConstantName,
-    DocumentComponent,
-    Finite,
-    Id,
-    ModelName,
-    Note,
-    OwnUnits,
-    Quality,
-    SheetTable,
-    Stream,
-    Tag,
-    Unit,
-    VapourName,
-)
+from wattaxis.flowsheet.document import Aim, Area, Note, OwnUnits, SheetTable, Stream, Tag, Unit
 from wattaxis.flowsheet.pieces import Piece
 from wattaxis.quantities import Quantity
 
@@ -88,6 +73,14 @@ class SetPrice(_Edit):
     kind: Literal["set_price"] = "set_price"
     id: Id
     price: Quantity | None = None
+
+
+class SetVapourPressure(_Edit):
+    """Give a component a vapour pressure of one's own; without one the bank's counts again."""
+
+    kind: Literal["set_vapour_pressure"] = "set_vapour_pressure"
+    id: Id
+    vapour_pressure: OwnVapourPressure | None = None
 
 
 class SetModel(_Edit):
@@ -346,6 +339,7 @@ Edit = Annotated[
     | RemoveComponent
     | SetConstant
     | SetPrice
+    | SetVapourPressure
     | SetModel
     | SetUnitModel
     | SetPair

@@ -371,6 +371,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "remove_component": edit_chemistry.remove_component,
     "set_constant": edit_chemistry.set_constant,
     "set_price": edit_chemistry.set_price,
+    "set_vapour_pressure": edit_chemistry.set_vapour_pressure,
     "set_model": edit_chemistry.set_model,
     "set_unit_model": _set_unit_model,
     "set_pair": edit_chemistry.set_pair,

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from wattaxis.flowsheet.document import Chemistry
+from wattaxis.flowsheet.chemistry import Chemistry
 from wattaxis.flowsheet.model import pair_table, resolve
 from wattaxis.properties.registry import model_infos
 

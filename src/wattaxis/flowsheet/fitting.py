@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from wattaxis.flowsheet.data import FreePart, Measured, Objective, data_set
-from wattaxis.flowsheet.document import Chemistry, ModelName
+from wattaxis.flowsheet.chemistry import Chemistry, ModelName
+from wattaxis.flowsheet.data import VAPOUR_PRESSURE, FreePart, Measured, Objective, data_set
 from wattaxis.flowsheet.model import property_model
 from wattaxis.flowsheet.questions import QuestionError
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
 
 if TYPE_CHECKING:
-    from wattaxis.properties.fitting import DataSet, Fit
+    from wattaxis.properties.fitting import DataSet, Fit, PureFit
 
 
 class FitQuestion(BaseModel):
@@ -22,9 +22,11 @@ class FitQuestion(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    model: ModelName
+    model: ModelName | Literal["vapour-pressure"]
     data: tuple[str, ...] = Field(min_length=1, max_length=20)
     free: tuple[FreePart, ...] = Field(min_length=1, max_length=40)
+    #: Constants of a vapour pressure that keep their start.
+    fixed: tuple[FreePart, ...] = Field(default=(), max_length=3)
     objective: Objective = "least squares"
 
 
@@ -45,6 +47,8 @@ def run_fit(chemistry: Chemistry, question: FitQuestion) -> dict[str, Any]:
     from wattaxis.properties.fitting import Free, fit_pairs
 
     sets = [_named(chemistry, name) for name in question.data]
+    if question.model == VAPOUR_PRESSURE:
+        return _run_pure(sets, question)
     ids = {c for s in sets for c in s.components} | {c for f in question.free for c in (f.first, f.second)}
     kept = tuple(c for c in chemistry.components if c.id in ids)
     unknown = ids - {c.id for c in kept}
@@ -61,6 +65,57 @@ def run_fit(chemistry: Chemistry, question: FitQuestion) -> dict[str, Any]:
     except (ValueError, KeyError) as error:
         raise QuestionError(str(error.args[0]) if error.args else str(error)) from error
     return _told(fit, data, question)
+
+
+def _run_pure(sets: list[Measured], question: FitQuestion) -> dict[str, Any]:
+    """A vapour pressure; constants that are not freed but given a start keep it."""
+    from wattaxis.properties.fitting import fit_vapour_pressure
+
+    data = [data_set(s) for s in sets]
+    wanted = {f.name for f in question.free}
+    try:
+        fit = fit_vapour_pressure(data, {f.name: f.start for f in question.fixed})
+    except ValueError as error:
+        raise QuestionError(str(error)) from error
+    curve = fit.vapour_pressure
+    order = [k for k, name in enumerate(("A", "B", "C")) if name in wanted]
+    found = {
+        "component": fit.component,
+        "a": float(fit.values[0]),
+        "b": float(fit.values[1]),
+        "c": float(fit.values[2]),
+        "low": curve.low,
+        "high": curve.high,
+    }
+    return {
+        "values": [float(fit.values[k]) for k in order],
+        "half_widths": [float(v) if np.isfinite(v) else 0.0 for v in fit.half_widths[order]],
+        "correlation": [[float(v) for v in row] for row in fit.correlation[np.ix_(order, order)]],
+        "sum_of_squares": fit.sum_of_squares,
+        "quality": fit.quality,
+        "notes": list(fit.notes),
+        "pairs": [],
+        "vapour_pressure": found,
+        "deviations": [{"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest} for d in fit.deviations],
+        "diagrams": [d.to_data() for d in _pure_diagrams(fit, data, question)],
+    }
+
+
+def _pure_diagrams(fit: PureFit, data: list[DataSet], question: FitQuestion) -> list[Diagram]:
+    """Vapour pressure over temperature with the points; and what the points are off, as a share."""
+    curve = fit.vapour_pressure
+    t = np.linspace(curve.low, curve.high, 81)
+    a, b, c = fit.values
+    axes = (Axis("temperature", "temperature"), Axis("vapour pressure", "pressure", True))
+    points, gaps = [], []
+    for d in fit.deviations:
+        at = data[d.data].columns["T"][list(d.points)]
+        points.append(Curve(question.data[d.data], np.column_stack([at, d.measured]), "points"))
+        gaps.append(Curve(question.data[d.data], np.column_stack([at, d.calculated / d.measured - 1.0]), "points"))
+    fitted = line("fitted", [t, np.exp(a - b / (t + c))])
+    none = line("none", [[curve.low, curve.high], [0.0, 0.0]], "dashed")
+    off = Diagram("Residuals, P", (axes[0], Axis("P calculated over measured, less one", "number")), (*gaps, none))
+    return [Diagram(f"Vapour pressure of {fit.component}", axes, (fitted, *points)), off]
 
 
 def _named(chemistry: Chemistry, name: str) -> Measured:

@@ -6,13 +6,14 @@ from dataclasses import replace
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.document import CONSTANTS, Chemistry, Document, DocumentComponent, OwnComponent, OwnSolid, Pair
+from wattaxis.flowsheet.chemistry import CONSTANTS, Chemistry, DocumentComponent, OwnComponent, OwnSolid, Pair
+from wattaxis.flowsheet.document import Document
 from wattaxis.properties import layout
 from wattaxis.properties.pairs import known_pairs
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.vapour import IDEAL_GAS
 from wattaxis.quantities import to_si
-from wattaxis.substances import Component, HeatCapacity, Solid, SolidHeatCapacity, component, solid, turned
+from wattaxis.substances import Component, HeatCapacity, Solid, SolidHeatCapacity, VapourPressure, component, solid, turned
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -35,24 +36,29 @@ def resolve(item: DocumentComponent) -> Component:
     """The component behind an entry of the document. Raises KeyError when the bank does not have it, ValueError for constants beyond belief."""
     if item.own_solid is not None:
         return _own_solid(item, item.own_solid)
+    own = item.vapour_pressure
+    if own is not None:
+        known = resolve(item.model_copy(update={"vapour_pressure": None}))
+        curve = VapourPressure(4, (own.a, own.b, own.c, 0.0, 0.0), own.low, own.high, own.source)
+        return replace(known, vapour_pressure=curve, sources={**known.sources, "Psat": own.source})
     if item.own is None:
         changed: dict[str, Any] = {name: to_si(value, CONSTANTS[name]) for name, value in item.overrides.items()}
         known = solid(item.cas) if item.solid else component(item.cas)
         return replace(known, **changed, id=item.id, sources={**known.sources, **{_SOURCES[name]: "typed in" for name in changed}})
-    own = item.own
+    typed = item.own
     return Component(
         id=item.id,
-        molar_mass=own.molar_mass,
-        critical_temperature=own.critical_temperature,
-        critical_pressure=own.critical_pressure,
-        acentric_factor=own.acentric_factor,
-        heat_capacity=HeatCapacity(own.heat_capacity, *(own.heat_capacity_range or (1.0, 6000.0)), own.sources.get("Cp", "typed in")),
-        formation_enthalpy=own.formation_enthalpy,
-        entropy=own.entropy,
+        molar_mass=typed.molar_mass,
+        critical_temperature=typed.critical_temperature,
+        critical_pressure=typed.critical_pressure,
+        acentric_factor=typed.acentric_factor,
+        heat_capacity=HeatCapacity(typed.heat_capacity, *(typed.heat_capacity_range or (1.0, 6000.0)), typed.sources.get("Cp", "typed in")),
+        formation_enthalpy=typed.formation_enthalpy,
+        entropy=typed.entropy,
         cas=item.cas,
-        formula=own.formula,
-        boiling_point=own.boiling_point,
-        sources=dict(own.sources),
+        formula=typed.formula,
+        boiling_point=typed.boiling_point,
+        sources=dict(typed.sources),
     )
 
 

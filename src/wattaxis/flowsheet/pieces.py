@@ -11,7 +11,8 @@ from typing import Any
 
 from pydantic import Field, ValidationError
 
-from wattaxis.flowsheet.document import Document, DocumentComponent, DocumentError, End, Part, Stream, Tag, Unit, _plain, stream_kinds, to_data
+from wattaxis.flowsheet.chemistry import DocumentComponent, Part
+from wattaxis.flowsheet.document import Document, DocumentError, End, Stream, Tag, Unit, _plain, stream_kinds, to_data
 
 #: How the tags of streams start, by what they carry.
 STREAM_LETTERS = {"material": "S", "heat": "Q", "shaft": "W"}

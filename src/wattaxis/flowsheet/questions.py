@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, model_validator
 
-from wattaxis.flowsheet.document import Chemistry, Finite, Id, ModelName
+from wattaxis.flowsheet.chemistry import Chemistry, Finite, Id, ModelName
 from wattaxis.flowsheet.model import fluids, property_model, resolve
 from wattaxis.properties import FlashError, diagrams
 from wattaxis.properties.diagrams import Diagram, Mark

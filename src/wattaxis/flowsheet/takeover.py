@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from wattaxis.flowsheet.document import Document, DocumentComponent, Part, Stream, Unit
+from wattaxis.flowsheet.chemistry import DocumentComponent, Part
+from wattaxis.flowsheet.document import Document, Stream, Unit
 from wattaxis.flowsheet.edit_kinds import Batch, EditError
 from wattaxis.flowsheet.edits import apply, edit_from_json
 

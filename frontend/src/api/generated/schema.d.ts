@@ -1571,6 +1571,8 @@ export interface components {
          * @description A kind of measured data.
          */
         DataKindOut: {
+            /** Alone */
+            alone: boolean;
             /** Columns */
             columns: components["schemas"]["DataColumn"][];
             /** Key */
@@ -1589,8 +1591,11 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
-            /** Second */
-            second: string;
+            /**
+             * Second
+             * @default
+             */
+            second?: string;
         };
         /**
          * DiagramOut
@@ -1638,6 +1643,10 @@ export interface components {
             price?: components["schemas"]["QuantityOut"] | null;
             /** Solid */
             solid?: boolean | null;
+            /** Vapour Pressure */
+            vapour_pressure?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * DocumentOut
@@ -1972,6 +1981,7 @@ export interface components {
             sum_of_squares: number;
             /** Values */
             values: number[];
+            vapour_pressure?: components["schemas"]["FittedVapourPressure"] | null;
         };
         /**
          * FittedPair
@@ -1986,6 +1996,24 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /**
+         * FittedVapourPressure
+         * @description Antoine's constants of a component, ln(P/Pa) = a - b/(T + c), and the range of the data (K).
+         */
+        FittedVapourPressure: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** C */
+            c: number;
+            /** Component */
+            component: string;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
         };
         /**
          * FoundComponent
@@ -2023,7 +2051,7 @@ export interface components {
         };
         /**
          * FreePart
-         * @description A parameter that a fit frees.
+         * @description A parameter that a fit frees; of a vapour pressure both components are the same.
          */
         FreePart: {
             /** First */
@@ -4396,8 +4424,11 @@ export interface operations {
                     kind: string;
                     /** Name */
                     name: string;
-                    /** Second */
-                    second: string;
+                    /**
+                     * Second
+                     * @default
+                     */
+                    second?: string;
                 };
             };
         };

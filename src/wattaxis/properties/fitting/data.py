@@ -27,6 +27,8 @@ class DataKind:
     title: str
     columns: Mapping[str, Column]
     needed: tuple[str, ...]
+    #: Whether it is about one component on its own.
+    alone: bool = False
 
 
 _T = Column("temperature", "temperature", 0.1)
@@ -34,7 +36,9 @@ _P = Column("pressure", "pressure", 200.0)
 _X = Column("liquid, mole fraction", "fraction", 0.002)
 _Y = Column("vapour, mole fraction", "fraction", 0.005)
 
-#: The kinds of data that parameters of pairs are fitted to.
+#: The kind of data of one component.
+PURE = "vapour pressure"
+#: The kinds of data that parameters of pairs, and the vapour pressure of a component, are fitted to.
 DATA_KINDS = {
     "vapour-liquid": DataKind("Vapour and liquid (T, P, x, perhaps y)", {"T": _T, "P": _P, "x#": _X, "y#": _Y}, ("T", "P", "x#")),
     "liquid-liquid": DataKind(
@@ -50,6 +54,7 @@ DATA_KINDS = {
     "excess enthalpy": DataKind(
         "Excess enthalpy (T, x, h)", {"T": _T, "x#": _X, "h": Column("excess enthalpy", "molar_enthalpy", 10.0)}, ("T", "x#", "h")
     ),
+    PURE: DataKind("Vapour pressure of one component (T, P)", {"T": _T, "P": _P}, ("T", "P"), alone=True),
 }
 
 
@@ -81,7 +86,10 @@ class DataSet:
     def __post_init__(self) -> None:
         if self.kind not in DATA_KINDS:
             raise ValueError(f'There is no kind of data "{self.kind}"; there are {", ".join(DATA_KINDS)}.')
-        if len(self.components) < 2 or len(set(self.components)) < len(self.components):
+        alone = DATA_KINDS[self.kind].alone
+        if alone and len(self.components) != 1:
+            raise ValueError(f"Data of the kind {self.kind} are of one component.")
+        if (not alone and len(self.components) < 2) or len(set(self.components)) < len(self.components):
             raise ValueError("A data set is of two different components or more.")
         known = column_keys(self.kind, len(self.components))
         columns = {key: np.asarray(values, dtype=float) for key, values in self.columns.items()}
