@@ -93,3 +93,17 @@ def test_plants_that_solve_are_not_accused(name):
         outside = {s.tag: flowing[s.tag] for s in document.streams if s.source.unit not in loop.units and s.target.unit in loop.units}
         present = {tag: [c for c in ids if result.streams[tag].mole_flows[c] > 0.0] for tag, ids in outside.items() if tag in result.streams}
         assert trapped(document, loop.units, present) == {}
+
+
+def test_an_outlet_that_leads_nowhere_is_led_to_a_product_by_its_repair():
+    document = plant(C4, {"F": feed(), "V": ("drum", {"temperature": q("330 K")}), "Z-101": ("product", {})},
+                     ["1: F.outlet -> V.inlet", "2: V.vapour -> Z-101.inlet"])  # fmt: skip
+    (finding,) = [f for f in solve(document).findings if "leads nowhere" in f.text]
+    assert (finding.place, finding.repair_title) == ("V", "Lead it to a product")
+    for part in finding.repair:
+        document, _, _ = apply(document, edit_from_json(part))
+    assert document.units[-1].tag == "Z-102"
+    result = solve(document)
+    assert result.complete
+    assert not [f for f in result.findings if "leads nowhere" in f.text]
+    assert abs(result.balance.mass_gap) < 1e-9

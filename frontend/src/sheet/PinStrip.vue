@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { numberText, unitText } from '../quantities/format'
 import { inFormula } from '../stores/aims'
@@ -13,6 +14,18 @@ const name = ref('')
 const formula = ref('')
 const refusal = ref('')
 
+/** Values to compare with, kept on this computer: by pin, SI. */
+const references = useLocalStorage<Record<string, Record<string, number>>>('wattaxis-references', {})
+const reference = computed(() => references.value[String(plant.variant?.id)] ?? {})
+const marked = computed(() => Object.keys(reference.value).length > 0)
+function mark(on: boolean) {
+  const now = Object.fromEntries(
+    (plant.result?.pins ?? []).flatMap((p) => (p.value == null ? [] : [[p.name, p.value]])),
+  )
+  const rest = { ...references.value }
+  delete rest[String(plant.variant?.id)]
+  references.value = on ? { ...rest, [String(plant.variant?.id)]: now } : rest
+}
 const pins = computed(() => plant.document?.pins ?? [])
 const shown = computed(() =>
   pins.value.map((pin) => {
@@ -24,7 +37,9 @@ const shown = computed(() =>
     const moved = value !== null && before != null ? seen(value) - seen(before) : 0
     // What is left of the last digits is no change.
     const change = Math.abs(moved) > 1e-9 * Math.abs(value === null ? 0 : seen(value)) ? moved : 0
-    return { ...pin, value: value === null ? null : seen(value), unit, change, problem: now?.problem ?? '' }
+    const mark = reference.value[pin.name]
+    const since = value === null || mark === undefined ? null : seen(value) - seen(mark)
+    return { ...pin, value: value === null ? null : seen(value), unit, change, since, problem: now?.problem ?? '' }
   }),
 )
 const offered = computed(() => {
@@ -76,12 +91,25 @@ function sign(value: number): string {
           pin.value === null ? '–' : numberText(pin.value)
         }}</b>
         <span class="text-[11.5px] text-ink2">{{ unitText(pin.unit) }}</span>
-        <span v-if="pin.change" class="text-[11.5px] text-act">{{ sign(pin.change) }}</span>
+        <span v-if="pin.change" class="text-[11.5px] text-act" title="since the calculation before">{{
+          sign(pin.change)
+        }}</span>
+        <span v-if="pin.since !== null" class="text-[11.5px] text-ink2" title="against the reference"
+          >({{ sign(pin.since) }})</span
+        >
       </button>
       <span v-if="!pins.length" class="text-ink2"
         >Pin the values that you watch: they stand here with their change.</span
       >
       <button v-if="plant.editable" class="link" @click="change()">Add a pin</button>
+      <button
+        v-if="pins.length"
+        class="link"
+        title="Show every change against the values of now"
+        @click="mark(!marked)"
+      >
+        {{ marked ? 'Drop the reference' : 'Take as reference' }}
+      </button>
     </div>
     <form
       v-if="editing"

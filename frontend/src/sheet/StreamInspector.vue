@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Stream, StreamResult } from '../api/client'
+import NumberUnit from '../quantities/NumberUnit.vue'
 import { numberText, unitText } from '../quantities/format'
+import { useNumberUnits } from '../quantities/numberUnits'
 import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
@@ -14,6 +16,7 @@ const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
 const aims = useAims()
+const numberUnits = useNumberUnits()
 const sheet = useSheet()
 const state = computed(() => plant.result?.streams[props.stream.tag])
 const rows = computed(() => {
@@ -32,14 +35,17 @@ const rows = computed(() => {
     ['Molar entropy', 'molar_entropy', 'molar_entropy'],
     ['Enthalpy flow', 'enthalpy_flow', 'power'],
   ]
+  if (s.solids_fraction) list.splice(3, 0, ['Solids, by mass', 'solids_fraction', 'number'])
+  if (s.money_flow != null) list.push(['Money flow', 'money_flow', 'money_flow'])
   return list.map(([name, what, kind]) => {
     const value = s[what] as number | null | undefined
-    const unit = kind === 'number' ? '' : catalogue.displayUnit(kind, plant.unitSet)
+    const unit = kind === 'number' ? '' : numberUnits.of(`${props.stream.tag}.${what}`, kind)
     return {
       name,
       what,
+      kind,
       text: value == null ? '–' : numberText(kind === 'number' ? value : catalogue.shown(value, kind, unit)),
-      unit: kind === 'number' ? 'mol/mol' : unitText(unit),
+      unit: what === 'solids_fraction' ? 'kg/kg' : kind === 'number' ? 'mol/mol' : '',
     }
   })
 })
@@ -129,7 +135,15 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
         >
           <dt>{{ r.name }}</dt>
           <dd class="text-right">{{ r.text }}</dd>
-          <dd class="text-[12px] text-ink2">{{ r.unit }}</dd>
+          <dd class="text-[12px] text-ink2">
+            <NumberUnit
+              v-if="r.kind !== 'number'"
+              :kind="r.kind"
+              :what="`${stream.tag}.${r.what}`"
+              :title="r.name.toLowerCase()"
+            />
+            <template v-else>{{ r.unit }}</template>
+          </dd>
           <dd class="text-right">
             <button
               v-if="plant.editable && r.text !== '–'"

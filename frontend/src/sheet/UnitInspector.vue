@@ -2,7 +2,9 @@
 import { computed, defineAsyncComponent, ref } from 'vue'
 import type { Choice, Diagram, FieldInfo, Quantity, Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
+import NumberUnit from '../quantities/NumberUnit.vue'
 import { numberText, typedText, unitText } from '../quantities/format'
+import { useNumberUnits } from '../quantities/numberUnits'
 import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
@@ -19,6 +21,7 @@ const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
 const aims = useAims()
+const numberUnits = useNumberUnits()
 const released = ref('')
 const type = computed(() => catalogue.type(props.unit.type))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
@@ -215,10 +218,10 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
       <div class="px-4">
         <div v-for="v in only" :key="v.key" class="group flex gap-2 py-[2px]">
           <span class="flex-1">{{ v.title }}</span>
-          <span :class="plant.current ? '' : 'text-ink3 italic'"
-            >{{ numberText(catalogue.shown(v.value, v.kind, catalogue.displayUnit(v.kind, plant.unitSet))) }}
-            {{ unitText(catalogue.displayUnit(v.kind, plant.unitSet)) }}</span
-          >
+          <span :class="plant.current ? '' : 'text-ink3 italic'">{{
+            numberText(catalogue.shown(v.value, v.kind, numberUnits.of(`${unit.tag}.${v.key}`, v.kind)))
+          }}</span>
+          <NumberUnit :kind="v.kind" :what="`${unit.tag}.${v.key}`" :title="v.title.toLowerCase()" />
           <button
             v-if="plant.editable"
             class="link w-[30px] text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Chemistry, Document, Unit, pair_table
 from wattaxis.flowsheet.model import model_keys, resolve
+from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.registry import model_infos
 from wattaxis.solving.inference import infer_pressures
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
-from wattaxis.unitops import Ask, Finding
+from wattaxis.unitops import Ask, Finding, Port
 
 if TYPE_CHECKING:
     import networkx as nx
@@ -80,9 +82,30 @@ def checked(document: Document) -> tuple[Document, SolveResult]:
         _check_pairs(document.chemistry.model_copy(update={"model": key}), result)
     inlets, outlets = connected(document)
     for unit in document.units:
-        _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, outlets.get(unit.tag, frozenset()), result)
+        ends = outlets.get(unit.tag, frozenset())
+        _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, ends, result)
+        result.findings += [_loose(document, unit, port) for port in unit.operation.ports if _leads_nowhere(port, ends)]
     _check_supplies(document, result)
     return document, result
+
+
+def _leads_nowhere(port: Port, connected: Collection[str]) -> bool:
+    return port.direction == "out" and port.needed and port.key not in connected
+
+
+def _loose(document: Document, unit: Unit, port: Port) -> Finding:
+    """An outlet without a stream, with the product that it could lead to."""
+    text = f"The {port.title.lower()} of {unit.tag} leads nowhere."
+    remedy = "Connect it to a unit or to a product."
+    if port.kind != "material":
+        return Finding("note", unit.tag, text, remedy)
+    taken = {u.tag for u in document.units} | {s.tag for s in document.streams}
+    drain, stream = free_tag(taken, "Z"), free_tag(taken, "S")
+    below = 60.0 if port.place[1] >= 1.0 else -60.0 if port.place[1] <= 0.0 else 0.0
+    made = {"tag": drain, "type": "product", "spec": {}, "x": unit.x + 160.0, "y": unit.y + below}
+    ends = {"source": {"unit": unit.tag, "port": port.key}, "target": {"unit": drain, "port": "inlet"}}
+    repair = ({"kind": "add_unit", "unit": made}, {"kind": "connect", "stream": {"tag": stream, **ends}})
+    return Finding("note", unit.tag, text, remedy, None, repair, "Lead it to a product")
 
 
 def _check_supplies(document: Document, result: SolveResult) -> None:
@@ -128,9 +151,6 @@ def _check_unit(unit: Unit, ids: tuple[str, ...], inlets: set[str], outlets: fro
         if port.direction == "in" and port.needed and port.key not in ends:
             text = f"{unit.tag} has nothing connected to its {port.title.lower()}."
             asks.append(Ask(unit.tag, text, (f"port:{port.key}",)))
-        if port.direction == "out" and port.needed and port.key not in ends:
-            text = f"The {port.title.lower()} of {unit.tag} leads nowhere."
-            result.findings.append(Finding("note", unit.tag, text, "Connect it to a unit or to a product."))
     findings = operation.problems(unit.tag, unit.spec) + operation.excess(unit.tag, unit.spec, setting)
     result.asks += asks
     result.findings += findings
