@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import statistics
 import sys
 import tempfile
@@ -37,6 +38,54 @@ def test_edit_to_results(page):
     print(f"Web server {memory / 1024:.0f} MB, each solver process {max(rss(pid) for pid in children('runs/worker.py')) / 1024:.0f} MB")
 
 
+def test_a_large_sheet_stays_fluid(page):
+    """Frames a second while a sheet of 150 units is moved, and while one of its units is dragged."""
+    from mazes import maze
+    from selenium.webdriver.common.action_chains import ActionChains
+
+    from wattaxis.flowsheet.document import to_data
+
+    document = to_data(maze(124, 12, 3))
+    for k, unit in enumerate(document["units"]):
+        unit["x"], unit["y"] = 120.0 * (k % 15), 150.0 * (k // 15)
+    page.sign_in()
+    page.wait(lambda: page.driver.find_element("link text", "Sandlark Bay")).click()
+    page.in_date()
+    page.driver.execute_async_script(REPLACE, document)
+    page.driver.refresh()
+    page.wait(lambda: len(page.driver.find_elements("css selector", "[data-test^=unit-]")) == len(document["units"]))
+    page.in_date()
+    sheet = page.find("[data-test=sheet]")
+    empty = ActionChains(page.driver, duration=20).move_to_element_with_offset(sheet, -400, -150).click_and_hold()
+    unit = ActionChains(page.driver, duration=20).move_to_element(page.find("[data-test=unit-U60]")).click_and_hold()
+    for what, moves in (("moved", empty), ("one unit dragged", unit)):
+        for k in range(60):
+            moves.move_by_offset(3 if k % 20 < 10 else -3, 2 if k % 10 < 5 else -2)
+        page.driver.execute_script(FRAMES)
+        moves.release().perform()
+        slow = page.driver.execute_script("return window.frames_took")
+        gaps = sorted(b - a for a, b in itertools.pairwise(slow))
+        rate = 1000.0 * len(gaps) / sum(gaps)
+        near = gaps[int(0.95 * len(gaps))]
+        print(f"\n{len(document['units'])} units {what}: {rate:.0f} frames a second, 95 of 100 within {near:.0f} ms, longest {gaps[-1]:.0f} ms")
+
+
+REPLACE = """
+const [wanted, done] = arguments, path = '/api/variants/' + location.pathname.match(/plant.(\\d+)/)[1]
+const token = document.cookie.split('; ').find((c) => c.startsWith('csrftoken='))?.slice(10) ?? '';
+(async () => {
+  const variant = await (await fetch(path)).json()
+  const body = JSON.stringify({ base: variant.revision, edit: { kind: 'replace_all', document: wanted } })
+  const headers = { 'X-CSRFToken': token, 'Content-Type': 'application/json' }
+  const reply = await fetch(path + '/edits', { method: 'POST', headers, body })
+  done(reply.status)
+})()
+"""
+FRAMES = """
+window.frames_took = []
+const note = (at) => { window.frames_took.push(at); requestAnimationFrame(note) }
+requestAnimationFrame(note)
+"""
 PROBE = """
 window.took = null
 let pressed = 0

@@ -106,16 +106,22 @@ watch(
   () => window.setTimeout(fit, 80),
 )
 
-const placed = computed<Placed[]>(() =>
-  units.value.map((u) => ({
-    unit: u,
-    x: dragged.value[u.tag]?.x ?? u.x ?? 0,
-    y: dragged.value[u.tag]?.y ?? u.y ?? 0,
-    type: catalogue.type(u.type),
-  })),
+const still = computed<Placed[]>(() =>
+  units.value.map((u) => ({ unit: u, x: u.x ?? 0, y: u.y ?? 0, type: catalogue.type(u.type) })),
 )
+const placed = computed<Placed[]>(() =>
+  still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
+)
+const settled = computed(() => linesOf(still.value, streams.value))
+/** While units are dragged only their own lines are drawn anew. */
+const lines = computed(() => {
+  const moves = (s: Stream) => s.source.unit in dragged.value || s.target.unit in dragged.value
+  if (!Object.keys(dragged.value).length) return settled.value
+  const kept = settled.value.filter((line) => !moves(line.stream))
+  return [...kept, ...linesOf(placed.value, streams.value.filter(moves), kept)]
+})
 const edges = computed<Edge[]>(() =>
-  linesOf(placed.value, streams.value).map(({ stream: s, kind, points, label }) => ({
+  lines.value.map(({ stream: s, kind, points, label }) => ({
     id: s.tag,
     type: 'stream',
     source: s.source.unit,

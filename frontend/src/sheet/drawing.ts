@@ -82,27 +82,28 @@ export function boxesOf(placed: Placed[]): Box[] {
   })
 }
 
-/** The streams as drawn: routes between ports, and where each tag is written. */
-export function linesOf(placed: Placed[], streams: Stream[]): Line[] {
+/** The streams as drawn: routes between ports, and where each tag is written; clear of lines that are ``kept``. */
+export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = []): Line[] {
   const boxes = boxesOf(placed)
+  const byTag = new Map(placed.map((p) => [p.unit.tag, p]))
   const wishes: Wish[] = []
   for (const stream of streams) {
-    const from = portPoint(placed, stream.source.unit, stream.source.port)
-    const to = portPoint(placed, stream.target.unit, stream.target.port)
+    const from = portPoint(byTag.get(stream.source.unit), stream.source.port)
+    const to = portPoint(byTag.get(stream.target.unit), stream.target.port)
     if (from && to)
       wishes.push({ id: stream.tag, from: from.point, fromSide: from.side, to: to.point, toSide: to.side })
   }
-  const routes = routeAll(wishes, boxes)
+  const keptPoints = kept.map((line) => line.points)
+  const routes = routeAll(wishes, boxes, keptPoints)
   return streams.map((stream) => {
     const points = routes.get(stream.tag) ?? []
-    const source = placed.find((p) => p.unit.tag === stream.source.unit)?.type
+    const source = byTag.get(stream.source.unit)?.type
     const kind = source?.ports.find((p) => p.key === stream.source.port)?.kind ?? 'material'
     return { stream, kind, points, label: labelPlace(points, stream.tag, boxes) }
   })
 }
 
-function portPoint(placed: Placed[], tag: string, key: string): { point: Point; side: Side } | null {
-  const found = placed.find((p) => p.unit.tag === tag)
+function portPoint(found: Placed | undefined, key: string): { point: Point; side: Side } | null {
   const port = found?.type?.ports.find((p) => p.key === key)
   if (!found || !port) return null
   const s = boxOf(found.type, found.unit)

@@ -34,28 +34,84 @@ export function sideOf(place: readonly number[]): Side {
   return y <= 0.5 ? 'top' : 'bottom'
 }
 
-export function routeAll(wishes: Wish[], boxes: Box[]): Map<string, Point[]> {
-  const taken: [Point, Point][] = []
+/** Routes for all wishes, the shortest first; ``kept`` are lines that stay where they are. */
+export function routeAll(wishes: Wish[], boxes: Box[], kept: Point[][] = []): Map<string, Point[]> {
+  const taken = new Lanes()
+  for (const points of kept) taken.add(points)
+  const blocks = new Blocks(boxes)
   const routes = new Map<string, Point[]>()
   const ordered = [...wishes].sort(
     (a, b) => length([a.from, a.to]) - length([b.from, b.to]) || a.id.localeCompare(b.id),
   )
   for (const wish of ordered) {
-    const best = candidates(wish, boxes)
-      .map((points) => ({ points, cost: cost(points, boxes, taken) }))
-      .reduce((a, b) => (b.cost < a.cost ? b : a))
-    routes.set(wish.id, best.points)
-    for (let k = 0; k + 1 < best.points.length; k++) taken.push([best.points[k]!, best.points[k + 1]!])
+    const points = cheapest(candidates(wish, boxes), blocks, taken)
+    routes.set(wish.id, points)
+    taken.add(points)
   }
   return routes
 }
+
+/** Short and straight ones are looked at first; none is that could not win even if it met nothing on its way. */
+function cheapest(lines: Point[][], blocks: Blocks, taken: Lanes): Point[] {
+  const ordered = lines.map((points) => ({ points, base: length(points) + 26 * points.length }))
+  ordered.sort((a, b) => a.base - b.base)
+  let best = ordered[0]!.points
+  let least = Infinity
+  for (const { points, base } of ordered) {
+    if (base >= least) break
+    const whole = base + met(points, blocks, taken, least - base)
+    if (whole < least) [best, least] = [points, whole]
+  }
+  return best
+}
+
+/** Boxes by the bands that they lie across, so that those in the way of a straight piece are found at once. */
+class Blocks {
+  private rows = new Map<number, Box[]>()
+  private columns = new Map<number, Box[]>()
+  constructor(boxes: Box[]) {
+    for (const box of boxes) {
+      for (let k = band(box.top); k <= band(box.bottom); k++) this.rows.set(k, [...(this.rows.get(k) ?? []), box])
+      for (let k = band(box.left); k <= band(box.right); k++) this.columns.set(k, [...(this.columns.get(k) ?? []), box])
+    }
+  }
+  /** How many boxes a piece runs through. */
+  hit(a: Point, b: Point): number {
+    const near = a.y === b.y ? this.rows.get(band(a.y)) : this.columns.get(band(a.x))
+    let count = 0
+    for (const box of near ?? []) if (crosses(a, b, box)) count += 1
+    return count
+  }
+}
+const band = (at: number) => Math.floor(at / 64)
+
+/** Straight pieces of lines by where they run, so that what lies beside one is found at once. */
+class Lanes {
+  private rows = new Map<number, [Point, Point][]>()
+  private columns = new Map<number, [Point, Point][]>()
+  add(points: Point[]) {
+    for (let k = 0; k + 1 < points.length; k++) {
+      const [a, b] = [points[k]!, points[k + 1]!]
+      const [lanes, at] = a.y === b.y ? [this.rows, lane(a.y)] : [this.columns, lane(a.x)]
+      lanes.set(at, [...(lanes.get(at) ?? []), [a, b]])
+    }
+  }
+  /** How far a piece runs within 6 units of others in its direction. */
+  beside(a: Point, b: Point): number {
+    const [lanes, at] = a.y === b.y ? [this.rows, lane(a.y)] : [this.columns, lane(a.x)]
+    let sum = 0
+    for (const k of [at - 1, at, at + 1]) for (const [p, q] of lanes.get(k) ?? []) sum += overlap(a, b, p, q)
+    return sum
+  }
+}
+const lane = (at: number) => Math.floor(at / 6)
 
 function candidates(wish: Wish, boxes: Box[]): Point[][] {
   const a = step(wish.from, wish.fromSide)
   const b = step(wish.to, wish.toSide)
   const near = boxes.filter((x) => x.right > Math.min(a.x, b.x) - 200 && x.left < Math.max(a.x, b.x) + 200)
-  const xs = [(a.x + b.x) / 2, a.x, b.x, ...near.flatMap((x) => [x.left - 16, x.right + 16])]
-  const ys = [(a.y + b.y) / 2, a.y, b.y, ...near.flatMap((x) => [x.top - 16, x.bottom + 16])]
+  const xs = [...new Set([(a.x + b.x) / 2, a.x, b.x, ...near.flatMap((x) => [x.left - 16, x.right + 16])])]
+  const ys = [...new Set([(a.y + b.y) / 2, a.y, b.y, ...near.flatMap((x) => [x.top - 16, x.bottom + 16])])]
   const inner: Point[][] = [[{ x: b.x, y: a.y }], [{ x: a.x, y: b.y }]]
   for (const x of xs)
     inner.push([
@@ -106,14 +162,14 @@ function length(points: Point[]): number {
   return sum
 }
 
-function cost(points: Point[], boxes: Box[], taken: [Point, Point][]): number {
-  let sum = length(points) + 26 * points.length
-  for (let k = 0; k + 1 < points.length; k++) {
+/** What a line costs beyond its length: doubling back, symbols in its way, lines that it hides. Counted up to ``most`` only. */
+function met(points: Point[], blocks: Blocks, taken: Lanes, most: number): number {
+  let sum = 0
+  for (let k = 0; k + 1 < points.length && sum < most; k++) {
     const [a, b] = [points[k]!, points[k + 1]!]
     const c = points[k + 2]
     if (c && ((a.x === b.x && b.x === c.x) || (a.y === b.y && b.y === c.y))) sum += 2000
-    for (const box of boxes) if (crosses(a, b, box)) sum += 900
-    for (const [p, q] of taken) sum += overlap(a, b, p, q) * 8
+    sum += 900 * blocks.hit(a, b) + 8 * taken.beside(a, b)
   }
   return sum
 }
