@@ -315,3 +315,30 @@ def test_a_triangle_by_mass_holds_the_same_points():
     for one, other in zip(mole.marks, mass.marks, strict=True):
         assert other.place == pytest.approx(np.array(one.place) * masses / (np.array(one.place) @ masses))
         assert other.temperature == pytest.approx(one.temperature)
+
+
+def test_two_liquids_that_part_inside_only_are_found_with_both_plait_points():
+    """Two regular solutions that just mix, beside one with a strong attraction (Meijering 1950).
+
+    Between equal amounts of those two and the first component the mixture is a regular solution of its own, with A = a - b/4.
+    """
+    a, b = 1.9, -3.0
+    names = ["benzene", "toluene", "acetone"]
+    pairs = {(names[0], names[1]): {"a12": a, "a21": a}, (names[0], names[2]): {"a12": a, "a21": a}, (names[1], names[2]): {"a12": b, "a21": b}}
+    model = PropertyModel("margules", names, pairs)
+    drawn = liquid_liquid_diagram(model, 300.0)
+    assert [m.name for m in drawn.marks] == ["plait point", "plait point"]
+    assert any("inside only" in note for note in drawn.notes)
+    lean = brentq(lambda x: np.log(x / (1.0 - x)) + (a - b / 4.0) * (1.0 - 2.0 * x), 1e-3, 0.4)
+    border = drawn.curves[0].points
+    # Where the border crosses the line of equal amounts it has the compositions of that regular solution.
+    side = border[:, 1] - border[:, 2]
+    crossings = [k for k in range(len(side) - 1) if side[k] * side[k + 1] <= 0.0 and abs(side[k] - side[k + 1]) < 0.1]
+    found = sorted(float(np.interp(0.0, *zip(*sorted((side[i], border[i, 0]) for i in (k, k + 1)), strict=True))) for k in crossings)
+    assert found[0] == pytest.approx(lean, abs=3e-3)
+    assert found[-1] == pytest.approx(1.0 - lean, abs=3e-3)
+    for mark in drawn.marks:
+        assert min(mark.place) > 0.01
+    mixing = liquid_liquid_diagram(PropertyModel("ideal", names), 300.0)
+    assert not mixing.curves
+    assert mixing.notes == ("No two of these components part at this temperature.",)

@@ -354,6 +354,7 @@ class PropertyModel:
         """Sentences on correlations used outside their range in a state of this model."""
         T, fractions = state.temperature, state.fractions
         notes = vapour_notes(self.vapour, T, state.pressure, state.vapour_fractions, self.components) if state.vapour_fraction > 0.0 else []
+        wet = not self.equation_of_state and state.vapour_fraction < 1.0  # a vapour alone needs no vapour pressures and no Henry constants
         for i, (c, fraction) in enumerate(zip(self.components, fractions, strict=True)):
             if fraction < 1e-6:
                 continue
@@ -361,9 +362,11 @@ class PropertyModel:
             if self._code != layout.STEAM and not cp.low - 0.5 <= T <= cp.high + 0.5:
                 notes.append(f"the heat capacity of {c.name} is known from {cp.low:.0f} to {cp.high:.0f} K and kept constant beyond")
             if i in self.gases:
-                notes += self._henry_left(i, T, fractions)
-            elif not self.equation_of_state and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
+                notes += self._henry_left(i, T, fractions) if wet else []
+            elif wet and ps is not None and not ps.low - 0.5 <= T <= ps.high + 0.5:
                 notes.append(f"the vapour pressure of {c.name} is known from {ps.low:.0f} to {ps.high:.0f} K and extrapolated in 1/T beyond")
+        if not wet and not self.equation_of_state:
+            return notes
         present = np.array([0.0 if i in self.gases else fraction for i, fraction in enumerate(fractions)])
         return notes + self.family.warnings(self.components, T, present)
 

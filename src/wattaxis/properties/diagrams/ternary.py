@@ -33,7 +33,8 @@ def _axes(model: PropertyModel) -> tuple[Axis, ...]:
 def liquid_liquid_diagram(model: PropertyModel, T: float, components: Sequence[str] | None = None, P: float = 101325.0) -> Diagram:
     """The two-liquid region of three components at ``T`` (K): binodal, tie lines and plait point. A vapour beside the liquids is not looked for.
 
-    Followed tie line by tie line from each edge that parts, with smaller steps towards the plait point. ``P`` (Pa) matters to equations of state.
+    Followed tie line by tie line from each edge that parts, with smaller steps towards the plait point; where no edge does, from the inside of a
+    region that touches none (an island, with a plait point at either end). ``P`` (Pa) matters to equations of state.
     Raises ValueError unless there are three components.
 
     >>> model = PropertyModel("unifac", ["water", "acetone", "toluene"])
@@ -60,9 +61,43 @@ def liquid_liquid_diagram(model: PropertyModel, T: float, components: Sequence[s
         curves += [Curve("tie line", np.array(tie), "dashed") for tie in ties[:: max(1, len(ties) // 12)]]
         if closed:
             marks.append(Mark("plait point", tuple(float(v) for v in 0.5 * (ties[-1][0] + ties[-1][1]))))
+    notes: tuple[str, ...] = ()
+    if not curves:
+        curves, marks, notes = _island(three, T, pressure)
+    elif _three_liquids(three, T, pressure):
+        notes = ("Somewhere inside three liquids coexist: the tie lines there join the two that fit best.",)
     title = f"Two liquids of {', '.join(c.name for c in three.components)} at {T:g} K, {three.family.info.title}"
-    notes = () if curves else ("No two of these components part at this temperature.",)
     return Diagram(title, _axes(three), tuple(curves), tuple(marks), notes)
+
+
+#: Compositions of the inside of a triangle, evenly spread.
+_INSIDE = [np.array([i, j, 16 - i - j]) / 16.0 for i in range(1, 15) for j in range(1, 16 - i)]
+
+
+def _island(model: PropertyModel, t: float, p: float) -> tuple[list[Curve], list[Mark], tuple[str, ...]]:
+    """A two-liquid region that touches no edge: border, tie lines and both plait points; or that there is none."""
+    start = next((tie for z in _INSIDE if (tie := _tie(model, z, t, p)) is not None), None)
+    if start is None:
+        return [], [], ("No two of these components part at this temperature.",)
+    along = start[1] - start[0]
+    aside = np.array([1.0, 1.0, 1.0]) / 3.0 + np.cross(np.ones(3), along)  # across the tie line, in the plane of the triangle
+    ways = [_followed(model, t, p, start, sign * aside) for sign in (1.0, -1.0)]
+    ties = [*ways[1][::-1], *ways[0][1:]]
+    border = np.vstack([np.array([tie[0] for tie in ties]), np.array([tie[1] for tie in ties])[::-1], ties[0][0][None, :]])
+    lines = [Curve("tie line", np.array(tie), "dashed") for tie in ties[:: max(1, len(ties) // 12)]]
+    marks = [Mark("plait point", tuple(float(v) for v in 0.5 * (way[-1][0] + way[-1][1]))) for way in ways]
+    return [Curve("two liquids", border), *lines], marks, ("The two liquids part inside only: no two of the components do without the third.",)
+
+
+def _three_liquids(model: PropertyModel, t: float, p: float) -> bool:
+    """Whether more than two liquids coexist somewhere inside."""
+    for z in _INSIDE:
+        try:
+            if model.flash(z, T=t, P=p).left_out:
+                return True
+        except FlashError:
+            continue
+    return False
 
 
 def _tie(model: PropertyModel, z: Vector, t: float, p: float) -> tuple[Vector, Vector] | None:
@@ -76,13 +111,17 @@ def _tie(model: PropertyModel, z: Vector, t: float, p: float) -> tuple[Vector, V
 def _tie_lines(model: PropertyModel, t: float, p: float, third: int) -> list[tuple[Vector, Vector]]:
     """Tie lines from the edge without component ``third`` to the plait point or to another edge."""
     first, second = (i for i in range(3) if i != third)
-    tie = None
     for share in np.linspace(0.025, 0.975, 39):
         z = np.zeros(3)
         z[first], z[second] = share, 1.0 - share
         tie = _tie(model, z, t, p)
         if tie is not None:
-            break
+            return _followed(model, t, p, tie, np.eye(3)[third])
+    return []
+
+
+def _followed(model: PropertyModel, t: float, p: float, tie: tuple[Vector, Vector] | None, towards: Vector) -> list[tuple[Vector, Vector]]:
+    """Tie lines from a first one on, ``towards`` a composition (perhaps outside the triangle), to the plait point or to an edge."""
     ties: list[tuple[Vector, Vector]] = []
     step = 0.02
     while tie is not None and step > 1e-4 and len(ties) < 200:
@@ -90,7 +129,7 @@ def _tie_lines(model: PropertyModel, t: float, p: float, third: int) -> list[tup
             tie = tie[1], tie[0]
         ties.append(tie)
         middle, along = 0.5 * (tie[0] + tie[1]), tie[1] - tie[0]
-        across = np.eye(3)[third] - middle
+        across = towards - middle
         across -= along * float(across @ along) / float(along @ along)
         across /= np.abs(across).max()
         tie = None

@@ -25,6 +25,11 @@ class PureFit:
     """A fitted vapour pressure: A, B (K), C (K) with 95 % half-widths and correlation (3, 3), deviations, and what is to be said.
 
     ``vapour_pressure`` is believed over the range of the data. ``quality`` is "measured fit", or "estimated" when data were generated.
+
+    >>> data = DataSet("vapour pressure", ("x",), {"T": [300.0, 320.0, 340.0, 360.0], "P": [3.5e3, 10.5e3, 27.2e3, 62.2e3]})
+    >>> fit = fit_vapour_pressure([data])
+    >>> isinstance(fit, PureFit), fit.vapour_pressure.high
+    (True, 360.0)
     """
 
     component: str

@@ -256,29 +256,54 @@ def _nrtl(x, ctx, derivatives, second, out, dt, dn):
 
 @inner
 def _margules(x, ctx, derivatives, second, out, dt, dn):
-    """Three-suffix Margules equations, summed over pairs: G_E/RT = sum A_ji x_i x_i x_j; returns g_TT."""
+    """Three-suffix Margules equations for any number of components (Wohl 1946): G_E/RT = sum A_ji x_i x_i x_j, and for every three components
+    half the sum of their six constants times x_i x_j x_k; returns g_TT."""
     n = x.shape[0]
-    a, a1, a2 = ctx[PAIR], ctx[PAIR + 1], ctx[PAIR + 2]
     total = total_t = curvature = 0.0
-    for i in range(n):
-        value = warm = 0.0
-        for j in range(n):
-            if i != j:
-                value += 2.0 * a[j, i] * x[i] * x[j] + a[i, j] * x[j] * x[j]
-                total += a[j, i] * x[i] * x[i] * x[j]
-                if derivatives:
-                    warm += 2.0 * a1[j, i] * x[i] * x[j] + a1[i, j] * x[j] * x[j]
-                    total_t += a1[j, i] * x[i] * x[i] * x[j]
-                    curvature += a2[j, i] * x[i] * x[i] * x[j]
-        out[i] = value
-        if derivatives:
-            dt[i] = warm
+    for layer in range(3):
+        if layer > 0 and not derivatives:
+            break
+        a = ctx[PAIR + layer]
+        cubic = 0.0
+        pairs = 0.0  # sum over pairs of (A_ij + A_ji) x_i x_j
+        for i in range(n):
+            for j in range(i):
+                pairs += (a[i, j] + a[j, i]) * x[i] * x[j]
+        for i in range(n):
+            value = around = squared = 0.0
+            for j in range(n):
+                if i != j:
+                    value += 2.0 * a[j, i] * x[i] * x[j] + a[i, j] * x[j] * x[j]
+                    cubic += a[j, i] * x[i] * x[i] * x[j]
+                    both = a[i, j] + a[j, i]
+                    around += both * x[j]
+                    squared += both * x[j] * x[j]
+            cubic -= 0.5 * x[i] * x[i] * around
+            value += 0.5 * ((1.0 - 2.0 * x[i]) * around - squared + pairs)
+            if layer == 0:
+                out[i] = value
+            elif layer == 1:
+                dt[i] = value
+        cubic += 0.5 * pairs
+        if layer == 0:
+            total = cubic
+        elif layer == 1:
+            total_t = cubic
+        else:
+            curvature = cubic
     if second:
+        a = ctx[PAIR]
         for i in range(n):
             for m in range(n):
                 value = 0.0
                 if i != m:
-                    value = 2.0 * a[m, i] * x[i] + 2.0 * a[i, m] * x[m]
+                    both = a[m, i] + a[i, m]
+                    value = 2.0 * a[m, i] * x[i] + 2.0 * a[i, m] * x[m] + 0.5 * both * (1.0 - 2.0 * x[i] - 2.0 * x[m])
+                    for k in range(n):
+                        if k != i:
+                            value += 0.5 * (a[i, k] + a[k, i]) * x[k]
+                        if k != m:
+                            value += 0.5 * (a[m, k] + a[k, m]) * x[k]
                 else:
                     for j in range(n):
                         if j != i:

@@ -1,4 +1,4 @@
-"""The three-suffix Margules equations."""
+"""The three-suffix Margules equations, with Wohl's term for three components."""
 
 from wattaxis.properties import layout
 from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
@@ -13,7 +13,7 @@ class Margules(LocalModel):
     info = ModelInfo(
         "margules",
         "Margules",
-        "Margules 1895, three suffixes, summed over pairs",
+        "Margules 1895, three suffixes; Wohl 1946 for more than two components",
         "Binary mixtures of similar molecules; textbook cases.",
         "Poor for strongly different molecules and for more than two components. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
