@@ -87,3 +87,26 @@ def test_where_it_cannot_go_on_it_says_so():
     }
     piped = solve(plant(C4, through, ["S-1: F.outlet -> L.inlet", "S-2: L.outlet -> Z.inlet"]))
     assert any("what comes before L does not follow" in f.text for f in piped.findings)
+
+
+def exchanged(hot=None, cold=None, feeds=("10 bar", "12 bar"), product=None):
+    """Two feeds through the sides of an exchanger; pressures left blank follow."""
+    fed = [{k: v for k, v in feed(temperature=t)[1].items() if k != "pressure"} for t in ("400 K", "300 K")]
+    specs = [{**spec, "pressure": q(p)} if p else spec for spec, p in zip(fed, feeds, strict=True)]
+    sides = {f"{side}_{key}": q(text) for side, given in (("hot", hot or {}), ("cold", cold or {})) for key, text in given.items()}
+    units = {"H": ("feed", specs[0]), "C": ("feed", specs[1]), "E": ("heat-exchanger", {"duty": q("100 kW"), **sides}),
+             "X": ("product", {"pressure": q(product)} if product else {}), "Y": ("product", {})}  # fmt: skip
+    streams = ["1: H.outlet -> E.hot_in", "2: C.outlet -> E.cold_in", "3: E.hot_out -> X.inlet", "4: E.cold_out -> Y.inlet"]
+    return solve(plant(C4, units, streams))
+
+
+def test_pressures_follow_through_each_side_of_an_exchanger_on_its_own():
+    result = exchanged(hot={"pressure_change": "-0.5 bar"}, feeds=(None, "12 bar"), product="9 bar")
+    assert result.complete
+    assert pressures(result) == pytest.approx({"1": 9.5, "2": 12.0, "3": 9.0, "4": 12.0})
+    both = exchanged(cold={"outlet_pressure": "11 bar", "pressure_change": "-0.4 bar"}, feeds=("10 bar", None))
+    assert both.complete
+    assert pressures(both) == pytest.approx({"1": 10.0, "2": 11.4, "3": 10.0, "4": 11.0})
+    assert any("cold outlet pressure and cold pressure change of E" in f.text for f in both.findings)
+    quarrel = exchanged(hot={"outlet_pressure": "9 bar", "pressure_change": "-0.5 bar"})
+    assert any("H has 10 bar as its pressure" in f.text for f in quarrel.findings if f.severity == "fault")

@@ -37,72 +37,82 @@ class _Work:
     def __init__(self, document: Document) -> None:
         self.units = {u.tag: u for u in document.units}
         kinds = document.stream_kinds()
-        self.inlets: dict[str, list[str]] = {}
-        self.sources: dict[str, str] = {}
+        #: Streams by the unit and port that they enter; the unit and port that each leaves.
+        self.inlets: dict[str, dict[str, list[str]]] = {}
+        self.sources: dict[str, tuple[str, str]] = {}
         for stream in document.streams:
             if kinds[stream.tag] == "material":
-                self.inlets.setdefault(stream.target.unit, []).append(stream.tag)
-                self.sources[stream.tag] = stream.source.unit
+                self.inlets.setdefault(stream.target.unit, {}).setdefault(stream.target.port, []).append(stream.tag)
+                self.sources[stream.tag] = (stream.source.unit, stream.source.port)
         self.findings: list[Finding] = []
         self.changed = False
 
     def demand(self, unit: Unit) -> None:
-        """What a unit asks of the pressure at its inlet, if it does."""
-        inlets = self.inlets.get(unit.tag, [])
-        if len(inlets) != 1:
-            return
-        if unit.type == "product":
-            wanted = _si(unit, "pressure")
-            if wanted is not None:
-                self._settle(unit, inlets[0], wanted, f"the pressure of {unit.tag}")
-            return
-        outlet, change, ratio = _si(unit, "outlet_pressure"), _si(unit, "pressure_change"), _si(unit, "pressure_ratio")
-        if outlet is None or (change is None) == (ratio is None):
-            return
-        other = "pressure_change" if ratio is None else "pressure_ratio"
-        wanted = outlet - change if change is not None else outlet / ratio if ratio else 0.0
-        why = f"outlet pressure and {other.replace('_', ' ')} of {unit.tag}"
-        if wanted > 0.0 and self._settle(unit, inlets[0], wanted, why):
-            self._set(unit, other, None)
+        """What a unit asks of the pressures at its inlets, if it does."""
+        for port in unit.operation.ports:
+            inlets = self._into(unit, port.key) if port.direction == "in" else []
+            if len(inlets) != 1:
+                continue
+            if unit.type == "product":
+                wanted = _si(unit, "pressure")
+                if wanted is not None:
+                    self._settle(unit, inlets[0], wanted, f"the pressure of {unit.tag}")
+                continue
+            side = unit.operation.side(port.key)
+            outlet, change, ratio = (_si(unit, side + key) for key in ("outlet_pressure", "pressure_change", "pressure_ratio"))
+            if outlet is None or (change is None) == (ratio is None):
+                continue
+            other = side + ("pressure_change" if ratio is None else "pressure_ratio")
+            wanted = outlet - change if change is not None else outlet / ratio if ratio else 0.0
+            why = f"{side.replace('_', ' ')}outlet pressure and {other.replace('_', ' ')} of {unit.tag}"
+            if wanted > 0.0 and self._settle(unit, inlets[0], wanted, why):
+                self._set(unit, other, None)
+
+    def _into(self, unit: Unit, port: str) -> list[str]:
+        """The streams that go through a unit with the one at ``port``: those of its side, or all where it has but one."""
+        by_port = self.inlets.get(unit.tag, {})
+        side = unit.operation.side(port)
+        return [tag for key, tags in by_port.items() if unit.operation.side(key) == side for tag in tags]
 
     def _settle(self, asking: Unit, stream: str, pressure: float, why: str) -> bool:
         """Go upstream from a stream to where its pressure can be set. False where it cannot."""
-        first, passed = stream, set()
+        first, passed = stream, set[tuple[str, str]]()
         while True:
-            unit = self.units[self.sources[stream]]
-            if unit.tag in passed:
+            tag, port = self.sources[stream]
+            unit, side = self.units[tag], self.units[tag].operation.side(port)
+            if (tag, side) in passed:
                 return self._refuse(asking, first, pressure, why, f"the loop through {unit.tag} has no place to set it")
-            passed.add(unit.tag)
-            key = "pressure" if unit.type == "feed" else "outlet_pressure"
+            passed.add((tag, side))
+            key = "pressure" if unit.type == "feed" else side + "outlet_pressure"
             fields = unit.operation.field_map()
             given = _si(unit, key) if key in fields else None
             if given is not None:
                 if abs(given - pressure) <= SAME * pressure:
                     return True
                 return self._refuse(asking, first, pressure, why, f"{unit.tag} has {given / 1e5:.6g} bar as its {fields[key].title.lower()}")
-            if unit.type == "feed" or (key in fields and not self._follows(unit)):
+            if unit.type == "feed" or (key in fields and not self._follows(unit, side)):
                 if not _room(unit, key):
                     return self._refuse(asking, first, pressure, why, f"what is given of {unit.tag} settles its pressure in another way")
                 self._set(unit, key, Quantity(value=pressure, unit="Pa"))
                 text = f"{unit.tag} has {pressure / 1e5:.6g} bar as its {fields[key].title.lower()}: that follows from {why}."
                 self.findings.append(Finding("note", unit.tag, text, "", key))
                 return True
-            inlets = self.inlets.get(unit.tag, [])
-            if len(inlets) != 1 or not self._follows(unit):
+            inlets = self._into(unit, port)
+            if len(inlets) != 1 or not self._follows(unit, side):
                 return self._refuse(asking, first, pressure, why, f"what comes before {unit.tag} does not follow from it")
             stream = inlets[0]
-            ratio = _si(unit, "pressure_ratio")
-            pressure = pressure / ratio if ratio else pressure - (_si(unit, "pressure_change") or 0.0)
+            ratio = _si(unit, side + "pressure_ratio")
+            pressure = pressure / ratio if ratio else pressure - (_si(unit, side + "pressure_change") or 0.0)
             if pressure <= 0.0:
                 return self._refuse(asking, first, pressure, why, f"nothing would be left before {unit.tag}")
 
-    def _follows(self, unit: Unit) -> bool:
-        """Whether the inlet pressure follows from the outlet's: a change that is given or assumed, or none at all."""
+    def _follows(self, unit: Unit, side: str) -> bool:
+        """Whether the inlet pressure of a side follows from the outlet's: a change that is given or assumed, or none at all."""
         fields = unit.operation.field_map()
-        if "pressure_change" not in fields:
-            return unit.operation.family in _HANDING_ON and "outlet_pressure" not in fields
+        if side + "pressure_change" not in fields:
+            return unit.operation.family in _HANDING_ON and side + "outlet_pressure" not in fields
         assumed = unit.operation.assumptions(unit.spec)
-        return any(_si(unit, key) is not None for key in ("pressure_change", "pressure_ratio")) or "pressure_change" in assumed
+        return any(_si(unit, side + key) is not None for key in ("pressure_change", "pressure_ratio")) or side + "pressure_change" in assumed
 
     def _set(self, unit: Unit, key: str, value: Quantity | None) -> None:
         known = self.units[unit.tag]

@@ -22,7 +22,7 @@ class SolidHeatCapacity(HeatCapacity):
     """Heat capacity of a crystal, J/(mol K): ``c0 + c1 T + c2 T2 + c3 T3 + c4/T2`` between ``low`` and ``high`` (K), kept constant beyond.
 
     >>> round(solid("sodium chloride").heat_capacity.at(298.15), 1)
-    50.4
+    50.5
     """
 
     def at(self, T: float) -> float:

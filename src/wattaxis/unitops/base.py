@@ -68,9 +68,11 @@ class Choice:
     @property
     def both(self) -> tuple[str, ...]:
         """Fields of which one may be given beside the outlet pressure: the inlet's then follows, and is settled upstream."""
-        if "outlet_pressure" not in self.fields:
+        outlet = next((key for key in self.fields if key.endswith("outlet_pressure")), None)
+        if outlet is None:
             return ()
-        return tuple(key for key in ("pressure_change", "pressure_ratio") if key in self.fields)
+        side = outlet.removesuffix("outlet_pressure")
+        return tuple(side + key for key in ("pressure_change", "pressure_ratio") if side + key in self.fields)
 
 
 class UnitSpec(BaseModel):
@@ -275,6 +277,10 @@ class UnitOperation:
     def settles(self, port: str) -> bool:
         """Whether the unit says how much comes in by an energy port, so that a supply there can follow."""
         return any(choice.port == port for choice in self.choices)
+
+    def side(self, port: str) -> str:
+        """What the keys of the fields begin with that are about the side of a port, such as "hot_"; blank where a unit has but one side."""
+        return ""
 
     def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
         """Outlets by which a component, perhaps a conventional ``solid``, cannot leave, whatever the state, as the givens say."""

@@ -6,8 +6,27 @@ or a branch of a header without a given follows: it supplies what the unit at th
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import EnergyState, Field, Finding, Givens, Port, ResultValue, StreamKind, UnitFault, UnitResult, UnitSpec
+from wattaxis.unitops.base import (
+    EnergyState,
+    Field,
+    Finding,
+    Givens,
+    Port,
+    ResultValue,
+    StreamKind,
+    StreamState,
+    UnitFault,
+    UnitOperation,
+    UnitResult,
+    UnitSpec,
+)
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
 
 HEAT_IN, HEAT_OUT, SHAFT_IN, SHAFT_OUT = "heat_in", "heat_out", "shaft_in", "shaft_out"
 
@@ -89,27 +108,45 @@ POWER = Field("power", "Power", "power", "blank: what the unit at the other end 
 LEVEL = Field("temperature", "Temperature", "temperature", "at which the heat is given or taken; blank: not looked at")
 
 
-def solve_supply(givens: Givens, kind: StreamKind, port: str) -> UnitResult:
-    """What a boundary supplies: its given, or what is needed at the other end."""
-    level, power = givens.si("temperature") if "temperature" in givens.fields else None, givens.si("power")
-    findings: list[Finding] = []
-    if power is None:
+class Supply(UnitOperation):
+    """Base of boundaries that supply heat or work: a given power, or as much as the unit at the other end needs."""
+
+    symbol = "energy-in"
+    family = "energy"
+
+    def follows(self, spec: UnitSpec) -> frozenset[str]:
+        """Without a given power."""
+        return frozenset() if getattr(spec, "power", None) is not None else frozenset({self.ports[0].key})
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """The given, or what is needed."""
+        port = self.ports[0]
+        level, power = givens.si("temperature") if "temperature" in givens.fields else None, givens.si("power")
+        findings: list[Finding] = []
+        if power is None:
+            power = givens.power(port.key) or 0.0
+            if level is not None:
+                # Seen from the boundary, the other end gives a negative heat.
+                seen = {port.key: [EnergyState(e.kind, -e.power, e.low, e.high) for e in givens.energy.get(port.key, ())]}
+                findings = heat_crossing(Givens(givens.spec, givens.fields, energy=seen), level, level, port.key)
+            return UnitResult({}, 0.0, (ResultValue("power", "Power", "power", power),), tuple(findings))
+        carried = EnergyState(port.kind, power, level, level)
+        return UnitResult({}, 0.0, (ResultValue("power", "Power", "power", power),), energies={port.key: carried})
+
+
+class Sink(UnitOperation):
+    """Base of boundaries that take what comes."""
+
+    symbol = "energy-out"
+    family = "energy"
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """What comes."""
+        port = self.ports[0].key
+        level = givens.si("temperature") if "temperature" in givens.fields else None
         power = givens.power(port) or 0.0
-        if level is not None:
-            # Seen from the boundary, the other end gives a negative heat.
-            seen = {port: [EnergyState(e.kind, -e.power, e.low, e.high) for e in givens.energy.get(port, ())]}
-            findings = heat_crossing(Givens(givens.spec, givens.fields, energy=seen), level, level, port)
+        findings = [] if level is None else heat_crossing(givens, level, level, port)
         return UnitResult({}, 0.0, (ResultValue("power", "Power", "power", power),), tuple(findings))
-    carried = EnergyState(kind, power, level, level)
-    return UnitResult({}, 0.0, (ResultValue("power", "Power", "power", power),), energies={port: carried})
-
-
-def solve_sink(givens: Givens, port: str) -> UnitResult:
-    """What a boundary takes."""
-    level = givens.si("temperature") if "temperature" in givens.fields else None
-    power = givens.power(port) or 0.0
-    findings = [] if level is None else heat_crossing(givens, level, level, port)
-    return UnitResult({}, 0.0, (ResultValue("power", "Power", "power", power),), tuple(findings))
 
 
 #: The first branch takes the remainder.
@@ -134,41 +171,53 @@ def header_ports(kind: StreamKind) -> tuple[Port, ...]:
     return (inlet, rest, *(Port(f"outlet_{k}", f"Branch {k}", "out", needed=False, place=(1.0, 0.2 * k), kind=kind) for k in BRANCHES))
 
 
-def header_follows(spec: UnitSpec) -> frozenset[str]:
-    """The branches without a given."""
-    return frozenset(f"outlet_{k}" for k in BRANCHES if getattr(spec, f"power_{k}") is None)
+class Header(UnitOperation):
+    """Base of what brings heat or shafts together and shares them out: the first branch takes the remainder, the others what is given or needed."""
 
+    symbol = "header"
+    family = "energy"
+    Spec = HeaderSpec
+    fields = HEADER_FIELDS
 
-def solve_header(givens: Givens, kind: StreamKind, outlets: frozenset[str]) -> UnitResult:
-    """What comes in, shared out: as given, as asked for, and the remainder by the first branch.
+    def follows(self, spec: UnitSpec) -> frozenset[str]:
+        """The branches without a given power."""
+        return frozenset(f"outlet_{k}" for k in BRANCHES if getattr(spec, f"power_{k}") is None)
 
-    From a supply that follows, the header asks for what its branches need beyond what comes in otherwise; then nothing remains.
-    """
-    streams = givens.energy.get("inlet", ())
-    total = sum(e.power for e in streams)
-    lows, highs = [e.low for e in streams if e.low is not None], [e.high for e in streams if e.high is not None]
-    low, high = (min(lows), min(highs)) if len(lows) == len(streams) == len(highs) and streams else (None, None)
-    given = {k: givens.si(f"power_{k}") or 0.0 for k in BRANCHES if f"outlet_{k}" in givens.connected and f"outlet_{k}" not in givens.energy}
-    asked = {k: power for k in BRANCHES if (power := givens.power(f"outlet_{k}")) is not None}
-    rest = total - sum(given.values()) - sum(asked.values())
-    needed, findings = 0.0, []
-    if "inlet" in outlets:
-        needed, rest = -rest, 0.0
-        total += needed
-        if "outlet_1" in givens.connected:
-            text = "What comes in is as much as the other branches need, so nothing remains for branch 1."
-            findings.append(Finding("caution", "", text, "Give the supply a power, or use another branch."))
-    if rest < -1e-9 * abs(total) and total > 0.0:
-        text = f"The remainder is negative: the other branches take {-rest / 1e3:.4g} kW more than the {total / 1e3:.4g} kW that come in."
-        findings.append(Finding("caution", "", text, "Bring in more, or let the branches take less."))
-    values = (
-        ResultValue("power", "Power in all", "power", total),
-        ResultValue("power_1", "Power of branch 1, remainder", "power", rest),
-        *(ResultValue(f"power_{k}", f"Power of branch {k}", "power", p) for k, p in sorted({**given, **asked}.items())),
-    )
-    energies = {f"outlet_{k}": EnergyState(kind, p, low, high) for k, p in {1: rest, **given}.items()}
-    if "outlet_1" not in givens.connected:
-        del energies["outlet_1"]
-    if "inlet" in outlets:
-        energies["inlet"] = EnergyState(kind, needed, low, high)
-    return UnitResult({}, 0.0 if "outlet_1" in givens.connected else -rest, values, tuple(findings), energies=energies)
+    def settles(self, port: str) -> bool:
+        """What its branches need."""
+        return True
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """What comes in, shared out: as given, as asked for, and the remainder by the first branch.
+
+        From a supply that follows, the header asks for what its branches need beyond what comes in otherwise; then nothing remains.
+        """
+        kind = self.ports[0].kind
+        streams = givens.energy.get("inlet", ())
+        total = sum(e.power for e in streams)
+        lows, highs = [e.low for e in streams if e.low is not None], [e.high for e in streams if e.high is not None]
+        low, high = (min(lows), min(highs)) if len(lows) == len(streams) == len(highs) and streams else (None, None)
+        given = {k: givens.si(f"power_{k}") or 0.0 for k in BRANCHES if f"outlet_{k}" in givens.connected and f"outlet_{k}" not in givens.energy}
+        asked = {k: power for k in BRANCHES if (power := givens.power(f"outlet_{k}")) is not None}
+        rest = total - sum(given.values()) - sum(asked.values())
+        needed, findings = 0.0, []
+        if "inlet" in outlets:
+            needed, rest = -rest, 0.0
+            total += needed
+            if "outlet_1" in givens.connected:
+                text = "What comes in is as much as the other branches need, so nothing remains for branch 1."
+                findings.append(Finding("caution", "", text, "Give the supply a power, or use another branch."))
+        if rest < -1e-9 * abs(total) and total > 0.0:
+            text = f"The remainder is negative: the other branches take {-rest / 1e3:.4g} kW more than the {total / 1e3:.4g} kW that come in."
+            findings.append(Finding("caution", "", text, "Bring in more, or let the branches take less."))
+        values = (
+            ResultValue("power", "Power in all", "power", total),
+            ResultValue("power_1", "Power of branch 1, remainder", "power", rest),
+            *(ResultValue(f"power_{k}", f"Power of branch {k}", "power", p) for k, p in sorted({**given, **asked}.items())),
+        )
+        energies = {f"outlet_{k}": EnergyState(kind, p, low, high) for k, p in {1: rest, **given}.items()}
+        if "outlet_1" not in givens.connected:
+            del energies["outlet_1"]
+        if "inlet" in outlets:
+            energies["inlet"] = EnergyState(kind, needed, low, high)
+        return UnitResult({}, 0.0 if "outlet_1" in givens.connected else -rest, values, tuple(findings), energies=energies)

@@ -173,6 +173,10 @@ class HeatExchanger(UnitOperation):
         Choice("Cold side pressure", ("cold_outlet_pressure", "cold_pressure_change"), 1, ("cold_pressure_change", NO_PRESSURE_LOSS, _NO_LOSS)),
     )  # fmt: skip
 
+    def side(self, port: str) -> str:
+        """Hot or cold."""
+        return port.partition("_")[0] + "_"
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Both outlets, the heat curve, UA and approach."""
         hot = _Side("hot", inlets["hot_in"][0], _pressure(givens, "hot", inlets["hot_in"][0]), model)

@@ -2,41 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING
-
-from wattaxis.unitops.base import Givens, StreamState, UnitOperation, UnitResult, UnitSpec
-from wattaxis.unitops.energy import HEADER_FIELDS, HeaderSpec, header_follows, header_ports, solve_header
+from wattaxis.unitops.energy import Header, header_ports
 from wattaxis.unitops.registry import unit_operation
-
-if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel
 
 
 @unit_operation
-class HeatHeader(UnitOperation):
+class HeatHeader(Header):
     """The first branch takes the remainder; the others take what is given, or what the unit at their end needs."""
 
     type = "heat-header"
     title = "Heat header"
-    symbol = "header"
     letter = "QH"
-    family = "energy"
     theory = (
         "What comes in is shared out by given powers or by need, the first branch taking the remainder; it is as warm as the coldest that comes in."
     )
-    Spec = HeaderSpec
     ports = header_ports("heat")
-    fields = HEADER_FIELDS
-
-    def follows(self, spec: UnitSpec) -> frozenset[str]:
-        """Branches without a given power."""
-        return header_follows(spec)
-
-    def settles(self, port: str) -> bool:
-        """What its branches need."""
-        return True
-
-    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
-        """Share out."""
-        return solve_header(givens, "heat", outlets)
