@@ -297,3 +297,38 @@ def test_same_input_gives_the_same_bits():
     first, second = model.flash(z, T=350.0, P=5e5), model.flash(z, T=350.0, P=5e5)
     assert first.vapour_fraction == second.vapour_fraction
     assert (first.vapour_fractions == second.vapour_fractions).all()
+
+
+def margules_energy(n, a):
+    """G_E/RT of Wohl's three-suffix equation for amounts n, written out over pairs and triples."""
+    total, count = float(np.sum(n)), len(n)
+    x = np.asarray(n) / total
+    pairs = sum(x[i] * x[j] * (a[j][i] * x[i] + a[i][j] * x[j]) for i in range(count) for j in range(i + 1, count))
+    triples = sum(
+        x[i] * x[j] * x[k] * 0.5 * (a[i][j] + a[j][i] + a[i][k] + a[k][i] + a[j][k] + a[k][j])
+        for i in range(count) for j in range(i + 1, count) for k in range(j + 1, count)
+    )  # fmt: skip
+    return total * (pairs + triples)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    x=st.lists(st.floats(0.05, 1.0), min_size=4, max_size=4),
+    constants=st.lists(st.floats(-1.5, 1.5), min_size=12, max_size=12),
+)
+def test_margules_of_four_components_is_wohls_equation(x, constants):
+    names = ["benzene", "toluene", "acetone", "methanol"]
+    a = [[0.0] * 4 for _ in range(4)]
+    values = iter(constants)
+    pairs = {}
+    for i in range(4):
+        for j in range(i + 1, 4):
+            a[i][j], a[j][i] = next(values), next(values)
+            pairs[names[i], names[j]] = {"a12": a[i][j], "a21": a[j][i]}
+    z = np.array(x) / sum(x)
+    found = np.log(PropertyModel("margules", names, pairs, bank_pairs=False).activity_coefficients(320.0, 1e5, z))
+    for i in range(4):
+        up, down = z.copy(), z.copy()
+        up[i] += 1e-6
+        down[i] -= 1e-6
+        assert found[i] == pytest.approx((margules_energy(up, a) - margules_energy(down, a)) / 2e-6, abs=1e-7)
