@@ -120,7 +120,7 @@ class State(WithUnits):
         Of two liquids both belong to the liquid, and so do solids. A phase that is not there comes back with its incipient composition, or the
         feed's.
         """
-        if kind == "liquid" and self.two_liquids:
+        if self.solid_fraction >= 1.0 or (kind == "liquid" and self.two_liquids):
             return self
         if kind == "liquid" and self.second_fraction > 0.0:
             share = self.second_fraction / (1.0 - self.light_fraction)

@@ -134,7 +134,7 @@ class Calculator:
         mass_in, heat_in = sum(s.mass_flow for s in entering), sum(s.enthalpy_flow for s in entering) + solved.energy_in + sum(asked)
         mass_out, heat_out = sum(s.mass_flow for s in leaving.values()), sum(s.enthalpy_flow for s in leaving.values())
         size = sum(abs(s.enthalpy_flow) for s in entering) + abs(solved.energy_in) + sum(map(abs, asked))
-        if abs(mass_out - mass_in) > CLOSURE * mass_in or abs(heat_in - heat_out) > CLOSURE * size:
+        if abs(mass_out - mass_in - solved.mass_made) > CLOSURE * mass_in or abs(heat_in - heat_out) > CLOSURE * size:
             text = f"The balances of {unit.tag} do not close: mass {mass_out - mass_in:.3g} kg/s, energy {heat_in - heat_out:.3g} W."
             yield Finding("fault", unit.tag, text, "This is a defect of the calculation; please report the document.")
 

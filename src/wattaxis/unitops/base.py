@@ -178,6 +178,8 @@ class UnitResult:
     model_change: float = 0.0
     #: Heat and shaft outlets by port.
     energies: dict[str, EnergyState] = field(default_factory=dict)
+    #: kg/s that the molar masses of a reaction, rounded as they are known, make out of nothing; told by a finding where it matters.
+    mass_made: float = 0.0
 
     def leaving(self) -> dict[str, Carried]:
         """Everything that it hands on, by port."""

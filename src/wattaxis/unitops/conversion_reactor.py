@@ -95,7 +95,7 @@ class ConversionReactor(UnitOperation):
         inlet = inlets["inlet"][0]
         ids = [c.id for c in model.components]
         numbers = givens.raw("stoichiometry").si(ids, "number", 0.0)
-        _mass_closes(numbers, model)
+        made = _mass_made(numbers, model)
         used = [i for i in range(len(ids)) if numbers[i] < 0.0]
         if not used:
             raise UnitFault("The reactants are no longer among the components.", "Type the reaction again.", "stoichiometry")
@@ -123,6 +123,9 @@ class ConversionReactor(UnitOperation):
         if extent == 0.0 and inlet.flow > 0.0:
             text = f"Nothing reacts: there is no {ids[base]} or no conversion."
             findings.append(Finding("caution", "", text, "Check feed and conversion.", "conversion"))
+        if abs(extent * made) > 1e-8 * inlet.mass_flow:
+            text = f"The molar masses of the reaction differ by {1e3 * made:.2g} g/mol, as they are known: so does the mass balance."
+            findings.append(Finding("note", "", text, "Give the own components molar masses with more digits.", "stoichiometry"))
         values = (
             ResultValue("duty", "Heat added", "power", heat),
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
@@ -133,17 +136,18 @@ class ConversionReactor(UnitOperation):
         # A reactor gives and takes its heat at the temperature it comes to.
         findings += heat_crossing(givens, state.temperature, state.temperature)
         outside, given = heat_given(givens, heat, state.temperature, state.temperature)
-        return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given)
+        return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given, mass_made=extent * made)
 
 
-def _mass_closes(numbers: np.ndarray, model: PropertyModel) -> None:
-    """A reaction makes no mass. Raises UnitFault with what is missing."""
+def _mass_made(numbers: np.ndarray, model: PropertyModel) -> float:
+    """kg/mol of reaction: a reaction makes no mass beyond what rounding leaves. Raises UnitFault with what is missing."""
     masses = numbers * model.molar_masses
     gap, size = float(masses.sum()), float(np.abs(masses).sum())
     if abs(gap) > 2e-4 * size:
         word = "more" if gap > 0 else "less"
         text = f"The reaction makes {abs(gap) * 1000:.4g} g/mol {word} than it uses: the stoichiometric numbers do not balance."
         raise UnitFault(text, "Correct the stoichiometric numbers.", "stoichiometry")
+    return gap
 
 
 def _of_sign(spec: UnitSpec, sign: float) -> frozenset[str]:

@@ -71,6 +71,8 @@ def parted(state: State) -> tuple[tuple[float, State], tuple[float, State], bool
     Solids settle with the heavy one.
     """
     fluid = 1.0 - state.solid_fraction
+    if fluid <= 0.0:
+        return (0.0, state), (1.0, state), False
     liquids = sorted(((share * fluid, liquid) for share, liquid in state.liquid_parts()), key=lambda part: _density(part[1]))
     heavy = liquids[-1] if liquids else (0.0, state.part("liquid"))
     if state.solid_fraction > 0.0:

@@ -117,7 +117,7 @@ class _Passing:
             if phase.molar_volume > 0.0:
                 # Solids pass as a liquid that does not boil.
                 boiling = 0.0 if phase.kind in ("vapour", "solid") else _vapour_pressure(model, inlet.state, phase.fractions)
-                critical = float(phase.fractions @ model.par[layout.PC])
+                critical = math.inf if phase.kind == "solid" else float(phase.fractions @ model.par[layout.PC])
                 self.phases.append((inlet.flow * share, phase, boiling, critical))
 
     def kv(self, p2: float) -> tuple[float, bool]:
