@@ -1,8 +1,13 @@
 """Vapour pressures of the ideal model against measured boiling points, and heat capacities against an independent library."""
 
+import math
+
+import chemicals
+import numpy as np
 import pytest
 
 from wattaxis import PropertyModel, component
+from wattaxis.substances.bank import _bank
 
 
 @pytest.mark.parametrize(
@@ -34,3 +39,55 @@ def test_formation_enthalpy_gives_the_heat_of_reaction():
     states = [model.phase("vapour", 298.15, 1e5, x) for x in ([1, 0, 0], [0, 1, 0], [0, 0, 1])]
     assert states[1].enthalpy + states[2].enthalpy - states[0].enthalpy == pytest.approx(54.3e3, abs=100)
     assert states[1].entropy + states[2].entropy - states[0].entropy == pytest.approx(111.1, abs=1.0)
+
+
+def _five_constants(t, a, b, c, d, e):
+    return math.exp(a + b / t + c * math.log(t) + d * t**e)
+
+
+#: Our forms by the library's function for them, from the constants of a substance.
+FORMS = {
+    1: lambda t, ps: math.exp(
+        ps.coefficients[0] + ps.coefficients[1] / t + ps.coefficients[2] * math.log(t) + ps.coefficients[3] * t ** ps.coefficients[4]
+    ),
+    2: lambda t, ps: chemicals.Wagner(t, *ps.critical, *ps.coefficients[:4]),
+    4: lambda t, ps: chemicals.Antoine(t, ps.coefficients[0], ps.coefficients[1], ps.coefficients[2], base=math.e),
+    5: lambda t, ps: chemicals.Wagner_original(t, *ps.critical, *ps.coefficients[:4]),
+}
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_every_form_is_that_of_a_second_library(form):
+    tried = 0
+    for entry in _bank()["substances"]:
+        if entry["Psat"]["form"] != form or tried >= 40:
+            continue
+        tried += 1
+        c = component(entry["cas"])
+        ps = c.vapour_pressure
+        model = PropertyModel("ideal", [c])
+        for t in np.linspace(ps.low + 1.0, min(ps.high - 1.0, 0.97 * c.critical_temperature), 4):
+            expected = FORMS[form](t, ps)
+            assert model.flash([1.0], T=t, VF=0.0).pressure == pytest.approx(expected, rel=1e-9), (c.name, t)
+            # The heat of vaporisation is that of the curve's slope (Clausius, Clapeyron).
+            step = 1e-4 * t
+            slope = math.log(FORMS[form](t + 0.5 * step, ps) / FORMS[form](t - 0.5 * step, ps)) / step
+            heat = model.phase("vapour", t, expected, [1.0]).enthalpy - model.phase("liquid", t, expected, [1.0]).enthalpy
+            assert heat == pytest.approx(8.31446261815324 * t * t * slope, rel=1e-4), (c.name, t)
+    assert tried >= 30
+
+
+def test_measured_curves_pass_the_boiling_point():
+    """Vapour pressures that are no estimates give 1 atm at the bank's boiling point: nearly all within 10 per cent, none off by two."""
+    measured = [e for e in _bank()["substances"] if "estimated" not in e["Psat"]["source"]]
+    assert len(measured) >= 1400
+    far = 0
+    for entry in measured:
+        ps, boiling = entry["Psat"], entry.get("Tb")
+        if boiling is None or not ps["Tmin"] <= boiling[0] <= ps["Tmax"] or ps["form"] not in FORMS:
+            continue
+        c = component(entry["cas"])
+        reached = FORMS[ps["form"]](boiling[0], c.vapour_pressure)
+        far += abs(math.log(reached / 101325.0)) > 0.1
+        assert abs(math.log(reached / 101325.0)) < math.log(2.0), (entry["name"], reached)
+    assert far <= 0.02 * len(measured)

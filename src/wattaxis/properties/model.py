@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from copy import copy
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from wattaxis.properties.errors import FlashError
 from wattaxis.properties.kernels import activity, energy, phase, split
 from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
 from wattaxis.properties.registry import model_kinds
+from wattaxis.properties.searches import SEARCHED, search_state
 from wattaxis.properties.state import Phase, State, Vector
 from wattaxis.properties.transport import Curves
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS, place_vapour, vapour_notes
@@ -200,10 +201,11 @@ class PropertyModel:
         S: float | None = None,
         guess: float = 320.0,
     ) -> State:
-        """The equilibrium state of composition ``z`` (mole amounts, normalised here) at T and P, P and VF, T and VF, P and H, or P and S.
+        """The equilibrium state of composition ``z`` (mole amounts, normalised here) at any two of T, P, VF, H and S.
 
         T in K, P in Pa, VF mole fraction vapour, H in J/mol, S in J/(mol K). ``guess`` (K) may change the speed of the energy flashes, never
-        the answer beyond 1e-10. Raises ValueError for a bad call and FlashError when there is no such state.
+        the answer beyond 1e-10. Where several states have T and H, the one of lowest pressure is the answer; of several with VF and an energy
+        the coldest. Raises ValueError for a bad call and FlashError when there is no such state.
         """
         amounts = np.ascontiguousarray(z, dtype=np.float64)
         if amounts.shape != self.molar_masses.shape:
@@ -229,6 +231,8 @@ class PropertyModel:
         known = {name: float(value) for name, value in given.items() if value is not None}
         if not 0.0 <= known.get("VF", 0.0) <= 1.0 or not all(np.isfinite(value) for value in known.values()):
             raise ValueError(f"The vapour fraction must lie between 0 and 1 and every value be finite, not {known}.")
+        if set(known) in SEARCHED:
+            return self._searched(fractions, known)
         # Components that are absent leave the calculation and come back as zeros.
         active = None if fractions.min() > 0.0 else np.flatnonzero(fractions)
         if active is None:
@@ -251,7 +255,7 @@ class PropertyModel:
             status, found, gamma = saturation.flash_fraction(self._code, find_t, level, beta, feed, par, pairs, x, y, w)
             t, p = (found, level) if find_t else (level, found)
         else:
-            raise ValueError(f"Give T and P, P and VF, T and VF, P and H, or P and S; not {', '.join(sorted(names)) or 'nothing'}.")
+            raise ValueError(f"Give two of T, P, VF, H and S; not {', '.join(sorted(names)) or 'nothing'}.")
         if status not in _SOLVED:
             raise self._failure(status, known)
         if active is not None:
@@ -261,6 +265,10 @@ class PropertyModel:
             # On the boundary both roots have the same Gibbs energy: the one that was asked for is taken.
             state.root = layout.VAPOUR if beta == 1.0 else layout.LIQUID
         return state
+
+    def _searched(self, fractions: Vector, known: Mapping[str, float]) -> State:
+        present = [c.critical_temperature for c, z in zip(self.components, fractions, strict=True) if z > 0.0 and not isinstance(c, Solid)]
+        return search_state(partial(self.flash, fractions), known, max(present, default=0.0))
 
     def _spread(self, active: np.ndarray, values: Vector) -> Vector:
         full = np.zeros(len(self.components))

@@ -11,6 +11,7 @@ import numpy as np
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.layout import ROWS, R
 from wattaxis.properties.model import PropertyModel
+from wattaxis.properties.searches import SEARCHED
 from wattaxis.properties.state import Phase, State, Vector
 from wattaxis.substances import Component
 from wattaxis.substances.solids import Solid
@@ -117,6 +118,9 @@ class SolidsModel(PropertyModel):
         z, solid = amounts / total, self.solid_share(amounts / total)
         if solid == 0.0:
             return self._beside(z, self._fluid.flash(z[self._moving], T=T, P=P, VF=VF, H=H, S=S, guess=guess))
+        known = {name: value for name, value in {"T": T, "P": P, "VF": VF, "H": H, "S": S}.items() if value is not None}
+        if set(known) in SEARCHED:
+            return self._searched(z, known)
         energy = H if H is not None else S
         if energy is None or P is None or {T, VF} != {None}:
             if solid >= 1.0 and VF is not None:

@@ -10,7 +10,7 @@ from wattaxis.flowsheet import Document, Unit
 from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected, following
-from wattaxis.solving.memory import Memory, content_key, given_key
+from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
 
@@ -36,7 +36,8 @@ class Calculator:
             (end.unit, end.port): s.tag for s in document.streams for end in (s.target if (s.source.unit, s.source.port) in asked else s.source,)
         }
         self.kinds = document.stream_kinds()
-        #: What is given of each unit, as a part of the keys of its results.
+        #: The chemistry and what is given of each unit, as parts of the keys of results.
+        self.chemistry = chemistry_key(document.chemistry)
         self.given: dict[str, bytes] = {}
 
     def ready(self, tag: str, streams: Mapping[str, Carried]) -> bool:
@@ -59,7 +60,7 @@ class Calculator:
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
         given = self.given.get(tag)
         if given is None:
-            given = self.given[tag] = given_key(unit, self.document.chemistry)
+            given = self.given[tag] = given_key(unit, self.chemistry)
         key = content_key(given, entering, energy, outlets, draft)
         solved = memory.get(key)
         if solved is None:

@@ -1,15 +1,15 @@
 """Recycle loops: tear streams as unknowns, substitution, then Anderson's mixing, then Newton where that is too slow.
 
 Unknowns of a tear stream are its component flows, pressure and molar enthalpy; of a heat or shaft stream its power.
-Anderson (1965) in the form of Walker, Ni (2011), with a
-window of six; flows never fall below a tenth of what the loop returned. Newton takes differences of passes through the loop.
+Anderson (1965) in the form of Walker, Ni (2011): differences of
+past passes, those of the last time the loop was closed among them, stand for the slopes of the loop. Flows never fall below a tenth of what the loop
+returned. Where that is slow, a difference is taken in every unknown, which makes the next step one of Newton's.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
 
 import numpy as np
 
@@ -17,14 +17,15 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.layout import R
 from wattaxis.solving.accumulation import no_way_out, purge_finding, trapped
 from wattaxis.solving.calculator import Calculator, failed
-from wattaxis.solving.memory import Memory
+from wattaxis.solving.memory import Closure, Memory
 from wattaxis.solving.plan import Group
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState
 
 #: Passes through a loop, relative change at which it counts as closed, and what is still accepted when rounding stops it.
 MOST, CLOSED, ACCEPTED = 200, 2e-11, 2e-9
-WINDOW = 6
+#: Differences of passes of this closure that are mixed at most; of all that are remembered; the least size of one that is worth it.
+WINDOW, REMEMBERED, WORTH = 10, 30, 1e-8
 #: Passes without real progress before Newton is tried, and the most unknowns that it is tried with.
 PATIENCE, NEWTON_SIZE = 25, 90
 #: A recycle of so many times the feed of its loop is an accumulation.
@@ -141,11 +142,11 @@ class _Pass:
 
 
 def close_loop(
-    calculator: Calculator, group: Group, outside: Mapping[str, Carried], hint: np.ndarray | None, goes_on: Callable[[], bool]
-) -> tuple[Loop, np.ndarray | None]:
-    """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``hint`` may be an earlier solution.
+    calculator: Calculator, group: Group, outside: Mapping[str, Carried], hint: Closure | None, goes_on: Callable[[], bool]
+) -> tuple[Loop, Closure | None]:
+    """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``hint`` may be how it was closed before.
 
-    Returns the loop with its tear streams, or with findings that say why it does not close; and the solution for the next time. Stops early, with no
+    Returns the loop with its tear streams, or with findings that say why it does not close; and the hint for the next time. Stops early, with no
     finding, when ``goes_on`` returns False.
     """
     loop = Loop(group.units, group.tears)
@@ -154,10 +155,11 @@ def close_loop(
     if stuck:
         loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.material_tear))
         return loop, None
-    x = _start(passes, hint)
+    if hint is not None and hint.unknowns.size != len(group.tears) * (passes.n + 2):
+        hint = None
+    x = hint.unknowns if hint is not None else _start(passes)
+    slopes = _Slopes(hint.slopes if hint is not None else ())
     best: tuple[float, np.ndarray] | None = None
-    points: list[np.ndarray] = []
-    returns: list[np.ndarray] = []
     repeated = 0
     while len(loop.history) < MOST and goes_on():
         g = passes(x)
@@ -166,14 +168,16 @@ def close_loop(
             if repeated > 8:
                 break
             # Half-way back to the last point that worked; at the start, a recycle of the size of the feed.
-            x = 0.5 * (x + best[1]) if best is not None else _start(passes, None, share=0.3 * repeated)
-            points, returns = [], []
+            x = 0.5 * (x + best[1]) if best is not None else _start(passes, share=0.3 * repeated)
+            slopes = _Slopes()
             continue
         scale = passes.scale(g)
         residual = (g - x) / scale
         error = float(np.abs(residual).max())
         loop.history.append(error)
         loop.slowest = _name(passes, residual)
+        if best is not None and error > 2.0 * best[0]:
+            slopes.forget()
         if best is None or error < best[0]:
             best, repeated = (error, x), 0
         if error < CLOSED:
@@ -182,18 +186,53 @@ def close_loop(
         if culprit is not None:
             loop.findings.append(culprit)
             return loop, None
-        points, returns = [*points[-WINDOW:], x], [*returns[-WINDOW:], g]
+        slopes.learn(x, g)
         if len(loop.history) % PATIENCE == 0 and x.size <= NEWTON_SIZE and error > 1e-9:
-            x = _newton_step(passes, x, g, scale)
-            points, returns = [], []
+            slopes = _Slopes(_differences(passes, x, g, scale))
             loop.method = "Newton"
-        elif len(points) < 3:
+        if len(slopes.pairs) < 2:
             x = g
             loop.method = loop.method or "substitution"
         else:
-            x = _bounded(passes, g, _mixed(points, returns, scale))
-            loop.method = "Anderson" if loop.method == "substitution" else loop.method
-    return _finished(loop, passes, best)
+            x = _bounded(passes, g, slopes.mixed(x, g, scale))
+            loop.method = "Anderson" if loop.method in ("", "substitution") else loop.method
+    loop, found = _finished(loop, passes, best)
+    return loop, None if found is None else Closure(found, slopes.worth_keeping(passes.scale(found)))
+
+
+class _Slopes:
+    """What passes told of the slopes of a loop: pairs of how the residual and what came back changed from one pass to the next."""
+
+    def __init__(self, inherited: Sequence[tuple[np.ndarray, np.ndarray]] = ()) -> None:
+        self.pairs = list(inherited)
+        self.inherited = len(self.pairs)
+        self.last: tuple[np.ndarray, np.ndarray] | None = None
+
+    def learn(self, x: np.ndarray, g: np.ndarray) -> None:
+        """Take in a pass from x to g."""
+        if self.last is not None:
+            moved = g - self.last[1]
+            self.pairs.append((moved - (x - self.last[0]), moved))
+            lost = max(len(self.pairs) - max(REMEMBERED, x.size), 0)
+            self.pairs, self.inherited = self.pairs[lost:], max(self.inherited - lost, 0)
+        self.last = (x, g)
+
+    def forget(self) -> None:
+        """Leave out what earlier closures told: the loop is another now."""
+        self.pairs, self.inherited = self.pairs[self.inherited :], 0
+
+    def mixed(self, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> np.ndarray:
+        """Anderson's mixing: what comes back where the combined residual is least."""
+        pairs = self.pairs[: self.inherited] + self.pairs[self.inherited :][-WINDOW:]
+        changes = np.array([change / scale for change, _ in pairs]).T
+        moves = np.array([move for _, move in pairs]).T
+        size = np.maximum(np.linalg.norm(changes, axis=0), 1e-300)
+        weights, *_ = np.linalg.lstsq(changes / size, (g - x) / scale, rcond=1e-10)
+        return np.asarray(g - moves @ (weights / size))
+
+    def worth_keeping(self, scale: np.ndarray) -> tuple[tuple[np.ndarray, np.ndarray], ...]:
+        """The pairs that rounding has not touched."""
+        return tuple(pair for pair in self.pairs if np.abs(pair[0] / scale).max() > WORTH)
 
 
 def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) -> tuple[Loop, np.ndarray | None]:
@@ -211,25 +250,13 @@ def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) 
     return loop, None
 
 
-def _start(passes: _Pass, hint: np.ndarray | None, share: float = 0.0) -> np.ndarray:
-    """An earlier solution where it fits, else tear streams of no (or some) flow with the state of the feed."""
-    size = len(passes.group.tears) * (passes.n + 2)
-    if hint is not None and hint.size == size and share == 0.0:
-        return hint
+def _start(passes: _Pass, share: float = 0.0) -> np.ndarray:
+    """Tear streams of no (or some) flow with the state of the feed."""
     # At the highest pressure that enters, so that it never holds a mixer down.
     state = max((s.state for s in passes.feeds), key=lambda s: s.pressure, default=None)
     pressure, enthalpy = (state.pressure, state.enthalpy) if state is not None else (1e5, 0.0)
     matter, energy = np.concatenate([share * passes.feed, [pressure, enthalpy]]), np.concatenate([np.zeros(passes.n), [1.0, 0.0]])
     return np.concatenate([matter if passes.calculator.kinds[name] == "material" else energy for name in passes.group.tears])
-
-
-def _mixed(points: list[np.ndarray], returns: list[np.ndarray], scale: np.ndarray) -> np.ndarray:
-    """Anderson's mixing: the combination of past returns whose combined residual is least."""
-    residuals = [(g - x) / scale for x, g in zip(points, returns, strict=True)]
-    steps = np.array([b - a for a, b in pairwise(residuals)]).T
-    moves = np.array([b - a for a, b in pairwise(returns)]).T
-    weights, *_ = np.linalg.lstsq(steps, residuals[-1], rcond=1e-12)
-    return np.asarray(returns[-1] - moves @ weights)
 
 
 def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
@@ -244,22 +271,17 @@ def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
     return np.asarray(asked.ravel())
 
 
-def _newton_step(passes: _Pass, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> np.ndarray:
-    """One Newton step on x = g(x) by differences; plain substitution where a pass fails."""
-    slope = np.eye(x.size)
+def _differences(passes: _Pass, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Slopes in every unknown: how the residual and what comes back change when it is moved a little. Those that fail are left out."""
+    found = []
     for j in range(x.size):
         moved = x.copy()
-        step = 1e-5 * scale[j]
-        moved[j] += step
+        moved[j] += 1e-5 * scale[j]
         shifted = passes(moved)
-        if shifted is None:
-            passes.failure = None  # of the difference, not of the loop
-            return g
-        slope[:, j] -= (shifted - g) / scale * (scale[j] / step)
-    try:
-        return _bounded(passes, g, x + scale * np.linalg.solve(slope, (g - x) / scale))
-    except np.linalg.LinAlgError:
-        return g
+        if shifted is not None:
+            found.append((shifted - g - (moved - x), shifted - g))
+    passes.failure = None  # of a difference, not of the loop
+    return found
 
 
 def _name(passes: _Pass, residual: np.ndarray) -> str:

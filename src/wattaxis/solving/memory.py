@@ -5,12 +5,21 @@ from __future__ import annotations
 import hashlib
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from wattaxis.flowsheet import Chemistry, Unit
 from wattaxis.unitops import StreamState, UnitResult
 from wattaxis.unitops.base import EnergyState
+
+
+@dataclass(frozen=True)
+class Closure:
+    """How a loop was closed: its unknowns, and how its residual and what came back changed together from pass to pass."""
+
+    unknowns: np.ndarray
+    slopes: tuple[tuple[np.ndarray, np.ndarray], ...]
 
 
 class Memory:
@@ -25,8 +34,8 @@ class Memory:
     def __init__(self, size: int = 5000) -> None:
         self.size = size
         self.hits = 0
-        #: Solutions of loops by their tear streams: where the next search starts.
-        self.loops: dict[str, np.ndarray] = {}
+        #: How loops were closed, by their tear streams: where the next search starts.
+        self.loops: dict[str, Closure] = {}
         #: Values of freed givens by their aims, likewise, with the slopes there and what counts as one in each aim.
         self.aims: dict[str, tuple[np.ndarray, np.ndarray | None, np.ndarray | None]] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
@@ -46,12 +55,16 @@ class Memory:
             self._results.popitem(last=False)
 
 
-def given_key(unit: Unit, chemistry: Chemistry) -> bytes:
-    """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry."""
-    # What was measured and what things are worth does not change what is calculated.
+def chemistry_key(chemistry: Chemistry) -> bytes:
+    """Hash of what the results of every unit depend on: the chemistry, but for what was measured and what things are worth."""
     components = tuple(c if c.price is None else c.model_copy(update={"price": None}) for c in chemistry.components)
     chemistry = chemistry.model_copy(update={"data": (), "fits": (), "components": components})
-    return hashlib.sha256(f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{chemistry!r}".encode()).digest()
+    return hashlib.sha256(repr(chemistry).encode()).digest()
+
+
+def given_key(unit: Unit, chemistry: bytes) -> bytes:
+    """Hash of what a unit's result depends on beside its inlets: its type and givens, and the chemistry by its key."""
+    return hashlib.sha256(chemistry + f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}".encode()).digest()
 
 
 def content_key(

@@ -11,6 +11,7 @@ import gzip
 import json
 import math
 import re
+from collections.abc import Iterator
 from importlib.metadata import version
 from pathlib import Path
 from typing import Any
@@ -152,13 +153,9 @@ def _contradictory(constants: dict[str, Any]) -> bool:
     boiling point: then one of them belongs to another substance, or to one that decomposes."""
     if constants["Tb"] is None:
         return False
-    x = constants["Tb"][0] / constants["Tc"][0]
-    if not 0.3 < x < 0.99:
+    if not 0.3 < constants["Tb"][0] / constants["Tc"][0] < 0.99:
         return True
-    first = 5.92714 - 6.09648 / x - 1.28862 * math.log(x) + 0.169347 * x**6
-    second = 15.2518 - 15.6875 / x - 13.4721 * math.log(x) + 0.43577 * x**6
-    log_ratio = math.log(constants["Pc"][0] / 101325.0) + first + constants["omega"][0] * second
-    return bool(abs(log_ratio) > math.log(2.0))
+    return abs(_lee_kesler(constants["Tb"][0], constants) - math.log(101325.0)) > math.log(2.0)
 
 
 def _fill(constants: dict[str, Any], heat_capacity: dict[str, Any] | None, smiles: str) -> dict[str, Any] | None:
@@ -246,35 +243,97 @@ def _checked_cp(coefficients: list[float], low: float, high: float, source: str)
 
 
 def _vapour_pressure(cas: str, constants: dict[str, Any]) -> dict[str, Any]:
-    """ln(Psat/Pa) = c0 + c1/T + c2 ln T + c3 T^c4 (form 1), Wagner 2.5-5 (2), Lee-Kesler (3), Antoine (4)."""
-    from chemicals.vapor_pressure import Psat_data_AntoinePoling, Psat_data_Perrys2_8, Psat_data_VDI_PPDS_3
+    """The first table's curve that does not contradict the boiling point by a factor of two, else the estimate.
 
-    if cas in Psat_data_Perrys2_8.index:
-        row = Psat_data_Perrys2_8.loc[cas]
-        return {
-            "form": 1,
-            "c": [float(row[f"C{k}"]) for k in range(1, 6)],
-            "Tmin": float(row["Tmin"]),
-            "Tmax": float(row["Tmax"]),
-            "source": "Green, Perry 2007, table 2-8",
-        }
-    if cas in Psat_data_VDI_PPDS_3.index:
-        row = Psat_data_VDI_PPDS_3.loc[cas]
-        return {
-            "form": 2,
-            "c": [float(row[k]) for k in "ABCD"] + [0.0],
-            "Tmin": float(row["Tm"]),
-            "Tmax": float(row["Tc"]),
-            "critical": [float(row["Tc"]), float(row["Pc"])],
-            "source": "Gesellschaft VDI 2010, Waermeatlas D3",
-        }
-    if cas in Psat_data_AntoinePoling.index:
-        row = Psat_data_AntoinePoling.loc[cas]
-        natural = [float(row["A"]) * math.log(10), float(row["B"]) * math.log(10), float(row["C"]), 0.0, 0.0]
-        source = "Poling, Prausnitz, O'Connell 2001, table A.E"
-        return {"form": 4, "c": natural, "Tmin": float(row["Tmin"]), "Tmax": float(row["Tmax"]), "source": source}
+    ln(Psat/Pa) = c0 + c1/T + c2 ln T + c3 T^c4 (form 1), Wagner 2.5-5 (2), Lee-Kesler (3), Antoine (4), Wagner 3-6 (5).
+    """
+    for curve in _tabulated(cas, constants):
+        known = constants["Tb"] is not None and curve["Tmin"] <= constants["Tb"][0] <= curve["Tmax"]
+        if not known or abs(_log_pressure(curve, constants["Tb"][0]) - math.log(101325.0)) < math.log(2.0):
+            return curve
     tc = constants["Tc"][0]
-    return {"form": 3, "c": [0.0] * 5, "Tmin": 0.5 * tc, "Tmax": tc, "source": "estimated, Lee, Kesler 1975"}
+    return _form(3, [0.0] * 5, 0.5 * tc, tc, "estimated, Lee, Kesler 1975")
+
+
+def _tabulated(cas: str, constants: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """Curves of the open tables, the best table first."""
+    from chemicals import vapor_pressure as tables
+
+    if cas in tables.Psat_data_Perrys2_8.index:
+        row = tables.Psat_data_Perrys2_8.loc[cas]
+        yield _form(1, [row[f"C{k}"] for k in range(1, 6)], row["Tmin"], row["Tmax"], "Green, Perry 2007, table 2-8")
+    for form, name, source in WAGNER_TABLES:
+        table = getattr(tables, name)
+        if cas in table.index:
+            row = table.loc[cas]
+            low = row["Tm"] if "Tm" in row else row["Tmin"]
+            low = low if math.isfinite(low) else 0.5 * row["Tc"]  # the melting point, where one is known
+            yield _form(form, [*(row[k] for k in "ABCD"), 0.0], low, row["Tc"], source) | {"critical": [float(row["Tc"]), float(row["Pc"])]}
+    if cas in tables.Psat_data_AntoinePoling.index:
+        row = tables.Psat_data_AntoinePoling.loc[cas]
+        natural = [row["A"] * math.log(10), row["B"] * math.log(10), row["C"], 0.0, 0.0]
+        yield _form(4, natural, row["Tmin"], row["Tmax"], "Poling, Prausnitz, O'Connell 2001, table A.E")
+    if cas in tables.Psat_data_Landolt_Antoine.index:
+        row = tables.Psat_data_Landolt_Antoine.loc[cas]
+        if _believed([float(row[k]) for k in ("A", "B", "C", "Tmin", "Tmax")], constants):
+            natural = [row["A"], row["B"], row["C"], 0.0, 0.0]
+            yield _form(4, natural, row["Tmin"], row["Tmax"], "Landolt-Boernstein, new series IV/20, Antoine constants")
+
+
+def _log_pressure(curve: dict[str, Any], t: float) -> float:
+    """ln(Psat/Pa) of a curve of forms 1, 2, 4 and 5."""
+    a, b, c, d, e = curve["c"]
+    if curve["form"] == 1:
+        return float(a + b / t + c * math.log(t) + d * t**e)
+    if curve["form"] == 4:
+        return float(a - b / (t + c))
+    tc, pc = curve["critical"]
+    tau = 1.0 - t / tc
+    n, m = (2.5, 5.0) if curve["form"] == 2 else (3.0, 6.0)
+    return float(math.log(pc) + tc / t * (a * tau + b * tau**1.5 + c * tau**n + d * tau**m))
+
+
+#: Tables of Wagner's equation: the form, the library's name, the source.
+WAGNER_TABLES = (
+    (2, "Psat_data_VDI_PPDS_3", "Gesellschaft VDI 2010, Waermeatlas D3"),
+    (2, "Psat_data_WagnerPoling", "Poling, Prausnitz, O'Connell 2001, table A.F"),
+    (5, "Psat_data_WagnerMcGarry", "McGarry 1983"),
+)
+
+
+def _form(form: int, constants: list[Any], low: float, high: float, source: str) -> dict[str, Any]:
+    return {"form": form, "c": [float(f"{c:.12g}") for c in constants], "Tmin": float(low), "Tmax": float(high), "source": source}
+
+
+def _believed(antoine: list[float], constants: dict[str, Any]) -> bool:
+    """Whether Antoine constants [A, B, C, low, high] of the large collection belong to the substance: some are of another, or have slipped a digit.
+
+    They span 15 K below the critical point and well above the pole, meet the boiling point within 10 % of pressure where they come near it, lie
+    within a factor of three of Lee and Kesler's estimate (1.5 without a boiling point), and their slope within a half of its.
+    """
+    a, b, c, low, high = antoine
+    tc = constants["Tc"][0]
+    if not (high - low >= 15.0 and low + c > 20.0 and high <= 1.001 * tc and b > 0.0):
+        return False
+    middle = 0.5 * (low + high)
+    off = a - b / (middle + c) - _lee_kesler(middle, constants)
+    slope = b / (middle + c) ** 2 / (_lee_kesler(middle + 0.5, constants) - _lee_kesler(middle - 0.5, constants))
+    boiling = constants["Tb"]
+    if boiling is not None and low - 30.0 <= boiling[0] <= high + 30.0:
+        inside = min(max(boiling[0], low), high)
+        reached = a - b / (inside + c) + b / (inside + c) ** 2 * inside**2 * (1.0 / inside - 1.0 / boiling[0])
+        known = abs(reached - math.log(101325.0)) < 0.1
+    else:
+        known = abs(off) < math.log(1.5)
+    return known and abs(off) < math.log(3.0) and 0.5 < slope < 2.0
+
+
+def _lee_kesler(t: float, constants: dict[str, Any]) -> float:
+    """ln(Psat/Pa) of Lee and Kesler 1975."""
+    x = t / constants["Tc"][0]
+    first = 5.92714 - 6.09648 / x - 1.28862 * math.log(x) + 0.169347 * x**6
+    second = 15.2518 - 15.6875 / x - 13.4721 * math.log(x) + 0.43577 * x**6
+    return float(math.log(constants["Pc"][0]) + first + constants["omega"][0] * second)
 
 
 #: property model -> (last word of the library's table, names of ours, the library's names; 21 is looked up under the pair turned round)

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 
 class FeedSpec(UnitSpec):
-    """Two of temperature, pressure, vapour fraction, superheat and subcooling; a total flow with fractions, or one flow per component.
+    """Two of temperature, pressure, vapour fraction, superheat, subcooling, enthalpy, entropy; a total flow with fractions, or a flow per component.
 
     With a moisture, relative humidity or dew point of the water the composition counts as dry.
     """
@@ -30,6 +30,8 @@ class FeedSpec(UnitSpec):
     vapour_fraction: Quantity | None = None
     superheat: Quantity | None = None
     subcooling: Quantity | None = None
+    enthalpy: Quantity | None = None
+    entropy: Quantity | None = None
     flow: Quantity | None = None
     volume_flow: Quantity | None = None
     composition: Composition | None = None
@@ -53,8 +55,8 @@ class Feed(UnitOperation):
     letter = "F"
     family = "boundary"
     theory = (
-        "The state follows from two of temperature, pressure and vapour fraction by a flash. A flow in kg/h is turned into moles with the "
-        "molar mass of the composition; normal cubic metres count at 0 degC and 101325 Pa, standard cubic feet at 60 degF and 14.696 psi; "
+        "The state follows from two of temperature, pressure, vapour fraction, enthalpy and entropy by a flash. A flow in kg/h is turned into moles "
+        "with the molar mass of the composition; normal cubic metres count at 0 degC and 101325 Pa, standard cubic feet at 60 degF and 14.696 psi; "
         "liquid volume fractions by the densities of the pure liquids at 15 degC. A relative humidity counts the water of the gas against "
         "that of the gas saturated at its temperature and pressure; the dew point is where its water begins to condense."
     )
@@ -66,6 +68,8 @@ class Feed(UnitOperation):
         Field("vapour_fraction", "Vapour fraction", "fraction", "mole fraction vapour: 0 is the bubble point, 1 the dew point"),
         Field("superheat", "Superheat", "temperature_difference", "above the dew point"),
         Field("subcooling", "Subcooling", "temperature_difference", "below the bubble point"),
+        Field("enthalpy", "Enthalpy", "enthalpy", "by mole or mass, from the elements at 25 °C as everywhere here"),
+        Field("entropy", "Entropy", "entropy", "by mole or mass, as everywhere here"),
         Field("flow", "Total flow", "flow", "mole, mass or normal volume"),
         Field("volume_flow", "Total volume flow", "volume_flow", "as it flows, at its temperature and pressure"),
         Field("composition", "Composition", "composition"),
@@ -73,7 +77,7 @@ class Feed(UnitOperation):
         Field("relative_humidity", "Relative humidity", "fraction", "of a gas, whose composition then counts as dry", needs=WATER),
         Field("dew_point", "Water dew point", "temperature", "at its pressure; the composition then counts as dry", needs=WATER),
     )
-    choices = (Choice("State", ("temperature", "pressure", "vapour_fraction", "superheat", "subcooling"), 2),)
+    choices = (Choice("State", ("temperature", "pressure", "vapour_fraction", "superheat", "subcooling", "enthalpy", "entropy"), 2),)
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """State, then composition, then the total flow unless the composition brings it."""
@@ -146,6 +150,10 @@ class Feed(UnitOperation):
 def _state(givens: Givens, fractions: np.ndarray, model: PropertyModel) -> State:
     """The state of a feed. Raises UnitFault."""
     known = {"T": givens.si("temperature"), "P": givens.si("pressure"), "VF": givens.si("vapour_fraction")}
+    for key, name in (("enthalpy", "H"), ("entropy", "S")):
+        value = givens.si(key)
+        by_mass = value is not None and dimension_si(givens.raw(key), key).startswith("J/kg")
+        known[name] = value * float(fractions @ model.molar_masses) if by_mass and value is not None else value
     given = {k: v for k, v in known.items() if v is not None}
     try:
         for key, border, way in (("superheat", 1.0, 1.0), ("subcooling", 0.0, -1.0)):

@@ -76,12 +76,13 @@ def _psat_inside(t, par, i):
             -b / t**2 + c / t + e * power / t,
             2 * b / t**3 - c / t**2 + e * (e - 1) * power / t**2,
         )
-    if form == 2:
+    if form in (2, 5):  # Wagner's equation with the powers 2.5 and 5, or 3 and 6
         tc = par[PS_TC, i]
         tau = max(1.0 - t / tc, 1e-12)
-        f = a * tau + b * tau**1.5 + c * tau**2.5 + d * tau**5
-        f1 = a + 1.5 * b * tau**0.5 + 2.5 * c * tau**1.5 + 5 * d * tau**4
-        f2 = 0.75 * b * tau**-0.5 + 3.75 * c * tau**0.5 + 20 * d * tau**3
+        n, m = (2.5, 5.0) if form == 2 else (3.0, 6.0)
+        f = a * tau + b * tau**1.5 + c * tau**n + d * tau**m
+        f1 = a + 1.5 * b * tau**0.5 + n * c * tau ** (n - 1.0) + m * d * tau ** (m - 1.0)
+        f2 = 0.75 * b * tau**-0.5 + n * (n - 1.0) * c * tau ** (n - 2.0) + m * (m - 1.0) * d * tau ** (m - 2.0)
         x = tc / t
         return (
             math.log(par[PS_PC, i]) + x * f,
