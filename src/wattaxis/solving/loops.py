@@ -160,12 +160,15 @@ def close_loop(
     x = hint.unknowns if hint is not None else _start(passes)
     slopes = _Slopes(hint.slopes if hint is not None else ())
     best: tuple[float, np.ndarray] | None = None
-    repeated = 0
+    repeated, first = 0, None
     while len(loop.history) < MOST and goes_on():
         g = passes(x)
         if g is None:
             repeated += 1
+            # What failed where the loop itself went counts; the points on the way back from there are nobody's.
+            first = passes.failure if repeated == 1 else first
             if repeated > 8:
+                passes.failure = first
                 break
             # Half-way back to the last point that worked; at the start, a recycle of the size of the feed.
             x = 0.5 * (x + best[1]) if best is not None else _start(passes, share=0.3 * repeated)
