@@ -11,8 +11,8 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
 - ``edit``: change a document by an editing operation
-- ``check``, ``solve``, ``Memory``, ``pair_influence``, ``propose_free``, ``compare``, ``envelope_balance``: what is missing, the results,
-  how far doubtful pairs matter, what an aim could free, variants side by side, balances over a part of the plant
+- ``check``, ``solve``, ``Memory``, ``pair_influence``, ``assumption_influence``, ``propose_free``, ``compare``, ``envelope_balance``: what is
+  missing, the results, how far doubtful pairs and assumed values matter, what an aim could free, variants side by side, balances over a part
 
 >>> import wattaxis
 >>> model = wattaxis.PropertyModel("peng-robinson", ["propane", "n-butane"])
@@ -53,6 +53,7 @@ if TYPE_CHECKING:
         CompressionQuestion,
         Memory,
         SolveResult,
+        assumption_influence,
         check,
         compare,
         envelope_balance,
@@ -94,6 +95,7 @@ _HOMES = {
         "CompressionQuestion",
         "Memory",
         "SolveResult",
+        "assumption_influence",
         "check",
         "compare",
         "envelope_balance",
@@ -135,6 +137,7 @@ __all__ = [
     "SolveResult",
     "State",
     "VapourPressure",
+    "assumption_influence",
     "azeotropes",
     "azeotropes_over",
     "boiling_diagram",

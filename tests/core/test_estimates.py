@@ -105,8 +105,8 @@ def test_what_no_estimate_can_be_made_of_is_refused(call, words):
 
 def test_an_estimated_component_lives_in_a_document_with_its_sources():
     made = component_from_boiling("gas oil", 560.0, 850.0).component
-    own = own_component(made).model_dump(mode="json") | {"stands_for": "the oil of the seals"}
-    document = edit(Document(), "add_component", component={"id": "gas oil", "own": own})
+    own = own_component(made).model_dump(mode="json")
+    document = edit(Document(), "add_component", component={"id": "gas oil", "own": own, "stands_for": "the oil of the seals"})
     kept = resolve(document.chemistry.components[0])
     assert kept.sources["Tc"] == "estimated, Kesler, Lee 1976"
     assert kept.heat_capacity.low == 255.0

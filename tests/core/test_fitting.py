@@ -194,7 +194,7 @@ def test_a_fit_of_data_in_foreign_units_is_kept_applied_and_taken_back():
     document = plant_with_data()
     si = data_set(document.chemistry.data[0])
     assert si.columns["T"] == pytest.approx(np.full(11, 340.0))
-    assert si.deviation("T") == pytest.approx(0.2)
+    assert si.deviation("T", 0) == pytest.approx(0.2)
     question = {"model": "nrtl", "data": ["Run 1"], "free": [{"first": "ethanol", "second": "water", "name": n} for n in ("b12", "b21")]}
     answer = run_fit(document.chemistry, fit_question_from_json(question))
     assert answer["values"] == pytest.approx([-55.2, 670.4], abs=8.0)  # the bank's non-randomness, kept fixed, is not quite 0.3
@@ -299,3 +299,22 @@ def test_a_table_names_its_columns_and_units_and_loses_nothing_silently():
     with pytest.raises(TableError, match="column P"):
         data_from_table([["T", "x1"], ["300", "0.2"]], "vapour-liquid", PAIR, "Run")
     assert Chemistry(data=(table.data,)).data[0].name == "Run"
+
+
+@pytest.mark.parametrize("objective", ["least squares", "maximum likelihood"])
+def test_a_point_of_weight_four_counts_like_four_of_it(objective):
+    rng = np.random.default_rng(4)
+    truth = PropertyModel("margules", PAIR, {PAIR: {"a12": 1.2, "a21": 0.8}})
+    x = np.array([0.1, 0.25, 0.4, 0.6, 0.75, 0.9])
+    t = np.full(6, 330.0)
+    p = np.array([truth.flash([a, 1 - a], T=330.0, VF=0.0).pressure for a in x]) * (1 + 0.01 * rng.normal(size=6))
+    free = [Free(PAIR, "a12"), Free(PAIR, "a21")]
+    again = np.append(np.arange(6), [2, 2, 2])
+    four = DataSet("vapour-liquid", PAIR, {"T": t[again], "P": p[again], "x1": x[again]})
+    heavy = DataSet("vapour-liquid", PAIR, {"T": t, "P": p, "x1": x}, weights={2: 4.0})
+    plain = DataSet("vapour-liquid", PAIR, {"T": t, "P": p, "x1": x})
+    fits = [fit_pairs(PropertyModel("margules", PAIR), [d], free, objective=objective).values for d in (four, heavy, plain)]
+    assert fits[1] == pytest.approx(fits[0], rel=1e-5)
+    assert fits[2] != pytest.approx(fits[0], rel=1e-4)
+    with pytest.raises(ValueError, match="a weight is a positive number"):
+        DataSet("vapour-liquid", PAIR, {"T": t, "P": p, "x1": x}, weights={1: 0.0})

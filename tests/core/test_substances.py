@@ -2,8 +2,8 @@
 
 import pytest
 
-from wattaxis import Document, EditError, component, edit, search
-from wattaxis.substances import bank_pair
+from wattaxis import Document, EditError, component, edit, search, solid
+from wattaxis.substances import atoms_of, bank_pair, gibbs_energy_of_formation
 from wattaxis.substances.bank import _bank
 
 
@@ -94,3 +94,19 @@ def test_a_constant_of_the_bank_gives_way_to_ones_own_and_comes_back():
         edit(plant, "set_constant", id="butanone", name="acentric_factor", value={"value": 7.0})
     with pytest.raises(EditError, match="not among"):
         edit(plant, "set_constant", id="gold", name="entropy", value=None)
+
+
+@pytest.mark.parametrize(
+    ("name", "kilojoules"),
+    # CRC Handbook of Chemistry and Physics, 95th edition, standard thermodynamic properties
+    [("methane", -50.5), ("carbon dioxide", -394.4), ("ammonia", -16.4), ("benzene", 129.7), ("ethanol", -167.9), ("hydrogen", 0.0)],
+)
+def test_gibbs_energies_of_formation(name, kilojoules):
+    assert gibbs_energy_of_formation(component(name)) / 1e3 == pytest.approx(kilojoules, abs=0.8)
+
+
+def test_gibbs_energies_of_crystals_and_of_what_is_not_known():
+    assert gibbs_energy_of_formation(solid("sodium chloride")) / 1e3 == pytest.approx(-384.1, abs=1.0)
+    assert gibbs_energy_of_formation(solid("calcium carbonate")) / 1e3 == pytest.approx(-1128.8, abs=3.0)
+    assert atoms_of("?") is None
+    assert atoms_of("CH3COOH") == {"C": 2, "H": 4, "O": 2}

@@ -9,6 +9,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 READERS_MAY = {
     ("post", "/api/variants/{variant_id}/diagram"),
     ("post", "/api/variants/{variant_id}/influence"),
+    ("post", "/api/variants/{variant_id}/assumption-influence"),
     ("post", "/api/variants/{variant_id}/stop"),
     ("post", "/api/variants/{variant_id}/aim-proposals"),
     ("post", "/api/variants/{variant_id}/compression"),

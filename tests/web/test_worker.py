@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from asgiref.sync import async_to_sync
+from mazes import maze
 from patience import PATIENCE
 from plants import demo, q
 
@@ -146,3 +147,22 @@ def test_the_stream_of_a_variant_starts_with_the_newest_answer(people, variant):
     first, second = async_to_sync(run)()
     assert first == answer
     assert second == {"kind": "revision", "revision": 8}
+
+
+def test_a_calculation_is_stopped_and_what_it_has_is_told(worker):
+    """A maze of recycles takes long enough; the halt of another revision stops nothing."""
+    document = maze(60, 12, 11, 0.3)
+    worker.stdin.write(request(1, 1, document))
+    worker.stdin.write(json.dumps({"variant": 1, "halt": 1}) + "\n")
+    worker.stdin.flush()
+    lines = (json.loads(line) for line in worker.stdout)
+    stopped = next(a for a in lines if a["kind"] not in ("begun", "partial"))
+    assert (stopped["kind"], stopped["revision"]) == ("stopped", 1)
+    assert not stopped["result"]["complete"]
+    marks = [u["mark"] for u in stopped["result"]["units"].values()]
+    assert "ready" in marks
+    assert set(marks) <= {"ready", "current"}
+    worker.stdin.write(json.dumps({"variant": 1, "halt": 1}) + "\n" + request(1, 2, demo()))
+    worker.stdin.flush()
+    whole = next(a for a in lines if a["kind"] not in ("begun", "partial"))
+    assert (whole["kind"], whole["revision"], whole["result"]["complete"]) == ("result", 2, True)

@@ -1,4 +1,4 @@
-"""Questions that take some calculations, asked of a solver process: what an aim could free, variants side by side; and their end before time."""
+"""Questions that take some calculations, asked of a solver process, such as what an aim could free; their end before time, and that of results."""
 
 from __future__ import annotations
 
@@ -20,6 +20,16 @@ def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) 
     variant, _ = member(request, variant_id)
     answer = solving.ask(variant.id, body.token, document=latest(variant).document, formula=body.formula)
     return answer["aims"] if "aims" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post(
+    "variants/{id:variant_id}/assumption-influence", response={200: chemistry_schemas.AssumptionInfluencesOut, 422: schemas.Message}, auth=reading
+)
+def assumption_influences(request: HttpRequest, variant_id: int, body: chemistry_schemas.Asked) -> Any:
+    """How far the assumed values matter: each is moved, and the plant calculated again."""
+    variant, _ = member(request, variant_id)
+    answer = solving.ask(variant.id, body.token, influence="assumptions", document=latest(variant).document)
+    return answer if "influences" in answer else Status(422, {"message": answer["text"]})
 
 
 @router.post("variants/{id:variant_id}/compression", response={200: piece_schemas.CompressionOut, 422: schemas.Message}, auth=reading)
@@ -49,3 +59,22 @@ def stop_questions(request: HttpRequest, variant_id: int, body: chemistry_schema
     variant, _ = member(request, variant_id)
     ended = sum(solving.stop_question(variant.id, token) for token in body.tokens)
     return {"message": f"{ended} stopped."}
+
+
+@router.post("variants/{id:variant_id}/halt", response=schemas.Message)
+def halt(request: HttpRequest, variant_id: int) -> dict[str, str]:
+    """End the calculation of the results; what is calculated till then is kept."""
+    variant, _ = member(request, variant_id, "editor")
+    return {"message": "It ends." if solving.halt(variant.id) else "Nothing is being calculated."}
+
+
+@router.post("variants/{id:variant_id}/calculate", response=schemas.Message)
+def calculate(request: HttpRequest, variant_id: int) -> dict[str, str]:
+    """Calculate the newest revision again, where that was stopped or failed."""
+    variant, _ = member(request, variant_id, "editor")
+    newest, known = latest(variant), solving.latest(variant.id)
+    if known is None or known["kind"] == "result":
+        return {"message": "It is in date, or being calculated."}
+    solving.forget(variant.id)
+    solving.request(variant.id, newest.number, newest.document)
+    return {"message": "It begins."}

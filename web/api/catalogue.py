@@ -11,7 +11,7 @@ from wattaxis.properties.vapour import VAPOURS
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 from wattaxis.solving.pins import STREAM_VALUES
-from wattaxis.substances import Component, Solid
+from wattaxis.substances import Component, Solid, gibbs_energy_of_formation
 from wattaxis.substances.curves import CURVES, component_curve
 from wattaxis.substances.estimates import joback_groups
 from wattaxis.unitops import unit_types
@@ -104,5 +104,10 @@ def component_data(item: Component) -> dict[str, Any]:
         for key, title, attribute, kind in (_OF_SOLIDS if is_solid else _CONSTANTS)
         if getattr(item, attribute) is not None
     ]
+    free = gibbs_energy_of_formation(item)
+    if free is not None:
+        title = f"Gibbs energy of formation, {'crystal' if is_solid else 'gas'}"
+        source = "from enthalpy and entropy, with the entropies of the elements (Cox, Wagman, Medvedev 1989)"
+        constants.append({"key": "Gf", "title": title, "field": "", "value": free, "kind": "molar_enthalpy", "source": source})
     named = {"name": item.name, "cas": item.cas, "formula": item.formula, "synonyms": list(item.synonyms)}
     return {**named, "solid": is_solid, "constants": constants}

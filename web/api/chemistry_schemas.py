@@ -270,3 +270,20 @@ class InfluencesOut(Schema):
     """All doubtful pairs, those that matter most first."""
 
     influences: list[InfluenceOut]
+
+
+class AssumptionInfluenceOut(Schema):
+    """What moving one assumed value does; ``share`` is its largest relative change."""
+
+    place: str
+    field: str
+    moved: Quantity
+    results: list[WatchedOut]
+    problem: str
+    share: float
+
+
+class AssumptionInfluencesOut(Schema):
+    """All assumed values of units, those that matter most first."""
+
+    influences: list[AssumptionInfluenceOut]

@@ -43,7 +43,7 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
 def post_influence(request: HttpRequest, variant_id: int, body: chemistry_schemas.Asked) -> Any:
     """How far the doubtful pairs matter: each is moved, and the plant calculated again."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, body.token, document=latest(variant).document)
+    answer = solving.ask(variant.id, body.token, influence="pairs", document=latest(variant).document)
     return answer if "influences" in answer else Status(422, {"message": answer["text"]})
 
 

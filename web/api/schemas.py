@@ -186,6 +186,7 @@ class DocumentComponentOut(Schema):
     own_solid: dict[str, Any] | None = None
     price: QuantityOut | None = None
     vapour_pressure: dict[str, Any] | None = None
+    stands_for: str = ""
 
 
 class PairOut(Schema):
@@ -446,7 +447,7 @@ class HelpPage(Schema):
 class AnswerOut(Schema):
     """The newest answer of the solver and the revision it belongs to."""
 
-    kind: Literal["result", "failed"]
+    kind: Literal["result", "stopped", "failed"]
     revision: int
     seconds: float = 0
     text: str = ""
@@ -549,6 +550,7 @@ class FieldOut(Schema):
     each: bool
     options: list[str] = []
     needs: str = ""
+    beside: str = ""
 
 
 class ChoiceOut(Schema):

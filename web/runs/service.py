@@ -100,7 +100,7 @@ class Solver(threading.Thread):
                 break
             if what == "request":
                 self._request(message)
-            elif what == "stop_question":
+            elif what == "pass on":
                 self._send(message)
             elif what == "told":
                 self._told(message)
@@ -250,11 +250,21 @@ class SolverService:
         """End the question of a token; false when it is answered already."""
         job, solver = self._tokens.get((variant, token), (0, None))
         if solver is not None:
-            solver.inbox.put(("stop_question", {"variant": variant, "stop": job}))
+            solver.inbox.put(("pass on", {"variant": variant, "stop": job}))
         return solver is not None
 
+    def halt(self, variant: int) -> bool:
+        """End the calculation of a variant: what is calculated is kept and told. False when none is under way."""
+        with self._lock:
+            asked, known = self._asked.get(variant, 0), self._latest.get(variant)
+            if not self._solvers or not asked or (known is not None and known["revision"] >= asked):
+                return False
+            solver = self._solvers[variant % len(self._solvers)]
+        solver.inbox.put(("pass on", {"variant": variant, "halt": asked}))
+        return True
+
     def latest(self, variant: int) -> dict[str, Any] | None:
-        """The newest answer for a variant: kind "result" or "failed", with its revision."""
+        """The newest answer for a variant: kind "result", "stopped" (of what was calculated till then) or "failed", with its revision."""
         return self._latest.get(variant)
 
     def finished(self, answer: dict[str, Any]) -> None:

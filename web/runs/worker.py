@@ -37,7 +37,7 @@ class Requests:
 
     def take(self) -> dict[str, Any] | None:
         """The next request, the newest of its variant; questions one by one. None when the server has gone."""
-        while not (wanted := [r for r in self._waiting if "stop" not in r]):
+        while not (wanted := [r for r in self._waiting if "stop" not in r and "halt" not in r]):
             self._waiting = []  # what is to be stopped is done already
             if not self._read():
                 return None
@@ -53,6 +53,14 @@ class Requests:
     def unwanted(self, job: int) -> bool:
         """Whether someone has asked to stop a question."""
         return any(r.get("stop") == job for r in self.peek())
+
+    def halted(self, variant: int, revision: int) -> bool:
+        """Whether someone has asked to stop the calculation of a revision."""
+        return any(r.get("halt") == revision and r["variant"] == variant for r in self.peek())
+
+    def over(self, variant: int) -> None:
+        """Forget what was said of calculations of a variant."""
+        self._waiting = [r for r in self._waiting if not ("halt" in r and r["variant"] == variant)]
 
     def done(self, job: int) -> None:
         """Forget what was said of a question."""
@@ -117,13 +125,13 @@ class Share:
 
 
 def question(request: dict[str, Any]) -> dict[str, Any]:
-    """The answer to a question: a diagram, a fit, what its pairs matter, what an aim could free, variants side by side, or why there is none."""
+    """The answer to a question about a chemistry, a plant or several variants, or why there is none."""
     from wattaxis.flowsheet import Chemistry
     from wattaxis.flowsheet.document import load_data
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
     from wattaxis.progress import Stopped
-    from wattaxis.solving import CompressionQuestion, compare, lay_out_compression, pair_influence, propose_free
+    from wattaxis.solving import CompressionQuestion, assumption_influence, compare, lay_out_compression, pair_influence, propose_free
 
     try:
         if "documents" in request:
@@ -133,8 +141,9 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
             return {"layout": asdict(lay_out_compression(load_data(request["document"]), wanted))}
         if "formula" in request:
             return {"aims": propose_free(load_data(request["document"]), request["formula"]).to_data()}
-        if "document" in request:
-            return {"influences": [i.to_data() for i in pair_influence(load_data(request["document"]))]}
+        if "influence" in request:
+            ask = {"pairs": pair_influence, "assumptions": assumption_influence}[request["influence"]]
+            return {"influences": [i.to_data() for i in ask(load_data(request["document"]))]}
         chemistry = Chemistry.model_validate(request["chemistry"])
         if "fit" in request:
             return {"fit": run_fit(chemistry, fit_question_from_json(request["fit"]))}
@@ -179,22 +188,25 @@ def main() -> None:
         while len(memories) > 20:
             memories.popitem(last=False)
         started = time.perf_counter()
-        progress = Told(variant, request["revision"])
+        revision = request["revision"]
+        progress = Told(variant, revision)
 
         def unless_superseded(*unit: Any, variant: int = variant, progress: Told = progress) -> bool:
             if unit:
                 progress.unit(*unit)
-            return not any(supersedes(r, variant) for r in requests.peek())
+            return not any(supersedes(r, variant) for r in requests.peek()) and not requests.halted(variant, progress.revision)
 
         try:
             result = solve(load_data(request["document"]), memory=memory, progress=unless_superseded)
         except MemoryError:
             memories.clear()
-            answer(kind="failed", variant=variant, revision=request["revision"], text="The calculation needed more memory than it may have.")
+            answer(kind="failed", variant=variant, revision=revision, text="The calculation needed more memory than it may have.")
             continue
-        if unless_superseded():
+        halted = requests.halted(variant, revision)
+        if halted or unless_superseded():
             seconds = time.perf_counter() - started
-            answer(kind="result", variant=variant, revision=request["revision"], seconds=seconds, result=result.to_data())
+            answer(kind="stopped" if halted else "result", variant=variant, revision=revision, seconds=seconds, result=result.to_data())
+        requests.over(variant)
 
 
 if __name__ == "__main__":

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useCatalogue } from '../stores/catalogue'
@@ -39,9 +39,19 @@ watch(
 onBeforeUnmount(() => plant.close())
 
 const go = (stage: string) => router.push(`/plant/${route.params.id}/${stage}`)
+/** The calculation of what is on the page was stopped before its end. */
+const stopped = computed(
+  () => plant.answer?.kind === 'stopped' && plant.answer.revision === plant.revision && !plant.solving,
+)
+/** It takes longer than anybody should watch without a way out. */
+const slow = refDebounced(
+  computed(() => !plant.current && !stopped.value && plant.answer?.kind !== 'failed' && !!plant.document),
+  800,
+)
 const status = computed(() => {
   if (!plant.connected) return 'connection lost, trying again'
   if (plant.answer?.kind === 'failed' && plant.answer.revision === plant.revision) return 'calculation ended'
+  if (stopped.value) return 'stopped'
   if (!plant.current) return 'calculating'
   if (!plant.result?.complete) return plant.document?.units?.length ? 'incomplete' : 'empty sheet'
   return `in date, ${(plant.answer?.seconds ?? 0).toFixed(3)} s`
@@ -219,6 +229,16 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           </svg>
           {{ status }}
         </span>
+        <button v-if="slow && !plant.current && plant.editable" class="btn" @click="plant.calculate('halt')">
+          Stop
+        </button>
+        <button
+          v-else-if="(stopped || status === 'calculation ended') && plant.editable"
+          class="btn"
+          @click="plant.calculate('calculate')"
+        >
+          Go on
+        </button>
       </div>
     </header>
     <div>
@@ -229,6 +249,10 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       >
         <span class="flex-1">{{ plant.notice }}</span>
         <button class="btn" @click="plant.notice = ''">Dismiss</button>
+      </p>
+      <p v-if="stopped" role="status" class="border-b border-rule bg-desk px-4 py-2">
+        The calculation was stopped. What it had reached is kept; everything else is from before and marked as out of
+        date.
       </p>
       <p v-if="plant.answer?.kind === 'failed'" role="alert" class="border-b border-rule bg-warnsoft px-4 py-2">
         {{ plant.answer.text }}

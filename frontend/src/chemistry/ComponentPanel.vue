@@ -83,9 +83,20 @@ async function draw(name: string) {
     <p v-if="item.solid || item.own_solid" class="mb-2 border-l-3 border-act bg-actsoft px-2 py-1">
       A conventional solid: it stays beside the fluid at the same temperature and neither melts, dissolves nor boils.
     </p>
-    <p v-if="own?.stands_for" class="mb-2 border-l-3 border-act bg-actsoft px-2 py-1">
-      Stands for {{ own.stands_for }}.
-    </p>
+    <label class="mb-2 flex items-center gap-2" data-field="stands_for">
+      <span class="shrink-0 text-ink2">Stands for</span>
+      <input
+        class="input py-[2px]!"
+        :class="item.stands_for ? 'border-act! bg-actsoft! font-medium' : ''"
+        :value="item.stands_for ?? ''"
+        maxlength="120"
+        placeholder="itself; or what it is a stand-in for"
+        :disabled="!plant.editable"
+        @change="
+          plant.edit({ kind: 'set_stands_for', id: item.id, text: ($event.target as HTMLInputElement).value.trim() })
+        "
+      />
+    </label>
     <p v-if="bank" class="mb-3 text-[12px] text-ink2">{{ bank.synonyms.slice(0, 6).join(', ') }}</p>
     <h3 class="head mb-1">Constants, each with its source</h3>
     <dl>

@@ -111,7 +111,7 @@ function typed() {
 async function add() {
   const edits = made.value.map((c) => ({
     kind: 'add_component',
-    component: { id: c.id, [form.way === 'solid' ? 'own_solid' : 'own']: { ...c.own, stands_for: form.stands } },
+    component: { id: c.id, [form.way === 'solid' ? 'own_solid' : 'own']: c.own, stands_for: form.stands },
   }))
   refusal.value = await plant.edit({
     kind: 'batch',

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { api, sentence, type Influence, type PairRow, type Quantity } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
-import { numberText, unitText } from '../quantities/format'
+import { numberText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import Working from '../app/Working.vue'
 import { usePlant } from '../stores/plant'
@@ -32,11 +32,7 @@ async function weigh() {
   influences.value = reply.data?.influences ?? []
   note.value = reply.data ? '' : sentence(reply.error)
 }
-function told(value: number, kind: string | null): string {
-  if (!kind) return numberText(value, 5)
-  const unit = catalogue.displayUnit(kind, plant.unitSet)
-  return `${numberText(catalogue.shown(value, kind, unit), 5)} ${unitText(unit)}`.trim()
-}
+const told = (value: number, kind: string | null) => catalogue.told(value, kind, plant.unitSet)
 const zero = computed(() => rows.value.filter((r) => r.quality === 'assumed zero').length)
 const MARKS: Record<string, string> = { 'measured fit': '●', 'typed in': '◆', estimated: '◇', 'assumed zero': '○' }
 

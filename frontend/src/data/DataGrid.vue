@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import type { Measured } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
+import { cellsOf, read } from './cells'
 import { usePlant } from '../stores/plant'
 
 /** The points of a data set as a table: typed or pasted from a spreadsheet, units and standard deviations in the head. */
@@ -42,13 +43,6 @@ function usual(key: string, unit: string): string {
 async function change(part: Partial<Measured>) {
   refusal.value = await props.save({ ...props.data, ...part })
 }
-/** Numbers as people write them, a decimal comma included; null for blank, undefined for what is none. */
-function read(text: string): number | null | undefined {
-  const plain = text.trim().replace(/\s/g, '')
-  if (!plain) return null
-  const value = Number(plain.includes('.') ? plain : plain.replace(',', '.'))
-  return Number.isFinite(value) ? value : undefined
-}
 function put(cells: string[][], row: number, at: number) {
   const rows = (props.data.rows ?? []).map((r) => [...r])
   const wrong = new Map(bad.value)
@@ -68,13 +62,10 @@ function put(cells: string[][], row: number, at: number) {
   })
 }
 function paste(event: ClipboardEvent, row: number, at: number) {
-  const text = event.clipboardData?.getData('text/plain') ?? ''
-  if (!/[\t\n]/.test(text.trim())) return
+  const cells = cellsOf(event)
+  if (!cells) return
   event.preventDefault()
-  const lines = text.replace(/\r/g, '').replace(/\n$/, '').split('\n')
-  const cells = lines.map((line) => line.split('\t'))
-  const head = cells[0]!.every((c) => read(c) === undefined || read(c) === null)
-  put(head ? cells.slice(1) : cells, row, at)
+  put(cells, row, at)
 }
 function setUnit(at: number, unit: string) {
   void change({ columns: props.data.columns.map((c, k) => (k === at ? { ...c, unit } : c)) })
@@ -96,10 +87,28 @@ function toggle(row: number) {
 function reason(row: number, text: string) {
   void change({ set_aside: { ...(props.data.set_aside ?? {}), [row]: text } })
 }
+function weigh(row: number, text: string) {
+  const value = read(text)
+  if (value === undefined || (value !== null && value <= 0)) {
+    refusal.value = `A weight is a positive number, not "${text}"; set a point aside to leave it out.`
+    return
+  }
+  const weights = { ...(props.data.weights ?? {}) } as Record<string, number>
+  if (value === null || value === 1) delete weights[row]
+  else weights[row] = value
+  void change({ weights })
+}
+/** What is said of points by their position, after one of them is gone. */
+function without<T>(said: Record<string, T> | undefined, row: number): Record<string, T> {
+  const left = Object.entries(said ?? {}).filter(([k]) => Number(k) !== row)
+  return Object.fromEntries(left.map(([k, what]) => [Number(k) > row ? Number(k) - 1 : Number(k), what]))
+}
 function remove(row: number) {
-  const aside = Object.entries(props.data.set_aside ?? {}).filter(([k]) => Number(k) !== row)
-  const moved = aside.map(([k, why]) => [Number(k) > row ? Number(k) - 1 : Number(k), why])
-  void change({ rows: (props.data.rows ?? []).filter((_, k) => k !== row), set_aside: Object.fromEntries(moved) })
+  void change({
+    rows: (props.data.rows ?? []).filter((_, k) => k !== row),
+    set_aside: without(props.data.set_aside, row),
+    weights: without(props.data.weights, row),
+  })
 }
 const shown = (row: number, at: number) => bad.value.get(`${row},${at}`) ?? String(props.data.rows?.[row]?.[at] ?? '')
 const count = computed(() => (props.data.rows ?? []).length)
@@ -138,6 +147,7 @@ const count = computed(() => (props.data.rows ?? []).length)
               @change="setDeviation(k, ($event.target as HTMLInputElement).value)"
             />
           </th>
+          <th class="head px-1 text-left">Weight</th>
           <th class="head px-2 text-left">Set aside</th>
         </tr>
       </thead>
@@ -157,6 +167,16 @@ const count = computed(() => (props.data.rows ?? []).length)
               :disabled="!plant.editable"
               @paste="paste($event, row - 1, k)"
               @change="put([[($event.target as HTMLInputElement).value]], row - 1, k)"
+            />
+          </td>
+          <td v-if="row <= count" class="p-[1px]">
+            <input
+              class="input w-[56px]! py-[1px]! text-right"
+              :value="data.weights?.[row - 1] ?? ''"
+              placeholder="1"
+              :aria-label="`Weight of point ${row}`"
+              :disabled="!plant.editable"
+              @change="weigh(row - 1, ($event.target as HTMLInputElement).value)"
             />
           </td>
           <td v-if="row <= count" class="px-2 whitespace-nowrap">

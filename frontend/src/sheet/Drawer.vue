@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
 import { computed, ref } from 'vue'
-import { typedText, unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
 import AimList from './AimList.vue'
+import AssumptionList from './AssumptionList.vue'
 import BalanceList from './BalanceList.vue'
 import FindingList from './FindingList.vue'
 import HistoryList from './HistoryList.vue'
@@ -56,24 +56,7 @@ const tabs = computed(() => [
       <TabPanel class="h-full" :tab-index="-1"><AimList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><LoopList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><BalanceList @go="(p, f) => emit('go', p, f)" /></TabPanel>
-      <TabPanel class="h-full overflow-auto px-4 py-2" :tab-index="-1">
-        <p v-if="!assumptions.length" class="text-ink2">Every value was given by a person.</p>
-        <ul>
-          <li
-            v-for="a in assumptions"
-            :key="a.place + a.field"
-            class="flex items-baseline gap-3 border-b border-rule2 py-[4px]"
-          >
-            <button class="link tag w-[76px] shrink-0 text-left" @click="emit('go', a.place, a.field)">
-              {{ a.place }}
-            </button>
-            <span
-              >{{ a.title }} = <b class="font-medium text-assumed">{{ typedText(a.value) }} {{ unitText(a.unit) }}</b
-              >, because {{ a.reason }}.</span
-            >
-          </li>
-        </ul>
-      </TabPanel>
+      <TabPanel class="h-full" :tab-index="-1"><AssumptionList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><HistoryList /></TabPanel>
     </TabPanels>
   </TabGroup>

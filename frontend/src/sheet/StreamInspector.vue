@@ -172,6 +172,23 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
           </tr>
         </tbody>
       </table>
+      <details
+        v-if="state.doubts?.length || state.doubts_upstream?.length"
+        class="mx-4 mb-3 text-[12px] text-ink2"
+        data-test="doubts"
+      >
+        <summary class="cursor-pointer">
+          ◇ Rests on {{ state.doubts?.length ?? 0 }} pairs that nobody measured<template
+            v-if="state.doubts_upstream?.length"
+            >, upstream on {{ state.doubts_upstream.length }} more</template
+          >
+        </summary>
+        <ul>
+          <li v-for="text in state.doubts" :key="text">{{ text }}</li>
+          <li v-for="text in state.doubts_upstream" :key="text">upstream: {{ text }}</li>
+        </ul>
+        <RouterLink class="link" :to="`/plant/${plant.variant?.id}/chemistry`">How far do they matter?</RouterLink>
+      </details>
       <details v-if="remarks.length" class="mx-4 mb-3 text-[12px] text-ink2">
         <summary class="cursor-pointer">Estimated or out of range: {{ remarks.length }}</summary>
         <ul>

@@ -79,6 +79,7 @@ const rows = computed<Row[]>(() => {
     list.push({ ...numeric('Solids', 'number', (s) => s.solids_fraction), unit: 'kg/kg' })
   if (some((s) => s.money_flow != null)) list.push(numeric('Money flow', 'money_flow', (s) => s.money_flow))
   if (streams.value.some((s) => plant.kindOf(s) !== 'material')) list.push(power())
+  if (some((s) => s.doubts?.length || s.doubts_upstream?.length)) list.push(doubts())
   for (const id of ids.value) {
     const group = 'Composition'
     if (basis.value === 'mole_flows') list.push({ ...numeric(id, 'mole_flow', (s) => s.mole_flows[id]), group })
@@ -106,6 +107,16 @@ function power(): Row {
     return energy ? catalogue.shown(energy.power, 'power', unit) : null
   })
   return { title: 'Heat or shaft power', unit: unitText(unit), texts: rowTexts(numbers), numbers }
+}
+/** On how many pairs that nobody measured a stream rests by itself, and on how many more by what it comes from. */
+function doubts(): Row {
+  const texts = streams.value.map((s) => {
+    const state = plant.result?.streams[s.tag]
+    if (!state) return '–'
+    const [own, more] = [state.doubts?.length ?? 0, state.doubts_upstream?.length ?? 0]
+    return own || more ? `◇ ${own}${more ? ` + ${more}` : ''}` : '0'
+  })
+  return { title: 'Pairs not measured', unit: 'own + upstream', texts, numbers: [] }
 }
 const named = (r: Row) => r.group ?? r.title
 const offered = computed(() => [...new Set(rows.value.map(named))])

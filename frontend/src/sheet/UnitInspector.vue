@@ -9,6 +9,7 @@ import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
+import CurveField from './CurveField.vue'
 import FeedComposition from './FeedComposition.vue'
 import FindingCard from './FindingCard.vue'
 import OptionField from './OptionField.vue'
@@ -52,6 +53,7 @@ const links = computed(() =>
 )
 /** Only the branches that are connected ask for their share, and only what has its component. */
 function shares(field: FieldInfo): boolean {
+  if (field.beside && !given(field.key) && props.unit.spec[field.beside] == null) return false
   if (field.needs && !given(field.key))
     return !!plant.document?.chemistry.components?.some((c) => c.cas === field.needs)
   const branch = /^share_(\d)$/.exec(field.key)?.[1]
@@ -167,7 +169,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :choice="choice"
         />
         <QuantityField
-          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind !== 'option')"
+          v-for="key in choice.fields.filter((k) => !['option', 'curve'].includes(fields.get(k)!.kind))"
           :key="key"
           :label="fields.get(key)!.title"
           :kind="fields.get(key)!.kind"
@@ -180,6 +182,13 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :stale="!plant.current"
           :commit="(q) => commit(fields.get(key)!, q, choice)"
           :data-field="key"
+        />
+        <CurveField
+          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'curve')"
+          :key="key"
+          :field="fields.get(key)!"
+          :unit="unit"
+          :choice="choice"
         />
       </fieldset>
       <div class="px-4">

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { api, type Catalogue, type UnitType } from '../api/client'
+import { numberText, unitText } from '../quantities/format'
 
 export type StreamKind = UnitType['ports'][number]['kind']
 
@@ -33,5 +34,11 @@ export const useCatalogue = defineStore('catalogue', () => {
     const found = data.value?.kinds[kind]?.units.find((u) => u.name === unit)
     return found ? (si - found.offset) / found.factor : si
   }
-  return { data, own, load, type, carried, displayUnit, shown }
+  /** An SI value with its unit as a set shows it; without a kind the number alone. */
+  function told(si: number, kind: string | null, set: string): string {
+    if (!kind) return numberText(si)
+    const unit = displayUnit(kind, set)
+    return `${numberText(shown(si, kind, unit))} ${unitText(unit)}`.trim()
+  }
+  return { data, own, load, type, carried, displayUnit, shown, told }
 })

@@ -70,9 +70,17 @@ export const usePlant = defineStore('plant', () => {
     if (answer.value && next.revision < answer.value.revision) return
     if (next.result && answer.value?.result && next.revision > answer.value.revision)
       pinsBefore.value = new Map((answer.value.result.pins ?? []).map((p) => [p.name, p.value ?? null]))
-    answer.value = next
     done.value = new Set()
     solving.value = false
+    answer.value = next.kind === 'stopped' ? joined(next) : next
+  }
+  /** What was calculated before it was stopped, over what is known from before and out of date. */
+  function joined(next: Answer): Answer {
+    const [before, new_] = [answer.value?.result, next.result!]
+    const reached = Object.values(new_.units).filter((u) => u.mark !== 'ready')
+    done.value = new Set(reached.map((u) => u.tag))
+    const units = { ...new_.units, ...before?.units, ...Object.fromEntries(reached.map((u) => [u.tag, u])) }
+    return { ...next, result: { ...new_, units, streams: { ...before?.streams, ...new_.streams }, complete: false } }
   }
   /** Units and streams of a calculation that is still running. */
   function takePart(part: Partial) {
@@ -118,7 +126,7 @@ export const usePlant = defineStore('plant', () => {
     source.onerror = () => (connected.value = false)
     source.onmessage = (message) => {
       const event = JSON.parse(message.data)
-      if (event.kind === 'result' || event.kind === 'failed') take(event)
+      if (['result', 'stopped', 'failed'].includes(event.kind)) take(event)
       if (event.token) shares.set(event.token, event.share)
       else if (event.kind === 'partial') takePart(event)
       if (event.kind === 'solving') solving.value = true
@@ -190,6 +198,16 @@ export const usePlant = defineStore('plant', () => {
     quarrel.value = null
     if (mine && open) await edit(open.edit)
   }
+  /** End the calculation under way and keep what it has, or begin it again. */
+  async function calculate(way: 'halt' | 'calculate') {
+    const params = { path: { variant_id: variant.value?.id ?? 0 } }
+    if (way === 'calculate') solving.value = true
+    const reply =
+      way === 'halt'
+        ? await api.POST('/api/variants/{variant_id}/halt', { params })
+        : await api.POST('/api/variants/{variant_id}/calculate', { params })
+    if (!reply.data) notice.value = sentence(reply.error)
+  }
   /** Undo, redo, or back to an earlier revision; after the edits that are under way. */
   function step(way: 'undo' | 'redo' | number): Promise<string> {
     const variant_id = variant.value?.id ?? 0
@@ -210,13 +228,13 @@ export const usePlant = defineStore('plant', () => {
   function stream(tag: string | null) {
     return document.value?.streams?.find((s) => s.tag === tag)
   }
-  /** What a stream carries. */
   /** How far questions have come, by their token. */
   const shares = reactive(new Map<string, number>())
   /** Ids of the components that are no conventional solids: what property models, their pairs and data are about. */
   const fluids = computed(() =>
     (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),
   )
+  /** What a stream carries. */
   function kindOf(stream: Stream): StreamKind {
     return catalogue.carried(unit(stream.source.unit)?.type, stream.source.port)
   }
@@ -246,6 +264,7 @@ export const usePlant = defineStore('plant', () => {
     pinsBefore,
     quarrel,
     settle,
+    calculate,
     estimate,
     document,
     revision,

@@ -26,7 +26,12 @@ ROWS = (
     ("density", "Density", "density"),
 )
 #: Rows that only plants with such streams have: (attribute, title, kind).
-SOME_ROWS = (("solids_fraction", "Solids, mass", "number"), ("money_flow", "Money flow", "money_flow"))
+SOME_ROWS = (
+    ("solids_fraction", "Solids, mass", "number"),
+    ("money_flow", "Money flow", "money_flow"),
+    ("doubts", "Pairs not measured", "names"),
+    ("doubts_upstream", "Pairs not measured, upstream", "names"),
+)
 
 
 def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
@@ -38,6 +43,9 @@ def stream_rows(document: Document, result: SolveResult) -> list[list[Any]]:
     rows: list[list[Any]] = [["Stream", "Unit", *(s.tag for s in streams)]]
     some = [row for row in SOME_ROWS if any(getattr(s, row[0]) for s in streams)]
     for attribute, title, kind in (*ROWS, *some):
+        if kind == "names":
+            rows.append([title, "", *("; ".join(getattr(s, attribute)) or None for s in streams)])
+            continue
         if kind in ("text", "number"):
             unit = {"vapour_fraction": "mol/mol", "solids_fraction": "kg/kg"}.get(attribute, "")
             rows.append([title, unit, *(getattr(s, attribute) for s in streams)])

@@ -32,7 +32,7 @@ class OwnComponent(Part):
     """A component whose constants were typed in or estimated, SI units. The heat capacity is a polynomial in T (K), J/(mol K).
 
     ``heat_capacity_range`` (K) is where it is believed. ``sources`` says where a constant comes from ("Tc", "Pc", "omega", "MW", "Tb", "Hf", "S0",
-    "Cp"); ``stands_for`` what the component stands in for on purpose.
+    "Cp").
     """
 
     molar_mass: Finite = Field(gt=0)
@@ -46,7 +46,6 @@ class OwnComponent(Part):
     boiling_point: Finite | None = Field(default=None, gt=0)
     heat_capacity_range: tuple[Finite, Finite] | None = None
     sources: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=20)
-    stands_for: str = Field(default="", max_length=120)
 
 
 class OwnSolid(Part):
@@ -62,7 +61,6 @@ class OwnSolid(Part):
     entropy: Finite = 0.0
     formula: str = Field(default="", max_length=40)
     sources: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=20)
-    stands_for: str = Field(default="", max_length=120)
 
 
 #: Constants of the bank that may be replaced, with their kinds of quantity; the density is that of solids.
@@ -104,7 +102,7 @@ class DocumentComponent(Part):
     """A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one.
 
     ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``. ``price`` is what it is worth by mass. A
-    ``vapour_pressure`` of one's own counts in ideal and activity models.
+    ``vapour_pressure`` of one's own counts in ideal and activity models. ``stands_for`` is what it stands in for on purpose.
     """
 
     id: Id
@@ -115,6 +113,7 @@ class DocumentComponent(Part):
     own_solid: OwnSolid | None = None
     price: Quantity | None = None
     vapour_pressure: OwnVapourPressure | None = None
+    stands_for: str = Field(default="", max_length=120)
 
     @property
     def is_solid(self) -> bool:

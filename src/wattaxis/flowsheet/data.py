@@ -35,7 +35,8 @@ class MeasuredColumn(_Part):
 
 
 class Measured(_Part):
-    """A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row."""
+    """A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row, ``weights`` what a point counts
+    beside the others, where that is not one."""
 
     name: Name
     kind: str = Field(max_length=40)
@@ -43,6 +44,7 @@ class Measured(_Part):
     columns: tuple[MeasuredColumn, ...] = Field(min_length=1, max_length=20)
     rows: tuple[tuple[Finite | None, ...], ...] = Field(default=(), max_length=MOST_POINTS)
     set_aside: dict[int, Annotated[str, Field(max_length=120)]] = {}
+    weights: dict[int, Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]] = {}
     source: str = Field(default="", max_length=200)
     measured: bool = True
 
@@ -77,7 +79,7 @@ def data_set(part: Measured) -> DataSet:
         columns[column.key] = np.array([np.nan if v is None else v * factor + offset for v in values], dtype=np.float64)
         if column.deviation is not None:
             deviations[column.key] = column.deviation * factor
-    return DataSet(part.kind, part.components, columns, deviations, part.set_aside, part.name, part.source, part.measured)
+    return DataSet(part.kind, part.components, columns, deviations, part.set_aside, part.name, part.source, part.measured, part.weights)
 
 
 def _in_si(unit: str, kind: str) -> tuple[float, float]:

@@ -28,7 +28,7 @@ class DocumentError(ValueError):
     """A document that cannot be read. ``problems`` lists (place, message); ``str()`` shows the first ones.
 
     >>> try:
-    ...     load('{"format": "wattaxis-flowsheet", "version": 7, "colour": "red"}')
+    ...     load('{"format": "wattaxis-flowsheet", "version": 8, "colour": "red"}')
     ... except DocumentError as error:
     ...     error.problems
     [('colour', 'Extra inputs are not permitted.')]
@@ -188,7 +188,7 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
@@ -273,7 +273,7 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
 def load(text: str | bytes) -> Document:
     """Read a document from JSON. Raises DocumentError that says where and what.
 
-    >>> load('{"format": "wattaxis-flowsheet", "version": 7, "title": "Pilot plant"}').title
+    >>> load('{"format": "wattaxis-flowsheet", "version": 8, "title": "Pilot plant"}').title
     'Pilot plant'
     """
     if len(text) > LARGEST:
@@ -330,7 +330,7 @@ def json_schema() -> dict[str, Any]:
     """The JSON Schema of the document, unit specs of every known type included.
 
     >>> json_schema()["$id"]
-    'wattaxis-flowsheet-7'
+    'wattaxis-flowsheet-8'
     """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}

@@ -19,6 +19,7 @@ from wattaxis.flowsheet.edit_kinds import (
     SetModel,
     SetPair,
     SetPrice,
+    SetStandsFor,
     SetVapourPressure,
 )
 from wattaxis.flowsheet.model import resolve
@@ -93,6 +94,12 @@ def set_price(document: Document, edit: SetPrice) -> tuple[Document, Any, str]:
     """What a component is worth."""
     changed, item = _with(document, edit.id, price=edit.price)
     return changed, SetPrice(id=edit.id, price=item.price), f"price of {edit.id} -> {edit.price if edit.price is not None else 'none'}"
+
+
+def set_stands_for(document: Document, edit: SetStandsFor) -> tuple[Document, Any, str]:
+    """What a component stands in for."""
+    changed, item = _with(document, edit.id, stands_for=edit.text)
+    return changed, SetStandsFor(id=edit.id, text=item.stands_for), f"{edit.id} stands for {edit.text or 'itself'}"
 
 
 def _parts(item: DocumentComponent) -> dict[str, Any]:

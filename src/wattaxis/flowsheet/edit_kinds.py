@@ -75,6 +75,14 @@ class SetPrice(_Edit):
     price: Quantity | None = None
 
 
+class SetStandsFor(_Edit):
+    """Say what a component stands in for on purpose; without a text it stands for itself."""
+
+    kind: Literal["set_stands_for"] = "set_stands_for"
+    id: Id
+    text: str = Field(default="", max_length=120)
+
+
 class SetVapourPressure(_Edit):
     """Give a component a vapour pressure of one's own; without one the bank's counts again."""
 
@@ -339,6 +347,7 @@ Edit = Annotated[
     | RemoveComponent
     | SetConstant
     | SetPrice
+    | SetStandsFor
     | SetVapourPressure
     | SetModel
     | SetUnitModel

@@ -140,7 +140,7 @@ def _check_aim(document: Document, name: str, aim: Aim) -> None:
         raise EditError(f"The aim is named {aim.name!r}, not {name!r}.")
     unit = _unit(document, aim.free.unit)
     field = unit.operation.field_map().get(aim.free.field)
-    if field is None or field.kind == "composition" or field.each:
+    if field is None or not field.single:
         raise EditError(f"{aim.free.unit} has no single value {aim.free.field!r} that could be freed.")
     for bound in (aim.low, aim.high):
         try:
@@ -371,6 +371,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "remove_component": edit_chemistry.remove_component,
     "set_constant": edit_chemistry.set_constant,
     "set_price": edit_chemistry.set_price,
+    "set_stands_for": edit_chemistry.set_stands_for,
     "set_vapour_pressure": edit_chemistry.set_vapour_pressure,
     "set_model": edit_chemistry.set_model,
     "set_unit_model": _set_unit_model,

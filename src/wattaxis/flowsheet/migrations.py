@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 7
+VERSION = 8
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -31,6 +31,23 @@ def _unchanged(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _stands_for(data: dict[str, Any]) -> dict[str, Any]:
+    """7 to 8: what a component stands for is said of any component, not only of own ones. New: curves of machines, feeds by enthalpy and entropy,
+    weights of measured points."""
+    chemistry = data.get("chemistry")
+    if not isinstance(chemistry, dict) or not isinstance(chemistry.get("components"), list | tuple):
+        return data
+    return {**data, "chemistry": {**chemistry, "components": [_standing(item) for item in chemistry["components"]]}}
+
+
+def _standing(item: Any) -> Any:
+    for part in ("own", "own_solid"):
+        if isinstance(item, dict) and isinstance(item.get(part), dict) and "stands_for" in item[part]:
+            own = {key: value for key, value in item[part].items() if key != "stands_for"}
+            item = {**item, part: own, "stands_for": item[part]["stands_for"]}
+    return item
+
+
 #: version -> the step to the next one
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _pairs_by_model,
@@ -39,6 +56,7 @@ STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     4: _unchanged,
     5: _unchanged,
     6: _unchanged,
+    7: _stands_for,
 }
 
 
@@ -58,6 +76,8 @@ def migrate_edit(data: Any) -> Any:
         return data
     if data.get("kind") == "batch" and isinstance(data.get("edits"), list | tuple):
         return {**data, "edits": [migrate_edit(part) for part in data["edits"]]}
+    if data.get("kind") == "add_component":
+        return {**data, "component": _standing(data.get("component"))}
     if data.get("kind") == "set_pair" and "pair" in data:
         pair = data["pair"]
         rest = {key: value for key, value in data.items() if key != "pair"}

@@ -40,6 +40,7 @@ _KINDS = (
     Kind("molar_entropy", "molar entropy", ("J/mol/K",), ("J/mol/K", "kJ/kmol/K", "cal/mol/K", "Btu/lbmol/degR"), -1e9, 1e9),
     Kind("enthalpy", "enthalpy", ("J/mol", "J/kg"), ("kJ/mol", "J/mol", "MJ/kmol", "kcal/mol", "kJ/kg", "J/kg", "kcal/kg", "Btu/lb"), -1e9, 1e9),
     Kind("entropy", "entropy", ("J/mol/K", "J/kg/K"), ("J/mol/K", "kJ/kmol/K", "cal/mol/K", "kJ/kg/K", "J/kg/K", "kcal/kg/K"), -1e9, 1e9),
+    Kind("head", "head", ("J/kg", "m"), ("kJ/kg", "J/kg", "m", "ft", "Btu/lb"), 0.0, 1e8),
     Kind("molar_mass", "molar mass", ("kg/mol",), ("g/mol", "kg/kmol", "kg/mol", "lb/lbmol"), 0.0, 1e3, low_open=True),
     Kind("molar_volume", "molar volume", ("m3/mol",), ("L/mol", "m3/mol", "m3/kmol", "ft3/lbmol"), 0.0, 1e9),
     Kind("density", "density", ("kg/m3",), ("kg/m3", "g/L", "lb/ft3"), 0.0, 1e6),

@@ -5,7 +5,7 @@ from wattaxis.solving.checking import check
 from wattaxis.solving.comparison import Comparison, compare
 from wattaxis.solving.compression import CompressionLayout, CompressionQuestion, lay_out_compression
 from wattaxis.solving.envelope import EnvelopeBalance, envelope_balance
-from wattaxis.solving.influence import Influence, pair_influence
+from wattaxis.solving.influence import AssumptionInfluence, Influence, assumption_influence, pair_influence
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.results import AimResult, Balance, SolveResult, StreamResult, UnitState
 from wattaxis.solving.scaling import Scaling, scale_to_production
@@ -13,6 +13,7 @@ from wattaxis.solving.sequential import propose_free, solve
 
 __all__ = [
     "AimResult",
+    "AssumptionInfluence",
     "Balance",
     "Comparison",
     "CompressionLayout",
@@ -26,6 +27,7 @@ __all__ = [
     "SolveResult",
     "StreamResult",
     "UnitState",
+    "assumption_influence",
     "check",
     "compare",
     "envelope_balance",

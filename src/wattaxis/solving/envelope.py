@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Collection, Mapping
 from dataclasses import asdict, dataclass
@@ -10,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal, Protocol
 
 from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.model import resolve
+from wattaxis.substances import atoms_of
 from wattaxis.unitops.base import StreamKind
 
 if TYPE_CHECKING:
@@ -176,12 +176,12 @@ def _elements(document: Document, components: Mapping[str, tuple[float, float]])
     leaves: dict[str, float] = defaultdict(float)
     unknown = []
     for item in document.chemistry.components:
-        formula = resolve(item).formula
-        if not formula or not re.fullmatch(r"(?:[A-Z][a-z]?\d*)+", formula):
+        atoms = atoms_of(resolve(item).formula)
+        if atoms is None:
             unknown.append(item.id)
             continue
-        for symbol, count in re.findall(r"([A-Z][a-z]?)(\d*)", formula):
+        for symbol, count in atoms.items():
             into, out = components[item.id]
-            enters[symbol] += int(count or 1) * into
-            leaves[symbol] += int(count or 1) * out
+            enters[symbol] += count * into
+            leaves[symbol] += count * out
     return [_line(symbol, enters[symbol], leaves[symbol]) for symbol in sorted(enters)], unknown

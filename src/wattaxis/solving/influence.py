@@ -1,21 +1,28 @@
-"""How far a doubtful interaction parameter matters: the plant is calculated again with each of them moved."""
+"""How far a doubtful interaction parameter or an assumed value matters: the plant is calculated again with each of them moved."""
 
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 from wattaxis.flowsheet import Document, pair_table
 from wattaxis.flowsheet.edits import edit
 from wattaxis.progress import reached
 from wattaxis.properties.registry import model_infos
-from wattaxis.solving.results import SolveResult
+from wattaxis.quantities import KINDS, Quantity, from_si, to_si
+from wattaxis.solving.doubts import DOUBTFUL
+from wattaxis.solving.memory import Memory
+from wattaxis.solving.results import Assumption, SolveResult
 from wattaxis.solving.sequential import solve
 
-DOUBTFUL = ("assumed zero", "estimated")
 #: By how much a parameter is moved: about the scatter between estimates of different authors.
 STEPS = {"kij": 0.02, "b": 50.0, "a": 0.1, "ha": 0.5}
 MOST = 40
+#: By how much an assumed value is moved, in the SI unit of its kind; other kinds by a tenth of themselves.
+ASSUMED_STEPS = {
+    "temperature": 5.0, "temperature_difference": 2.0, "pressure_difference": -1e4, "fraction": -0.05, "share": -0.05, "height": 5.0,
+    "heat_transfer_coefficient": 5.0, "number": 1.0,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -50,6 +57,22 @@ class Influence:
         return asdict(self) | {"share": max((w.share for w in self.results), default=0.0)}
 
 
+@dataclass(frozen=True)
+class AssumptionInfluence:
+    """What moving one assumed value of a unit does: to what it was moved, and the results that are watched, most changed first."""
+
+    place: str
+    field: str
+    moved: Quantity
+    results: tuple[Watched, ...]
+    problem: str = ""
+
+    def to_data(self) -> dict[str, Any]:
+        """Plain data for JSON."""
+        moved = {"value": self.moved.value, "unit": self.moved.unit}
+        return asdict(self) | {"moved": moved, "share": max((w.share for w in self.results), default=0.0)}
+
+
 def pair_influence(document: Document) -> list[Influence]:
     """Move every pair of the chosen model that is estimated or assumed zero, and solve again; the pairs that matter most come first.
 
@@ -62,12 +85,9 @@ def pair_influence(document: Document) -> list[Influence]:
     ValueError: The plant is not complete: there is nothing to compare with yet.
     """
     info = model_infos()[document.chemistry.model]
-    base = solve(document)
-    if not base.complete or not document.units:
-        raise ValueError("The plant is not complete: there is nothing to compare with yet.")
+    base = _Base(document)
     if not info.parameters:
         raise ValueError(f"{info.title} has no pair parameters.")
-    before = _watched(document, base)
     found = []
     rows = [r for r in pair_table(document.chemistry) if r["quality"] in DOUBTFUL][:MOST]
     for k, row in enumerate(rows, 1):
@@ -77,12 +97,67 @@ def pair_influence(document: Document) -> list[Influence]:
         if "alpha" in {p.name for p in info.parameters} and "ha" not in values and not values.get("alpha"):
             values["alpha"] = 0.3
         changed = edit(document, "set_pair", first=row["first"], second=row["second"], values=values, quality="estimated")
-        after = solve(changed)
-        problem = "" if after.complete else "With this change the plant is not solved any more."
-        now = _watched(changed, after) if after.complete else {}
-        watched = [Watched(name, kind, value, now[name][1]) for name, (kind, value) in before.items() if name in now]
-        watched.sort(key=lambda w: -w.share)
-        found.append(Influence(row["first"], row["second"], row["quality"], moved, tuple(watched), problem))
+        found.append(Influence(row["first"], row["second"], row["quality"], moved, *base.compared(changed)))
+    return _most_first(found)
+
+
+def assumption_influence(document: Document) -> list[AssumptionInfluence]:
+    """Give every assumed value of a unit a little otherwise, and solve again; those that matter most come first. Watched as for pairs.
+
+    Raises ValueError when the plant is not complete.
+
+    >>> assumption_influence(Document())
+    Traceback (most recent call last):
+        ...
+    ValueError: The plant is not complete: there is nothing to compare with yet.
+    """
+    base = _Base(document)
+    assumed = [a for a in base.result.assumptions if document.unit(a.place) is not None][:MOST]
+    found = []
+    for k, assumption in enumerate(assumed, 1):
+        reached(k / (len(assumed) + 1))
+        unit = document.unit(assumption.place)
+        assert unit is not None
+        kind = unit.operation.field_map()[assumption.field].kind
+        moved = _moved(assumption, kind)
+        changed = edit(document, "set_values", unit=assumption.place, values={assumption.field: moved.model_dump()})
+        found.append(AssumptionInfluence(assumption.place, assumption.field, moved, *base.compared(changed)))
+    return _most_first(found)
+
+
+def _moved(assumption: Assumption, kind: str) -> Quantity:
+    """An assumed value moved a little, inside what may be typed; a step that would leave it goes the other way."""
+    value = to_si(Quantity(value=assumption.value, unit=assumption.unit), kind)
+    step = ASSUMED_STEPS.get(kind, 0.1 * value or 0.1)
+    inside = KINDS[kind].low <= value + step <= KINDS[kind].high
+    new = from_si(value + step if inside else value - step, assumption.unit, difference=KINDS[kind].difference)
+    return Quantity(value=float(f"{new:.12g}"), unit=assumption.unit)
+
+
+class _Base:
+    """The plant as it is, against which it is compared with something moved. Raises ValueError when it is not complete."""
+
+    def __init__(self, document: Document) -> None:
+        self.memory = Memory()
+        self.result = solve(document, memory=self.memory)
+        if not self.result.complete or not document.units:
+            raise ValueError("The plant is not complete: there is nothing to compare with yet.")
+        self.watched = _watched(document, self.result)
+
+    def compared(self, changed: Document) -> tuple[tuple[Watched, ...], str]:
+        """What is watched before and after, most changed first, and the problem that there is with the change."""
+        after = solve(changed, memory=self.memory)
+        if not after.complete:
+            return (), "With this change the plant is not solved any more."
+        now = _watched(changed, after)
+        found = [Watched(name, kind, value, now[name][1]) for name, (kind, value) in self.watched.items() if name in now]
+        return tuple(sorted(found, key=lambda w: -w.share)), ""
+
+
+_Any = TypeVar("_Any", Influence, AssumptionInfluence)
+
+
+def _most_first(found: list[_Any]) -> list[_Any]:
     return sorted(found, key=lambda i: (not i.problem, -max((w.share for w in i.results), default=0.0)))
 
 

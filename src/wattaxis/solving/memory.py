@@ -56,8 +56,8 @@ class Memory:
 
 
 def chemistry_key(chemistry: Chemistry) -> bytes:
-    """Hash of what the results of every unit depend on: the chemistry, but for what was measured and what things are worth."""
-    components = tuple(c if c.price is None else c.model_copy(update={"price": None}) for c in chemistry.components)
+    """Hash of what the results of every unit depend on: the chemistry, but for what was measured, what things are worth and what they stand for."""
+    components = tuple(c.model_copy(update={"price": None, "stands_for": ""}) for c in chemistry.components)
     chemistry = chemistry.model_copy(update={"data": (), "fits": (), "components": components})
     return hashlib.sha256(repr(chemistry).encode()).digest()
 

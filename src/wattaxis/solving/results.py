@@ -52,7 +52,8 @@ class StreamResult(WithUnits):
     """One stream. K, Pa, mol/s, kg/s, W, J/mol, J/(mol K), kg/m3; fractions per component id.
 
     ``vapour_fraction`` counts the fluid alone; ``solids_fraction`` is the mass fraction of conventional solids in the whole. ``money_flow`` (EUR/s)
-    sums what its components are worth, None where one that flows has no price.
+    sums what its components are worth, None where one that flows has no price. ``doubts`` names the pairs of its equilibrium that nobody measured,
+    ``doubts_upstream`` those that only what it comes from rests on.
     """
 
     tag: str
@@ -76,6 +77,8 @@ class StreamResult(WithUnits):
     solids_fraction: float = 0.0
     money_flow: float | None = None
     phases: tuple[PhaseResult, ...] = ()
+    doubts: tuple[str, ...] = ()
+    doubts_upstream: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

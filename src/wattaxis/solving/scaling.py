@@ -108,7 +108,10 @@ def _values(unit: Unit, factor: float, changes: list[Scaled]) -> Iterator[tuple[
 def _sizes(unit: Unit) -> list[str]:
     fields = unit.operation.field_map()
     found = [f for key, f in fields.items() if f.kind in OF_SIZE and getattr(unit.spec, key) is not None]
-    return [f"{unit.tag}: {field.title.lower()} {getattr(unit.spec, field.key)} stays, and does not go with the flow" for field in found]
+    texts = [f"{unit.tag}: {field.title.lower()} {getattr(unit.spec, field.key)} stays, and does not go with the flow" for field in found]
+    return texts + [
+        f"{unit.tag}: its curve is that of one machine of one size" for f in fields.values() if f.kind == "curve" and getattr(unit.spec, f.key)
+    ]
 
 
 def _aim(document: Document, aim: Aim, factor: float, changes: list[Scaled]) -> Iterator[dict[str, Any]]:

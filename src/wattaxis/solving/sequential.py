@@ -12,6 +12,7 @@ from wattaxis.quantities import to_si
 from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.checking import checked
+from wattaxis.solving.doubts import doubts
 from wattaxis.solving.loops import close_loop
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pins
@@ -53,8 +54,11 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
         result, _ = calculate(document)
     result.pins = evaluate_pins(document, result)
     # Not in every pass of a search: transport properties take longer than all the rest of a stream.
-    material = {tag: stream.state for tag, stream in states.items() if isinstance(stream, StreamState)}
-    result.streams = {tag: replace(stream, phases=phase_results(material[tag])) for tag, stream in result.streams.items()}
+    material = {tag: stream for tag, stream in states.items() if isinstance(stream, StreamState) and tag in result.streams}
+    doubtful = doubts(document, material) if material else {}
+    for tag, stream in material.items():
+        own, upstream = doubtful[tag]
+        result.streams[tag] = replace(result.streams[tag], phases=phase_results(stream.state), doubts=own, doubts_upstream=upstream)
     return result
 
 

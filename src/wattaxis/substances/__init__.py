@@ -2,6 +2,7 @@
 
 from wattaxis.substances.bank import BankPair, GroupTable, bank_pair, component, group_table, search, turned
 from wattaxis.substances.component import Component, HeatCapacity, VapourPressure, lee_kesler
+from wattaxis.substances.formation import atoms_of, gibbs_energy_of_formation
 from wattaxis.substances.henry import Henry, henry_constant, henry_in_water
 from wattaxis.substances.solids import Solid, SolidHeatCapacity, solid
 
@@ -14,8 +15,10 @@ __all__ = [
     "Solid",
     "SolidHeatCapacity",
     "VapourPressure",
+    "atoms_of",
     "bank_pair",
     "component",
+    "gibbs_energy_of_formation",
     "group_table",
     "henry_constant",
     "henry_in_water",

@@ -18,11 +18,11 @@ from typing import Any
 
 import numpy as np
 
-from wattaxis.substances.estimates import ELEMENT_ENTROPY, JOBACK, component_from_groups
+from wattaxis.substances.estimates import JOBACK, component_from_groups
+from wattaxis.substances.formation import ELEMENT_ENTROPY, T_REF
 
 BANK_FILE = Path(__file__).with_name("bank.json.gz")
 R = 8.31446261815324
-T_REF = 298.15
 #: Elements and inorganic gases that no hydrocarbon table lists, added by CAS number.
 EXTRA_GASES = ("1333-74-0", "7727-37-9", "7782-44-7", "7440-37-1", "7440-59-7", "7664-41-7", "7732-18-5")
 

@@ -12,15 +12,10 @@ from importlib.resources import files
 import numpy as np
 
 from wattaxis.substances.component import Component, HeatCapacity
+from wattaxis.substances.formation import ELEMENT_ENTROPY, T_REF
 
-T_REF = 298.15  # K
 ATM = 1.01325  # bar
 WATER_15 = 999.1  # kg/m3 at 15 degC
-#: Third-law entropies of the elements at 298.15 K and 1 bar, J/(mol of atoms K); CODATA key values (Cox, Wagman, Medvedev 1989).
-ELEMENT_ENTROPY = {
-    "H": 65.34, "O": 102.576, "N": 95.8045, "C": 5.74, "S": 32.054, "Cl": 111.5405, "F": 101.3955,
-    "Br": 76.105, "I": 58.07, "Si": 18.81, "He": 126.153, "Ne": 146.328, "Ar": 154.846, "Kr": 164.085, "Xe": 169.685,
-}  # fmt: skip
 #: kg/mol, IUPAC 2021, of the atoms that groups are made of.
 ATOM = {
     "C": 0.012011, "H": 0.001008, "O": 0.015999, "N": 0.014007, "S": 0.03206, "F": 0.018998403, "Cl": 0.03545, "Br": 0.079904, "I": 0.12690447,

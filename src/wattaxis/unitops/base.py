@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict
 
 from wattaxis.properties.diagrams.chart import Diagram
 from wattaxis.properties.state import Vector
-from wattaxis.quantities import Quantity, QuantityError, to_si
+from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -39,8 +39,8 @@ class Port:
 class Field:
     """A value that may be given.
 
-    ``kind`` names a quantity kind, "composition", or "option" for one of ``options``; ``each`` says that it is typed for every component;
-    ``needs`` is the CAS number of a component without which it has no meaning.
+    ``kind`` names a quantity kind, "composition", "curve" of a machine, or "option" for one of ``options``; ``each`` says that it is typed for
+    every component; ``needs`` is the CAS number of a component, ``beside`` the key of another field, without which it has no meaning.
     """
 
     key: str
@@ -50,6 +50,12 @@ class Field:
     each: bool = False
     options: tuple[str, ...] = ()
     needs: str = ""
+    beside: str = ""
+
+    @property
+    def single(self) -> bool:
+        """Whether it is one quantity with a unit."""
+        return self.kind in KINDS and not self.each
 
 
 @dataclass(frozen=True)

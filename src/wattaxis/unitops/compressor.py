@@ -8,17 +8,20 @@ from typing import TYPE_CHECKING, Any
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.base import Choice, Field, Finding, Givens, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.curve import working_point
 from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
     EFFICIENCY_CHOICE,
     MACHINE_PORTS,
     MachineSpec,
     asked_pressure,
+    assumed_efficiency,
     efficiency_of,
     machine_fields,
     machine_result,
     outlet_state,
+    pressure_of_head,
     pressure_of_power,
 )
 from wattaxis.unitops.registry import unit_operation
@@ -59,7 +62,8 @@ class Compressor(UnitOperation):
     solids_harm = "wears a compressor out"
     theory = (
         "The enthalpy rises by the isentropic rise over the efficiency; all of the shaft power goes into the stream. "
-        "A polytropic efficiency counts for every small step of the path alike."
+        "A polytropic efficiency counts for every small step of the path alike. A curve gives the isentropic head over the volume flow at the "
+        "suction, a monotone cubic between its points; with the speed the flow rises, the head with its square."
     )
     Spec = CompressorSpec
     ports = MACHINE_PORTS
@@ -68,15 +72,20 @@ class Compressor(UnitOperation):
         Field("temperature_limit", "Discharge limit", "temperature", "a caution when the outlet gets hotter"),
     )
     choices = (
-        Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power"), port=SHAFT_IN),
+        Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power", "curve"), port=SHAFT_IN),
         EFFICIENCY_CHOICE,
     )
+
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+        """A curve brings its efficiency."""
+        return assumed_efficiency(spec, super().assumptions(spec))
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """PS flash for the isentrope, PH flash for the outlet."""
         inlet = inlets["inlet"][0]
-        efficiency = efficiency_of(givens)
-        pressure = asked_pressure(givens, inlet.state)
+        point = working_point(givens, inlet)
+        efficiency = efficiency_of(givens, point)
+        pressure = asked_pressure(givens, inlet.state) if point is None else pressure_of_head(model, inlet, point.head)
         if pressure is None:
             power, by_shaft = givens.si("power") or 0.0, givens.power(SHAFT_IN)
             pressure = pressure_of_power(model, inlet, efficiency, power if by_shaft is None else by_shaft, False)
@@ -87,7 +96,7 @@ class Compressor(UnitOperation):
             outlet, rise = outlet_state(model, inlet.state, pressure, efficiency, False)
         except FlashError as error:
             raise UnitFault(str(error), "Compress less, or in stages with cooling between them.", "outlet_pressure") from error
-        found = machine_result(givens, inlet, outlet, rise, 1.0, "Power")
+        found = machine_result(givens, inlet, outlet, rise, 1.0, "Power", point)
         return replace(found, findings=(*found.findings, *_findings(givens, inlet, outlet.temperature)))
 
 

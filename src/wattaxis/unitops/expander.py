@@ -6,17 +6,21 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
-from wattaxis.unitops.base import Choice, Givens, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import Choice, Givens, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.curve import working_point
 from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
     EFFICIENCY_CHOICE,
     MACHINE_PORTS,
     MachineSpec,
     asked_pressure,
+    assumed_efficiency,
     efficiency_of,
     machine_fields,
     machine_result,
     outlet_state,
+    pressure_of_head,
     pressure_of_power,
 )
 from wattaxis.unitops.registry import unit_operation
@@ -37,21 +41,27 @@ class Expander(UnitOperation):
     solids_harm = "wears an expander out"
     theory = (
         "The enthalpy falls by the isentropic fall times the efficiency; the difference leaves as shaft power. "
-        "A polytropic efficiency counts for every small step of the path alike."
+        "A polytropic efficiency counts for every small step of the path alike. A curve gives the isentropic head over the volume flow at the "
+        "suction, a monotone cubic between its points; with the speed the flow rises, the head with its square."
     )
     Spec = MachineSpec
     ports = MACHINE_PORTS
     fields = machine_fields("Power given", "outlet over inlet, below one")
     choices = (
-        Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power"), port=SHAFT_IN),
+        Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power", "curve"), port=SHAFT_IN),
         EFFICIENCY_CHOICE,
     )
+
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+        """A curve brings its efficiency."""
+        return assumed_efficiency(spec, super().assumptions(spec))
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """PS flash for the isentrope, PH flash for the outlet."""
         inlet = inlets["inlet"][0]
-        efficiency = efficiency_of(givens)
-        pressure = asked_pressure(givens, inlet.state)
+        point = working_point(givens, inlet)
+        efficiency = efficiency_of(givens, point)
+        pressure = asked_pressure(givens, inlet.state) if point is None else pressure_of_head(model, inlet, -point.head)
         if pressure is None:
             power, by_shaft = givens.si("power") or 0.0, givens.power(SHAFT_IN)
             pressure = pressure_of_power(model, inlet, efficiency, -power if by_shaft is None else by_shaft, True)
@@ -62,4 +72,4 @@ class Expander(UnitOperation):
             outlet, fall = outlet_state(model, inlet.state, pressure, efficiency, True)
         except FlashError as error:
             raise UnitFault(str(error), "Let the pressure down less.", "outlet_pressure") from error
-        return machine_result(givens, inlet, outlet, fall, -1.0, "Power given")
+        return machine_result(givens, inlet, outlet, fall, -1.0, "Power given", point)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
+from wattaxis.unitops.curve import CurvePoint, MachineCurve
 from wattaxis.unitops.energy import SHAFT_PORTS, work_given
 
 if TYPE_CHECKING:
@@ -19,15 +20,21 @@ STEPS = 12
 
 
 class MachineSpec(UnitSpec):
-    """One of outlet pressure, pressure change, pressure ratio and power; an efficiency, or the outlet temperature from which it follows."""
+    """One of outlet pressure, pressure change, pressure ratio, power and a curve; an efficiency, or the outlet temperature from which it follows."""
 
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
     pressure_ratio: Quantity | None = None
     power: Quantity | None = None
+    curve: MachineCurve | None = None
+    speed: Quantity | None = None
     efficiency: Quantity | None = None
     polytropic_efficiency: Quantity | None = None
     outlet_temperature: Quantity | None = None
+
+
+#: How fast a machine runs beside its curve.
+SPEED = Field("speed", "Speed", "share", "of that of the curve", beside="curve")
 
 
 def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
@@ -37,6 +44,8 @@ def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet"),
         Field("pressure_ratio", "Pressure ratio", "number", ratio_help),
         Field("power", power_title, "power"),
+        Field("curve", "Curve", "curve", "isentropic head over the volume flow at the suction"),
+        SPEED,
         Field("efficiency", "Isentropic efficiency", "fraction"),
         Field("polytropic_efficiency", "Polytropic efficiency", "fraction", "of every small step alike"),
         Field("outlet_temperature", "Outlet temperature", "temperature", "the efficiency follows from it"),
@@ -61,12 +70,28 @@ class Efficiency:
     temperature: float | None = None
 
 
-def efficiency_of(givens: Givens) -> Efficiency:
-    """The efficiency. Raises UnitFault for none at all."""
+def assumed_efficiency(spec: UnitSpec, found: dict[str, tuple[Quantity, str]]) -> dict[str, tuple[Quantity, str]]:
+    """What a machine assumes: no efficiency where its curve says it, and the speed of the curve."""
+    curve: MachineCurve | None = getattr(spec, "curve", None)
+    if curve is None:
+        return found
+    kept = {key: value for key, value in found.items() if not (key == "efficiency" and curve.has_efficiency)}
+    speed: dict[str, tuple[Quantity, str]] = {}
+    if getattr(spec, "speed", None) is None:
+        speed["speed"] = (Quantity(value=100.0, unit="%"), "it runs as its curve was measured")
+    return kept | speed
+
+
+def efficiency_of(givens: Givens, point: CurvePoint | None = None) -> Efficiency:
+    """The efficiency: that which is given counts before that of the curve. Raises UnitFault for none at all."""
     temperature = givens.si("outlet_temperature")
     if temperature is not None:
         return Efficiency(1.0, False, temperature)
     polytropic = givens.si("polytropic_efficiency")
+    if point is not None and point.efficiency is not None and polytropic is None and givens.raw("efficiency") is None:
+        if not point.efficiency:
+            raise UnitFault("The curve has an efficiency of zero at this flow.", "Mend the curve, or give an efficiency.", "curve")
+        return Efficiency(point.efficiency, False)
     key = "efficiency" if polytropic is None else "polytropic_efficiency"
     value = givens.si("efficiency") if polytropic is None else polytropic
     if not value:
@@ -83,6 +108,15 @@ def asked_pressure(givens: Givens, inlet: State) -> float | None:
     if found is not None and found <= 0.0:
         raise UnitFault(f"Nothing is left of the {inlet.pressure / 1e5:.4g} bar at the inlet.", "Give a smaller drop.", "pressure_change")
     return found
+
+
+def pressure_of_head(model: PropertyModel, inlet: StreamState, head: float) -> float:
+    """The outlet pressure (Pa) that an isentropic head (J/kg, falls below zero) leads to. Raises UnitFault."""
+    state = inlet.state
+    try:
+        return model.flash(state.fractions, H=state.enthalpy + head * state.molar_mass, S=state.entropy, guess=state.temperature).pressure
+    except FlashError as error:
+        raise UnitFault(f"A head of {abs(head) / 1e3:.4g} kJ/kg leads to no state: {error}", "Look at the curve and its units.", "curve") from error
 
 
 def outlet_state(model: PropertyModel, inlet: State, pressure: float, efficiency: Efficiency, expands: bool) -> tuple[State, float]:
@@ -143,7 +177,9 @@ def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: Effi
 MACHINE_PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *SHAFT_PORTS)
 
 
-def machine_result(givens: Givens, inlet: StreamState, outlet: State, rise: float, sign: float, power_title: str) -> UnitResult:
+def machine_result(
+    givens: Givens, inlet: StreamState, outlet: State, rise: float, sign: float, power_title: str, point: CurvePoint | None = None
+) -> UnitResult:
     """Outlet, power and the values that both machines report; the power counts in the direction of ``sign``."""
     power = inlet.flow * (outlet.enthalpy - inlet.state.enthalpy)
     volume = inlet.state.molar_volume * inlet.flow
@@ -158,13 +194,16 @@ def machine_result(givens: Givens, inlet: StreamState, outlet: State, rise: floa
         ResultValue("isentropic_power", "Isentropic power", "power", sign * inlet.flow * rise),
         ResultValue("suction_volume", "Volume flow at the inlet", "volume_flow", volume),
         ResultValue("efficiency", "Isentropic efficiency", "fraction", found),
+        ResultValue("head", "Isentropic head", "head", sign * rise / inlet.state.molar_mass),
     )
     outside, given = work_given(givens, power)
     findings: tuple[Finding, ...] = ()
     if efficiency_given(givens) and not 0.0 < found <= 1.0:
         text = f"The outlet at {outlet.temperature:.5g} K would need an isentropic efficiency of {100 * found:.4g} %, which no machine has."
         findings = (Finding("caution", "", text, f"At 100 % it leaves at {_ideal_temperature(inlet, outlet):.5g} K.", "outlet_temperature"),)
-    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, findings, energies=given)
+    findings += () if point is None else point.findings
+    diagrams = () if point is None else point.diagrams
+    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, findings, diagrams=diagrams, energies=given)
 
 
 def efficiency_given(givens: Givens) -> bool:

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.curve import MachineCurve, working_point
 from wattaxis.unitops.energy import SHAFT_IN, work_given
-from wattaxis.unitops.machines import MACHINE_PORTS
+from wattaxis.unitops.machines import MACHINE_PORTS, SPEED, assumed_efficiency
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -19,10 +20,12 @@ EFFICIENCY = Quantity(value=75.0, unit="%")
 
 
 class PumpSpec(UnitSpec):
-    """Outlet pressure or pressure rise; efficiency."""
+    """Outlet pressure, pressure rise or a curve; efficiency."""
 
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
+    curve: MachineCurve | None = None
+    speed: Quantity | None = None
     efficiency: Quantity | None = None
 
 
@@ -35,24 +38,37 @@ class Pump(UnitOperation):
     symbol = "pump"
     letter = "P"
     family = "pressure"
-    theory = "The power is the volume flow of the liquid times its rise of pressure over the efficiency; all of it goes into the stream."
+    theory = (
+        "The power is the volume flow of the liquid times its rise of pressure over the efficiency; all of it goes into the stream. "
+        "A curve gives the head over the volume flow, a monotone cubic between its points; with the speed the flow rises, the head with its square."
+    )
     Spec = PumpSpec
     ports = MACHINE_PORTS
     fields = (
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure rise", "pressure_difference", "outlet minus inlet"),
+        Field("curve", "Curve", "curve", "head over the volume flow at the suction"),
+        SPEED,
         Field("efficiency", "Efficiency", "fraction", "hydraulic and mechanical together"),
     )
     choices = (
-        Choice("Pressure", ("outlet_pressure", "pressure_change"), port=SHAFT_IN),
+        Choice("Pressure", ("outlet_pressure", "pressure_change", "curve"), port=SHAFT_IN),
         Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
+
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+        """A curve brings its efficiency."""
+        return assumed_efficiency(spec, super().assumptions(spec))
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """PH flash after the work."""
         inlet = inlets["inlet"][0]
         state = inlet.state
+        point = working_point(givens, inlet)
         given, change, efficiency = givens.si("outlet_pressure"), givens.si("pressure_change"), givens.si("efficiency")
+        if point is not None:
+            change = point.head * state.molar_mass / state.molar_volume
+            efficiency = point.efficiency if givens.raw("efficiency") is None and point.efficiency is not None else efficiency
         pressure = given if given is not None else state.pressure + (change or 0.0)
         if not efficiency:
             raise UnitFault("An efficiency of zero would need endless power.", "Give an efficiency above zero.", "efficiency")
@@ -69,7 +85,7 @@ class Pump(UnitOperation):
             wet = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour"
             text = f"{wet}; pumped like a liquid it would take {work / 1e3:.3g} kJ/mol, after which it has no state."
             raise UnitFault(text, "Cool the suction, or use a compressor.") from error
-        findings = []
+        findings = [] if point is None else list(point.findings)
         if state.vapour_fraction > 1e-6 and inlet.flow > 0.0:
             text = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour: a pump cannot move it, and the power is that of a liquid no more."
             findings.append(Finding("caution", "", text, "Cool the suction, raise its pressure, or take the vapour off in a drum first."))
@@ -78,9 +94,12 @@ class Pump(UnitOperation):
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
             ResultValue("pressure_change", "Pressure rise", "pressure_difference", pressure - state.pressure),
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.temperature),
+            ResultValue("suction_volume", "Volume flow at the inlet", "volume_flow", inlet.flow * state.molar_volume),
+            ResultValue("head", "Head", "head", (pressure - state.pressure) * state.molar_volume / state.molar_mass),
         )
         outside, handed = work_given(givens, inlet.flow * work)
-        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, tuple(findings), energies=handed)
+        diagrams = () if point is None else point.diagrams
+        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, tuple(findings), diagrams=diagrams, energies=handed)
 
 
 def _pressure_of_power(inlet: StreamState, power: float, efficiency: float) -> float:

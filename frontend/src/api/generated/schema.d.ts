@@ -540,6 +540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/assumption-influence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Assumption Influences
+         * @description How far the assumed values matter: each is moved, and the plant calculated again.
+         */
+        post: operations["api_calculated_assumption_influences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/back/{number}": {
         parameters: {
             query?: never;
@@ -594,6 +614,26 @@ export interface paths {
          * @description A new variant that starts from the newest revision of another.
          */
         post: operations["api_variants_branch_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/calculate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calculate
+         * @description Calculate the newest revision again, where that was stopped or failed.
+         */
+        post: operations["api_calculated_calculate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -774,6 +814,26 @@ export interface paths {
         get: operations["api_variants_get_guide"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/halt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Halt
+         * @description End the calculation of the results; what is calculated till then is kept.
+         */
+        post: operations["api_calculated_halt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1184,7 +1244,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "result" | "failed";
+            kind: "result" | "stopped" | "failed";
             result?: components["schemas"]["ResultOut"] | null;
             /** Revision */
             revision: number;
@@ -1255,6 +1315,31 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * AssumptionInfluenceOut
+         * @description What moving one assumed value does; ``share`` is its largest relative change.
+         */
+        AssumptionInfluenceOut: {
+            /** Field */
+            field: string;
+            moved: components["schemas"]["Quantity"];
+            /** Place */
+            place: string;
+            /** Problem */
+            problem: string;
+            /** Results */
+            results: components["schemas"]["WatchedOut"][];
+            /** Share */
+            share: number;
+        };
+        /**
+         * AssumptionInfluencesOut
+         * @description All assumed values of units, those that matter most first.
+         */
+        AssumptionInfluencesOut: {
+            /** Influences */
+            influences: components["schemas"]["AssumptionInfluenceOut"][];
         };
         /**
          * AxisOut
@@ -1643,6 +1728,11 @@ export interface components {
             price?: components["schemas"]["QuantityOut"] | null;
             /** Solid */
             solid?: boolean | null;
+            /**
+             * Stands For
+             * @default
+             */
+            stands_for?: string;
             /** Vapour Pressure */
             vapour_pressure?: {
                 [key: string]: unknown;
@@ -1874,6 +1964,11 @@ export interface components {
          * @description A value that may be given.
          */
         FieldOut: {
+            /**
+             * Beside
+             * @default
+             */
+            beside?: string;
             /** Each */
             each: boolean;
             /** Help */
@@ -2361,7 +2456,8 @@ export interface components {
         };
         /**
          * Measured
-         * @description A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row.
+         * @description A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row, ``weights`` what a point counts
+         *     beside the others, where that is not one.
          */
         Measured: {
             /** Columns */
@@ -2394,6 +2490,13 @@ export interface components {
              * @default
              */
             source?: string;
+            /**
+             * Weights
+             * @default {}
+             */
+            weights?: {
+                [key: string]: number;
+            };
         };
         /**
          * MeasuredColumn
@@ -3109,11 +3212,22 @@ export interface components {
          * @description One stream. K, Pa, mol/s, kg/s, W, J/mol, J/(mol K), kg/m3; fractions per component id.
          *
          *     ``vapour_fraction`` counts the fluid alone; ``solids_fraction`` is the mass fraction of conventional solids in the whole. ``money_flow`` (EUR/s)
-         *     sums what its components are worth, None where one that flows has no price.
+         *     sums what its components are worth, None where one that flows has no price. ``doubts`` names the pairs of its equilibrium that nobody measured,
+         *     ``doubts_upstream`` those that only what it comes from rests on.
          */
         StreamResult: {
             /** Density */
             density: number | null;
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts?: string[];
+            /**
+             * Doubts Upstream
+             * @default []
+             */
+            doubts_upstream?: string[];
             /** Enthalpy Flow */
             enthalpy_flow: number;
             /** Liquid Fractions */
@@ -4239,6 +4353,41 @@ export interface operations {
             };
         };
     };
+    api_calculated_assumption_influences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssumptionInfluencesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     api_variants_post_back: {
         parameters: {
             query?: never;
@@ -4328,6 +4477,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VariantShort"];
+                };
+            };
+        };
+    };
+    api_calculated_calculate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };
@@ -4648,6 +4819,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GuideOut"];
+                };
+            };
+        };
+    };
+    api_calculated_halt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

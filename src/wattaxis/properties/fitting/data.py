@@ -65,7 +65,8 @@ class DataSet:
     ``columns`` maps a key to values of shape (points,), nan where a cell is blank: "T" K, "P" Pa, "x1", "x2", ... mole fractions of the liquid,
     "y1", ... of the vapour, "w1", ... of a second liquid (the last component is what is left), "g1", "g2" activity coefficients at infinite dilution
     (their errors are relative), "h" J/mol. ``deviations`` are standard deviations by key, where they differ from those of the kind; ``set_aside``
-    gives a reason for every point (by its position) that a fit leaves out. What was generated from a predictive model is not ``measured``.
+    gives a reason for every point (by its position) that a fit leaves out; ``weights`` say by position what a point counts beside the others, one
+    where nothing is said: its variances are those of the columns over its weight. What was generated from a predictive model is not ``measured``.
 
     Raises ValueError for unknown or missing columns, unequal lengths and values that cannot be.
 
@@ -82,6 +83,7 @@ class DataSet:
     name: str = ""
     source: str = ""
     measured: bool = True
+    weights: Mapping[int, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if self.kind not in DATA_KINDS:
@@ -102,6 +104,9 @@ class DataSet:
                 raise ValueError(f"Data of the kind {self.kind} need a column {key} ({known[key].title}).")
         if len({len(values) for values in columns.values()}) > 1:
             raise ValueError("The columns of a data set are of unequal length.")
+        for point, weight in self.weights.items():
+            if not (np.isfinite(weight) and weight > 0.0):
+                raise ValueError(f"Point {point + 1}: a weight is a positive number, not {weight:g}; set the point aside to leave it out.")
         for key, values in columns.items():
             problem = _impossible(known[key], values)
             if problem is not None:
@@ -118,9 +123,10 @@ class DataSet:
         given = np.column_stack([self.columns.get(f"{letter}{k + 1}", np.full(self.size, np.nan)) for k in range(n - 1)])
         return np.column_stack([given, 1.0 - given.sum(axis=1)])
 
-    def deviation(self, key: str) -> float:
-        """The standard deviation of a column."""
-        return float(self.deviations.get(key, column_keys(self.kind, len(self.components))[key].deviation))
+    def deviation(self, key: str, point: int) -> float:
+        """The standard deviation of a column at a point."""
+        column = self.deviations.get(key, column_keys(self.kind, len(self.components))[key].deviation)
+        return float(column / np.sqrt(self.weights.get(point, 1.0)))
 
     def used(self) -> NDArray[np.int64]:
         """Positions of the points that a fit takes: not set aside, and with every needed value."""

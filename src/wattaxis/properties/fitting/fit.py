@@ -206,10 +206,10 @@ class _Problem:
         for key, p in self._weights(k):
             value = calculated[key][place[p]]
             if key.startswith("ln"):
-                out.append(value / 0.05)
+                out.append(value / 0.05 * np.sqrt(data.weights.get(p, 1.0)))
             else:
                 measured = self.data[k].columns[key][p]
-                out.append((value - measured) / (data.deviation(key) * (measured if key in ("g1", "g2") else 1.0)))
+                out.append((value - measured) / (data.deviation(key, p) * (measured if key in ("g1", "g2") else 1.0)))
         return np.array(out)
 
     def _starts(self) -> list[Array]:
@@ -234,7 +234,7 @@ class _Problem:
         def shifted(shift: Array) -> list[DataSet]:
             moved = [{key: column.copy() for key, column in d.columns.items()} for d in self.data]
             for (k, key, p), s in zip(spots, shift, strict=True):
-                moved[k][key][p] += s * self.data[k].deviation(key)
+                moved[k][key][p] += s * self.data[k].deviation(key, p)
                 if key != "T":
                     moved[k][key][p] = float(np.clip(moved[k][key][p], 1e-9, 1.0 - 1e-9))
             return [_replaced(d, columns) for d, columns in zip(self.data, moved, strict=True)]
@@ -328,7 +328,7 @@ def _moved(data: DataSet) -> list[str]:
 
 
 def _replaced(data: DataSet, columns: Mapping[str, Array]) -> DataSet:
-    return DataSet(data.kind, data.components, columns, data.deviations, data.set_aside, data.name, data.source, data.measured)
+    return DataSet(data.kind, data.components, columns, data.deviations, data.set_aside, data.name, data.source, data.measured, data.weights)
 
 
 def _vapour_keys(data: DataSet) -> list[str]:

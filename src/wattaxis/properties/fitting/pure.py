@@ -64,7 +64,7 @@ def fit_vapour_pressure(data: Sequence[DataSet], fixed: Mapping[str, float] | No
     free = [k for k, name in enumerate(CONSTANTS) if name not in kept]
     points = [d.used() for d in data]
     t, p = (np.concatenate([d.columns[key][rows] for d, rows in zip(data, points, strict=True)]) for key in ("T", "P"))
-    deviation = {key: np.concatenate([np.full(len(rows), d.deviation(key)) for d, rows in zip(data, points, strict=True)]) for key in ("T", "P")}
+    deviation = {key: np.array([d.deviation(key, int(p)) for d, rows in zip(data, points, strict=True) for p in rows]) for key in ("T", "P")}
     if len(t) < max(len(free), 1) or not free:
         raise ValueError(f"{len(t)} points do not determine {len(free)} constants." if free else "Free at least one constant.")
     start = _start(t, p)

@@ -1,0 +1,19 @@
+/** Cells of tables that are typed or pasted from a spreadsheet. */
+
+/** Numbers as people write them, a decimal comma included; null for blank, undefined for what is none. */
+export function read(text: string): number | null | undefined {
+  const plain = text.trim().replace(/\s/g, '')
+  if (!plain) return null
+  const value = Number(plain.includes('.') ? plain : plain.replace(',', '.'))
+  return Number.isFinite(value) ? value : undefined
+}
+
+/** The cells of a pasted table, a heading of words left out; null where it is but one cell. */
+export function cellsOf(event: ClipboardEvent): string[][] | null {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (!/[\t\n]/.test(text.trim())) return null
+  const lines = text.replace(/\r/g, '').replace(/\n$/, '').split('\n')
+  const cells = lines.map((line) => line.split('\t'))
+  const head = cells[0]!.every((c) => read(c) === undefined || read(c) === null)
+  return head ? cells.slice(1) : cells
+}
