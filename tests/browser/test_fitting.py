@@ -1,7 +1,6 @@
 """A missing pair is fitted to data pasted in foreign units, compared with a second model, applied, and its mark changes."""
 
 import pytest
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
@@ -19,19 +18,6 @@ def pasted():
     return "\n".join([*lines, "65\tleak\t0.9"])
 
 
-def paste(page, label, text):
-    cell = page.find(f"[aria-label='{label}']")
-    script = (
-        "const d = new DataTransfer(); d.setData('text/plain', arguments[1]);"
-        "arguments[0].dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true}))"
-    )
-    page.driver.execute_script(script, cell, text)
-
-
-def choose(page, label, value):
-    page.wait(lambda: Select(page.driver.find_element(By.CSS_SELECTOR, f"[aria-label='{label}']")).select_by_visible_text(value) or True)
-
-
 def test_a_pair_is_fitted_compared_and_applied(page):
     page.sign_in()
     page.click("//a[text()='Sandlark Bay']")
@@ -44,9 +30,9 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     page.click("//label[contains(., 'Laboratory still')]/input")  # not this one
     page.click("//button[normalize-space()='Add a set']")
     page.wait(lambda: page.find("[aria-label='T, point 1']").get_attribute("value") == "")  # the new set is open, not the one before it
-    choose(page, "Unit of P", "mmHg")
+    page.choose("Unit of P", "mmHg")
     page.wait(lambda: page.find("[aria-label='Unit of P']").get_attribute("value") == "mmHg")
-    paste(page, "T, point 1", pasted())
+    page.paste("T, point 1", pasted())
     page.text("1 cell is no number")
     assert page.find("[aria-label='P, point 7']").get_attribute("value") == "leak"
     page.text("7 points")

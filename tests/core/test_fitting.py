@@ -8,6 +8,7 @@ from wattaxis.exchange import TableError, data_from_table, data_from_thermoml
 from wattaxis.flowsheet import Chemistry, Document, DocumentComponent
 from wattaxis.flowsheet.data import Measured, data_set
 from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
+from wattaxis.flowsheet.generated import generate, generated_question_from_json
 from wattaxis.flowsheet.questions import QuestionError
 
 PAIR = ("ethanol", "water")
@@ -318,3 +319,39 @@ def test_a_point_of_weight_four_counts_like_four_of_it(objective):
     assert fits[2] != pytest.approx(fits[0], rel=1e-4)
     with pytest.raises(ValueError, match="a weight is a positive number"):
         DataSet("vapour-liquid", PAIR, {"T": t, "P": p, "x1": x}, weights={1: 0.0})
+
+
+def generated(**change):
+    asked = {"name": "Made", "model": "unifac-dortmund", "first": "water", "second": "ethanol", "pressure": {"value": 1.0, "unit": "atm"}}
+    chemistry = Chemistry(components=(DocumentComponent(id="ethanol", cas="64-17-5"), DocumentComponent(id="water", cas="7732-18-5")), model="nrtl")
+    return chemistry, generate(chemistry, generated_question_from_json({**asked, **change}))
+
+
+def test_data_of_a_model_are_branded_for_good_and_so_is_a_fit_to_them():
+    chemistry, made = generated()
+    assert (made.measured, made.generated_by) == (False, "unifac-dortmund")
+    model = PropertyModel("unifac-dortmund", ["water", "ethanol"])
+    for t, p, x, y in made.rows[::4]:
+        state = model.flash([x, 1 - x], P=101325.0, VF=0.0)
+        assert (t, p, y) == (pytest.approx(state.temperature, rel=1e-6), pytest.approx(101325.0), pytest.approx(state.vapour_fractions[0], rel=1e-6))
+    with pytest.raises(ValueError, match="was not measured"):
+        Measured.model_validate({**made.model_dump(), "measured": True})
+    question = {"model": "nrtl", "data": ["Made"], "free": [{"first": "water", "second": "ethanol", "name": n} for n in ("b12", "b21")]}
+    found = run_fit(chemistry.model_copy(update={"data": (made,)}), fit_question_from_json(question))
+    assert found["quality"] == "estimated"
+    assert max(d["mean"] for d in found["deviations"] if d["column"] == "y1") < 0.02
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"pressure": None}, "give the temperature or the pressure"),
+        ({"pressure": {"value": 3.0, "unit": "kg"}}, "kg"),
+        ({"first": "gold"}, "two different components"),
+        ({"model": "peng-robinson", "temperature": {"value": 900.0, "unit": "K"}, "pressure": None}, "no state"),
+        ({"points": 2}, "greater than or equal to 3"),
+    ],
+)
+def test_data_that_no_model_can_give_are_refused_in_words(change, words):
+    with pytest.raises(QuestionError, match=words):
+        generated(**change)

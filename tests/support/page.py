@@ -8,7 +8,7 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import WebDriverWait
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
 FLAGS = (
     "--headless=new",
@@ -116,6 +116,18 @@ class Page:
         self.press(text, Keys.ENTER)
         if wait:
             self.wait(lambda: self.revision() > before, message=f"{field} = {text!r} was not taken: {self.alerts()}")
+
+    def paste(self, label, text):
+        """Paste from a spreadsheet into the cell of a label."""
+        script = (
+            "const d = new DataTransfer(); d.setData('text/plain', arguments[1]);"
+            "arguments[0].dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true}))"
+        )
+        self.driver.execute_script(script, self.find(f"[aria-label='{label}']"), text)
+
+    def choose(self, label, value):
+        """Choose from the list of a label, by what it shows."""
+        self.wait(lambda: Select(self.driver.find_element(By.CSS_SELECTOR, f"[aria-label='{label}']")).select_by_visible_text(value) or True)
 
     def revision(self):
         strip = self.driver.execute_script("return document.querySelector('[data-revision]')?.dataset.revision ?? '0'")

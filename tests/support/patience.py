@@ -1,3 +1,5 @@
 """How long a test waits before it calls something hung: no figure of speed, which would fail on a busy machine."""
 
-PATIENCE = 240.0
+import os
+
+PATIENCE = float(os.environ.get("WATTAXIS_PATIENCE", "240"))

@@ -287,3 +287,16 @@ class AssumptionInfluencesOut(Schema):
     """All assumed values of units, those that matter most first."""
 
     influences: list[AssumptionInfluenceOut]
+
+
+class GeneratedIn(Schema):
+    """Which model gives boiling points of which components, at which level; the core checks it."""
+
+    generated: dict[str, Any]
+    token: Token = ""
+
+
+class GeneratedOut(Schema):
+    """The data set that came of it."""
+
+    data: Measured

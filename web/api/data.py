@@ -16,6 +16,7 @@ from wattaxis.exchange import TableError, data_from_table, data_from_thermoml, r
 from wattaxis.exchange.thermoml import LARGEST
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.fitting import fit_question_from_json
+from wattaxis.flowsheet.generated import generated_question_from_json
 from wattaxis.flowsheet.questions import QuestionError
 
 router = Router()
@@ -45,6 +46,18 @@ def post_influence(request: HttpRequest, variant_id: int, body: chemistry_schema
     variant, _ = member(request, variant_id)
     answer = solving.ask(variant.id, body.token, influence="pairs", document=latest(variant).document)
     return answer if "influences" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post("variants/{id:variant_id}/generated-data", response={200: chemistry_schemas.GeneratedOut, 422: schemas.Message})
+def post_generated(request: HttpRequest, variant_id: int, body: chemistry_schemas.GeneratedIn) -> Any:
+    """Boiling points that a property model gives, as a data set that is branded as not measured."""
+    variant, _ = member(request, variant_id, "editor")
+    try:
+        generated_question_from_json(body.generated)
+    except QuestionError as error:
+        return Status(422, {"message": str(error)})
+    answer = solving.ask(variant.id, body.token, chemistry=latest(variant).document["chemistry"], generated=body.generated)
+    return {"data": answer["generated"]} if "generated" in answer else Status(422, {"message": answer["text"]})
 
 
 @router.post("variants/{id:variant_id}/fit", response={200: chemistry_schemas.FitOut, 422: schemas.Message})

@@ -129,6 +129,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
     from wattaxis.flowsheet import Chemistry
     from wattaxis.flowsheet.document import load_data
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
+    from wattaxis.flowsheet.generated import generate, generated_question_from_json
     from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
     from wattaxis.progress import Stopped
     from wattaxis.solving import CompressionQuestion, assumption_influence, compare, lay_out_compression, pair_influence, propose_free
@@ -145,6 +146,8 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
             ask = {"pairs": pair_influence, "assumptions": assumption_influence}[request["influence"]]
             return {"influences": [i.to_data() for i in ask(load_data(request["document"]))]}
         chemistry = Chemistry.model_validate(request["chemistry"])
+        if "generated" in request:
+            return {"generated": generate(chemistry, generated_question_from_json(request["generated"])).model_dump(mode="json")}
         if "fit" in request:
             return {"fit": run_fit(chemistry, fit_question_from_json(request["fit"]))}
         return {"diagram": draw(chemistry, question_from_json(request["question"])).to_data()}

@@ -8,6 +8,7 @@ import { useFitting } from '../stores/fitting'
 import { usePlant } from '../stores/plant'
 import DataGrid from './DataGrid.vue'
 import FitPanel from './FitPanel.vue'
+import GenerateData from './GenerateData.vue'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
@@ -17,7 +18,16 @@ const shown = ref(0)
 const file = ref<HTMLInputElement | null>(null)
 const ids = computed(() => plant.fluids)
 const kinds = computed(() => catalogue.data?.data_kinds ?? [])
+const making = ref(false)
 const diagrams = computed(() => fitting.answer?.diagrams ?? [])
+/** The chosen picture, with that of the fit that is kept beside over it. */
+const drawn = computed(() => {
+  const own = diagrams.value[Math.min(shown.value, diagrams.value.length - 1)]!
+  const other = fitting.beside?.answer.diagrams.find((d) => d.title === own.title)
+  if (!other) return [own]
+  const curves = other.curves.filter((c) => c.role === 'points' || c.name === 'fitted')
+  return [own, { ...other, curves: curves.map((c) => ({ ...c, name: `${c.name}, beside` })) }]
+})
 
 const of = (kind: string) => kinds.value.find((k) => k.key === kind)
 /** The columns of a kind of data, in the first unit of each. */
@@ -53,6 +63,14 @@ function component(at: number, id: string) {
   if (other >= 0) next[other] = next[at]!
   next[at] = id
   change({ components: next })
+}
+/** Components that a set does not speak of yet. */
+const more = computed(() => ids.value.filter((id) => !fitting.set?.components.includes(id)))
+function extend() {
+  const before = fitting.set
+  if (!before) return
+  const components = [...before.components, more.value[0]!]
+  change({ components, columns: columns(before.kind, components.length), rows: [], set_aside: {}, weights: {} })
 }
 function remove(name: string) {
   void plant.edit({ kind: 'set_data', name })
@@ -123,9 +141,10 @@ async function upload(event: Event) {
       <p v-if="!fitting.sets.length" class="my-2 text-ink2">
         No data yet. Add a set and paste a table from a spreadsheet, or read a file (CSV, XLSX, ThermoML).
       </p>
-      <div v-if="plant.editable && ids.length" class="mt-2 flex gap-2">
+      <div v-if="plant.editable && ids.length" class="mt-2 flex flex-wrap gap-2">
         <button class="btn" @click="add">Add a set</button>
         <button class="btn" @click="file?.click()">Read a file</button>
+        <button v-if="ids.length > 1" class="btn" @click="making = true">From a model</button>
         <input
           ref="file"
           type="file"
@@ -155,7 +174,27 @@ async function upload(event: Event) {
       </template>
     </section>
     <section class="flex min-h-0 flex-col px-4 py-3" aria-label="The data set">
-      <template v-if="fitting.set">
+      <GenerateData v-if="making" @done="making = false" />
+      <div v-else-if="!fitting.set" class="max-w-[560px]">
+        <h2 class="head mb-1">Believe a model after it has met measurements</h2>
+        <p class="mb-2">
+          {{
+            ids.length
+              ? 'Add a set on the left and paste its points here, straight from a spreadsheet: a unit stands in the head of every column, and a standard deviation where you know it.'
+              : 'Choose the components first, under Components and model.'
+          }}
+        </p>
+        <p class="mb-1">Kinds of data that are understood:</p>
+        <ul class="mb-2 list-disc pl-5">
+          <li v-for="k in kinds" :key="k.key">{{ k.title }}</li>
+        </ul>
+        <p class="text-ink2">
+          Files: CSV or XLSX with headings such as <b class="font-medium">T, degC</b>,
+          <b class="font-medium">P (kPa)</b>, <b class="font-medium">x1</b>; ThermoML as journals publish it. On the
+          right a fit is then made of one set or several.
+        </p>
+      </div>
+      <template v-else>
         <div class="mb-2 grid grid-cols-[150px_minmax(0,1fr)_130px_130px] gap-2">
           <input
             class="input"
@@ -192,7 +231,16 @@ async function upload(event: Event) {
             :disabled="!plant.editable"
             @change="change({ source: ($event.target as HTMLInputElement).value })"
           />
-          <label class="col-span-2 self-center">
+          <button
+            v-if="plant.editable && !of(fitting.set.kind)?.alone && more.length"
+            class="btn"
+            title="The data are of one component more"
+            @click="extend"
+          >
+            + component
+          </button>
+          <p v-if="fitting.set.generated_by" class="col-span-2 self-center text-warn">◇ not measured, for good</p>
+          <label v-else class="col-span-2 self-center">
             <input
               type="checkbox"
               :checked="fitting.set.measured !== false"
@@ -218,7 +266,7 @@ async function upload(event: Event) {
             {{ d.title }}
           </button>
         </div>
-        <DiagramChart class="flex-1" :diagrams="[diagrams[Math.min(shown, diagrams.length - 1)]!]" />
+        <DiagramChart class="flex-1" :diagrams="drawn" />
       </div>
     </section>
     <aside class="min-h-0 overflow-auto border-l border-rule px-4 py-3" aria-label="Fit">

@@ -1,24 +1,20 @@
 <script setup lang="ts">
 import Working from '../app/Working.vue'
 import { computed, ref } from 'vue'
-import { numberText, unitText } from '../quantities/format'
-import { useCatalogue } from '../stores/catalogue'
+import { numberText } from '../quantities/format'
 import { useFitting } from '../stores/fitting'
 import { usePlant } from '../stores/plant'
 import { useSession } from '../stores/session'
+import FitDeviations from './FitDeviations.vue'
 
 /** Which parameters of which model to fit to which data; what came out; and using it. */
 const fitting = useFitting()
-const catalogue = useCatalogue()
 const plant = usePlant()
 const session = useSession()
 const asked = fitting.asked
 const said = ref('')
+const bounds = ref(false)
 const free = computed(() => asked.rows.filter((r) => r.free))
-const unit = (column: string) =>
-  column === 'P' ? catalogue.displayUnit('pressure_difference', plant.unitSet) : column === 'h' ? 'J/mol' : ''
-const amount = (column: string, value: number) =>
-  column === 'P' ? catalogue.shown(value, 'pressure_difference', unit('P')) : value
 function use(name: string) {
   asked.data = asked.data.includes(name) ? asked.data.filter((n) => n !== name) : [...asked.data, name]
 }
@@ -78,6 +74,17 @@ async function apply() {
               class="input ml-auto w-[72px]! py-[1px]! text-right"
               :aria-label="`Start of ${r.name}`"
             />
+            <span v-if="bounds && r.free && !fitting.pure" class="flex items-center justify-end gap-1 text-ink2">
+              from
+              <input
+                v-for="end in ['low', 'high'] as const"
+                :key="end"
+                v-model.number="r[end]"
+                class="input w-[58px]! py-[1px]! text-right"
+                placeholder="–"
+                :aria-label="`${end === 'low' ? 'Lower' : 'Upper'} bound of ${r.name}`"
+              />
+            </span>
           </td>
           <td class="text-right whitespace-nowrap">
             <template v-if="r.free && fitting.answer && fitting.answer.values.length === free.length">
@@ -88,6 +95,9 @@ async function apply() {
         </tr>
       </tbody>
     </table>
+    <label v-if="!fitting.pure && asked.rows.length" class="mb-2 block">
+      <input v-model="bounds" type="checkbox" /> with bounds
+    </label>
     <button
       class="btn btn-main"
       :disabled="fitting.busy || !free.length || !fitting.used.length"
@@ -100,28 +110,25 @@ async function apply() {
       {{ fitting.refusal }}
     </p>
     <div v-if="fitting.answer" class="mt-3" data-test="fit">
-      <p>
-        Sum of squares <b class="font-medium">{{ numberText(fitting.answer.sum_of_squares, 5) }}</b>,
-        {{ fitting.answer.quality }}.
-      </p>
-      <table class="my-2 w-full border-collapse">
-        <thead>
-          <tr class="head text-right">
-            <th class="text-left">Deviation</th>
-            <th>mean</th>
-            <th>largest</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(d, k) in fitting.answer.deviations" :key="k" class="border-t border-rule2 text-right">
-            <td class="text-left">
-              {{ d.column }} <span class="text-ink2">{{ d.data }}</span>
-            </td>
-            <td>{{ numberText(amount(d.column, d.mean), 3) }} {{ unitText(unit(d.column)) }}</td>
-            <td>{{ numberText(amount(d.column, d.largest), 3) }} {{ unitText(unit(d.column)) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <FitDeviations />
+      <details v-if="fitting.answer.correlation.length > 1" class="mb-2">
+        <summary class="cursor-pointer text-[12px] text-ink2">Correlation of the parameters</summary>
+        <table class="w-full text-[12px]" data-test="correlation">
+          <tbody>
+            <tr v-for="(line, i) in fitting.answer.correlation" :key="i" class="border-t border-rule2">
+              <th class="text-left font-normal">{{ free[i]?.name }}</th>
+              <td
+                v-for="(value, j) in line.slice(0, i + 1)"
+                :key="j"
+                class="text-right"
+                :class="i !== j && Math.abs(value) > 0.95 ? 'font-semibold text-warn' : ''"
+              >
+                {{ value.toFixed(3) }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </details>
       <p v-for="n in fitting.answer.notes" :key="n" class="mb-1 border-l-2 border-rule px-2 text-[12px]">{{ n }}</p>
       <template v-if="plant.editable">
         <label class="mt-2 block">Remark <input v-model="asked.remark" class="input" maxlength="500" /></label>

@@ -75,7 +75,7 @@ function sign(value: number): string {
 
 <template>
   <section class="relative border-b border-rule2 px-3 text-[12.5px]" aria-label="Pins">
-    <div class="flex h-[34px] items-center gap-4 overflow-x-auto whitespace-nowrap">
+    <div class="flex max-h-[62px] min-h-[34px] flex-wrap items-center gap-x-4 overflow-y-auto py-1 whitespace-nowrap">
       <button
         v-for="pin in shown"
         :key="pin.name"

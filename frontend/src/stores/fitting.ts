@@ -12,6 +12,8 @@ export interface FreeRow {
   name: string
   free: boolean
   start: number
+  low: number | ''
+  high: number | ''
 }
 
 /** Measured data of the chemistry and the fit that is being made of them; kept while one works elsewhere. */
@@ -27,6 +29,9 @@ export const useFitting = defineStore('fitting', () => {
     remark: '',
   })
   const answer = shallowRef<FitAnswer | null>(null)
+  /** What the answer is an answer to, and an earlier one that is kept beside it. */
+  const title = ref('')
+  const beside = shallowRef<{ title: string; answer: FitAnswer } | null>(null)
   const refusal = ref('')
   const work = useQuestion()
 
@@ -62,6 +67,8 @@ export const useFitting = defineStore('fitting', () => {
           name,
           free: true,
           start: start[name],
+          low: '' as const,
+          high: '' as const,
         }))
         return
       }
@@ -79,6 +86,8 @@ export const useFitting = defineStore('fitting', () => {
               name: p.name,
               free: ['margules', 'van-laar'].includes(asked.model) ? two(p.name) : FREED.includes(p.name),
               start,
+              low: '' as const,
+              high: '' as const,
             }
           )
         }),
@@ -106,7 +115,12 @@ export const useFitting = defineStore('fitting', () => {
     { immediate: true },
   )
 
-  const rows = (list: FreeRow[]) => list.map(({ first, second, name, start }) => ({ first, second, name, start }))
+  const bound = (value: number | '') => (value === '' ? null : value)
+  const rows = (list: FreeRow[]) =>
+    list.map(({ first, second, name, start, low, high }) => ({
+      ...{ first, second, name, start },
+      ...{ low: bound(low), high: bound(high) },
+    }))
   const free = () => rows(asked.rows.filter((r) => r.free))
   /** Constants of a vapour pressure that are not freed keep what stands there. */
   const fixed = () => (pure.value ? { fixed: rows(asked.rows.filter((r) => !r.free)) } : {})
@@ -122,6 +136,8 @@ export const useFitting = defineStore('fitting', () => {
     })
     if (!work.ended(token)) return
     answer.value = reply.data ?? null
+    const named = pure.value ? 'vapour pressure' : models.value.find((m) => m.key === asked.model)?.title
+    title.value = `${named}, ${asked.objective}, ${free().length} free`
     refusal.value = reply.data ? '' : sentence(reply.error)
   }
   /** One edit: keep the fit with all it says, and use its values. */
@@ -169,6 +185,8 @@ export const useFitting = defineStore('fitting', () => {
     chosen,
     asked,
     answer,
+    title,
+    beside,
     refusal,
     busy: work.busy,
     share: work.share,

@@ -35,8 +35,11 @@ class MeasuredColumn(_Part):
 
 
 class Measured(_Part):
-    """A data set. ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row, ``weights`` what a point counts
-    beside the others, where that is not one."""
+    """A data set; one that was ``generated_by`` a property model is never measured.
+
+    ``rows`` hold one number a column, or None for a blank cell; ``set_aside`` gives reasons by row, ``weights`` what a point counts beside the
+    others, where that is not one.
+    """
 
     name: Name
     kind: str = Field(max_length=40)
@@ -47,6 +50,13 @@ class Measured(_Part):
     weights: dict[int, Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]] = {}
     source: str = Field(default="", max_length=200)
     measured: bool = True
+    generated_by: str | None = Field(default=None, max_length=40)
+
+    @model_validator(mode="after")
+    def _honest(self) -> Measured:
+        if self.generated_by is not None and self.measured:
+            raise ValueError(f"{self.name}: what a property model calculated was not measured")
+        return self
 
     @model_validator(mode="after")
     def _readable(self) -> Measured:

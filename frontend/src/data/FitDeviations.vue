@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { useFitting } from '../stores/fitting'
+import { usePlant } from '../stores/plant'
+
+/** How far a fit is from its data, beside another fit to them where one is kept for that. */
+const fitting = useFitting()
+const catalogue = useCatalogue()
+const plant = usePlant()
+const unit = (column: string) =>
+  column === 'P' ? catalogue.displayUnit('pressure_difference', plant.unitSet) : column === 'h' ? 'J/mol' : ''
+const amount = (column: string, value: number) =>
+  numberText(column === 'P' ? catalogue.shown(value, 'pressure_difference', unit('P')) : value, 3)
+const other = (data: string, column: string) =>
+  fitting.beside?.answer.deviations.find((d) => d.data === data && d.column === column)
+const rows = computed(() =>
+  (fitting.answer?.deviations ?? []).map((d) => ({
+    ...d,
+    other: other(d.data, d.column),
+    unit: unitText(unit(d.column)),
+  })),
+)
+function keep() {
+  if (fitting.answer) fitting.beside = { title: fitting.title, answer: fitting.answer }
+}
+</script>
+
+<template>
+  <div v-if="fitting.answer" data-test="deviations">
+    <p>
+      {{ fitting.title }}: sum of squares <b class="font-medium">{{ numberText(fitting.answer.sum_of_squares, 5) }}</b>,
+      {{ fitting.answer.quality }}.
+      <button v-if="!fitting.beside" class="link" @click="keep">Keep it beside the next</button>
+    </p>
+    <p v-if="fitting.beside" class="text-ink2">
+      Beside it {{ fitting.beside.title }}: sum of squares
+      <b class="font-medium">{{ numberText(fitting.beside.answer.sum_of_squares, 5) }}</b>.
+      <button class="link" @click="fitting.beside = null">Put it away</button>
+    </p>
+    <table class="my-2 w-full border-collapse">
+      <thead>
+        <tr class="head text-right">
+          <th class="text-left">Deviation</th>
+          <th>mean</th>
+          <th v-if="fitting.beside">beside</th>
+          <th>largest</th>
+          <th v-if="fitting.beside">beside</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(d, k) in rows" :key="k" class="border-t border-rule2 text-right [&>td]:pl-2">
+          <td class="text-left">
+            {{ d.column }}<template v-if="d.unit">, {{ d.unit }}</template> <span class="text-ink2">{{ d.data }}</span>
+          </td>
+          <td>{{ amount(d.column, d.mean) }}</td>
+          <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.mean) : '–' }}</td>
+          <td>{{ amount(d.column, d.largest) }}</td>
+          <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.largest) : '–' }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
