@@ -10,7 +10,7 @@ from openpyxl import load_workbook
 from plants import demo
 
 from wattaxis import cli, solve
-from wattaxis.exchange import stream_csv, stream_rows, stream_xlsx
+from wattaxis.exchange import stream_csv, stream_rows, workbook
 
 
 def run(capsys, *arguments):
@@ -53,5 +53,5 @@ def test_tables_agree_with_the_results():
     assert rows["Mass flow"][column] == pytest.approx(result.streams["S-08"].mass_flow * 3600)
     read = list(csv.reader(io.StringIO(stream_csv(document, result))))
     assert float(read[1][column]) == rows["Temperature"][column]
-    book = load_workbook(io.BytesIO(stream_xlsx(document, result)))
+    book = load_workbook(io.BytesIO(workbook(document, result)))
     assert book.active.cell(2, column + 1).value == pytest.approx(rows["Temperature"][column])

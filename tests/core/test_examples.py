@@ -10,7 +10,7 @@ from wattaxis import Memory, PropertyModel, edit, solve
 
 NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression", "steam_power", "salt_drying")
 #: Random edits of each example.
-EDITS = int(os.environ.get("WATTAXIS_EDITS", "25"))
+EDITS = int(os.environ.get("WATTAXIS_EDITS", "200"))
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -5,10 +5,10 @@ import io
 
 import pytest
 from openpyxl import load_workbook
-from plants import demo, feed, plant, q
+from plants import demo, example, feed, plant, q
 
 from wattaxis import edit, from_si, solve
-from wattaxis.exchange import stream_csv, stream_rows, stream_xlsx
+from wattaxis.exchange import stream_csv, stream_rows, unit_rows, workbook
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 
@@ -54,7 +54,7 @@ def test_a_name_that_looks_like_a_formula_stays_text():
     assert result.complete
     titles = [row[0] for row in csv.reader(io.StringIO(stream_csv(document, result)))]
     assert not any(t[:1] in "=+-@" for t in titles)
-    sheet = load_workbook(io.BytesIO(stream_xlsx(document, result))).active
+    sheet = load_workbook(io.BytesIO(workbook(document, result))).active
     assert all(cell.data_type != "f" for row in sheet.iter_rows() for cell in row)
 
 
@@ -67,3 +67,28 @@ def test_a_model_without_liquid_volumes_takes_them_from_rackett():
     assert rows["Density"][liquid] == pytest.approx(785, rel=0.05)  # butanone 790, 2-butanol 795 kg/m3 at 35 degC
     table = list(csv.reader(io.StringIO(stream_csv(document, result))))
     assert float(next(row for row in table if row[0] == "Density")[liquid]) == rows["Density"][liquid]
+
+
+def test_the_workbook_says_of_every_unit_what_was_given_assumed_and_calculated():
+    document = edit(example("butanone_plant"), "set_values", unit="P-301", values={"efficiency": None})
+    result = solve(document)
+    rows = [row for row in unit_rows(document, result)[1:] if row[0] == "P-301"]
+    told = {row[2]: (row[3], row[4], row[5]) for row in rows}
+    assert told["Outlet pressure"] == (3.2, "bar", "given")
+    assert told["Efficiency"] == (75.0, "%", "assumed: no efficiency was given")
+    power = next(v.value for v in result.units["P-301"].values if v.key == "power")
+    assert told["Power"] == (pytest.approx(power / 1e3), "kW", "calculated")
+    assert "NRTL" in told["basis"][0]
+    reactor = {row[2]: row[3] for row in unit_rows(document, result) if row[0] == "R-301"}
+    assert reactor["Stoichiometric number, butanone"] == 1.0
+    book = load_workbook(io.BytesIO(workbook(document, result)))
+    assert book.sheetnames == ["Streams", "Units", "Assumptions", "Findings"]
+    assert book["Units"].max_row == len(unit_rows(document, result))
+    assert any("estimated, not measured" in str(row[2].value) for row in book["Findings"].iter_rows())
+    assert [row[0].value for row in book["Assumptions"].iter_rows()][1:] == [a.place for a in result.assumptions]
+
+
+def test_units_that_are_not_calculated_say_so_in_the_workbook():
+    document = edit(demo(), "set_values", unit="E-103", values={"outlet_temperature": None})
+    rows = unit_rows(document, solve(document))
+    assert [row[3] for row in rows if row[0] == "V-101" and row[2] == "state"] == ["not calculated"]

@@ -44,7 +44,7 @@ def test_every_unit_type_is_complete_in_itself():
         (
             "feed",
             {"temperature": q("300 K")},
-            ["one value more for its state: pressure, vapour fraction, superheat or subcooling", "composition", "total flow"],
+            ["one value more for its state: pressure, vapour fraction, superheat, subcooling, enthalpy or entropy", "composition", "total flow"],
         ),
         ("feed", {**FULL["feed"], "flow": None}, ["total flow"]),
         ("heater", {}, ["one value for its outlet"]),

@@ -119,6 +119,7 @@ class FitOut(Schema):
     sum_of_squares: float
     quality: str
     notes: list[str]
+    temperatures: list[float]
     pairs: list[FittedPair]
     vapour_pressure: FittedVapourPressure | None = None
     deviations: list[FitDeviation]

@@ -16,7 +16,7 @@ from projects import service as editing
 from projects.models import Revision, Variant
 from runs.service import service as solving
 
-from wattaxis.exchange import stream_csv, stream_xlsx
+from wattaxis.exchange import stream_csv, workbook
 from wattaxis.flowsheet import Chemistry, dump, pair_table
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.estimates import estimate_pairs
@@ -142,15 +142,15 @@ def get_document(request: HttpRequest, variant_id: int) -> HttpResponse:
 
 @router.get("variants/{id:variant_id}/streams.{ending}", include_in_schema=False, auth=reading)
 def get_streams(request: HttpRequest, variant_id: int, ending: str) -> HttpResponse:
-    """The stream table as a file, calculated for the newest revision."""
+    """The stream table as CSV, or a workbook of streams, units, assumptions and findings; calculated for the newest revision."""
     variant, _ = member(request, variant_id)
     if ending not in ("csv", "xlsx"):
-        raise HttpError(404, "The stream table comes as csv or xlsx.")
+        raise HttpError(404, "The tables come as csv or xlsx.")
     plant, table = _calculated(variant)
     if ending == "csv":
         return _file(stream_csv(plant, table).encode("utf-8-sig"), "text/csv; charset=utf-8", variant, "csv")
     sheet = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _file(stream_xlsx(plant, table), sheet, variant, "xlsx")
+    return _file(workbook(plant, table), sheet, variant, "xlsx")
 
 
 @router.post("variants/{id:variant_id}/balance", response={200: schemas.EnvelopeOut, 422: schemas.Message}, auth=reading)

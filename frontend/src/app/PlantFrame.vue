@@ -107,7 +107,12 @@ const commands = (): Command[] => [
     : []),
   { id: 'json', title: 'Document as JSON', group: 'Download', run: () => download('document.json') },
   { id: 'csv', title: 'Stream table as CSV', group: 'Download', run: () => download('streams.csv') },
-  { id: 'xlsx', title: 'Stream table as XLSX', group: 'Download', run: () => download('streams.xlsx') },
+  {
+    id: 'xlsx',
+    title: 'Workbook of streams, units, assumptions (XLSX)',
+    group: 'Download',
+    run: () => download('streams.xlsx'),
+  },
   { id: 'units', title: 'Units, own sets', group: 'Show units', run: () => (units.value = true) },
   ...plant.unitSets.map((name) => ({
     id: 'units-' + name,

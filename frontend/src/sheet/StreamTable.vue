@@ -179,7 +179,13 @@ async function copy() {
       <span class="ml-auto flex gap-2">
         <button class="btn py-[1px]!" :disabled="!plant.result" @click="copy">Copy</button>
         <a class="btn py-[1px]!" :href="`/api/variants/${plant.variant?.id}/streams.csv`" download>CSV</a>
-        <a class="btn py-[1px]!" :href="`/api/variants/${plant.variant?.id}/streams.xlsx`" download>XLSX</a>
+        <a
+          class="btn py-[1px]!"
+          title="A workbook of streams, units with their basis, assumptions and findings"
+          :href="`/api/variants/${plant.variant?.id}/streams.xlsx`"
+          download
+          >XLSX</a
+        >
       </span>
     </div>
     <p v-if="!streams.length" class="px-4 py-2 text-ink2">

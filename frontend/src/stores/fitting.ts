@@ -161,7 +161,9 @@ export const useFitting = defineStore('fitting', () => {
       author,
       date,
     }
-    const source = `${name} to ${used.value.join(', ')}, ${date}`.slice(0, 200)
+    const [low = '', high = ''] = found.temperatures.map((t) => catalogue.told(t, 'temperature', plant.unitSet))
+    const range = low === high ? `at ${low}` : `from ${low} to ${high}`
+    const source = `${name} to ${used.value.join(', ')}, ${range}, ${date}`.slice(0, 200)
     const edits = [
       { kind: 'set_fit', name, fit },
       ...found.pairs.map((p) => ({ kind: 'set_pair', model: asked.model, ...p, source, quality })),

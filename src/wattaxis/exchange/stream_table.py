@@ -78,26 +78,7 @@ def stream_csv(document: Document, result: SolveResult) -> str:
     out = io.StringIO()
     writer = csv.writer(out)
     for row in stream_rows(document, result):
-        writer.writerow(["" if v is None else _harmless(v) for v in row])
-    return out.getvalue()
-
-
-def stream_xlsx(document: Document, result: SolveResult) -> bytes:
-    """The stream table as an XLSX workbook (ISO/IEC 29500)."""
-    from openpyxl import Workbook
-    from openpyxl.styles import Font
-
-    book = Workbook()
-    sheet = book.active
-    sheet.title = "Streams"
-    for row in stream_rows(document, result):
-        sheet.append([_harmless(v) for v in row])
-    for cell in sheet[1]:
-        cell.font = Font(bold=True)
-    sheet.freeze_panes = "C2"
-    sheet.column_dimensions["A"].width = 30
-    out = io.BytesIO()
-    book.save(out)
+        writer.writerow(["" if v is None else harmless(v) for v in row])
     return out.getvalue()
 
 
@@ -118,9 +99,9 @@ def _cell(value: Any) -> str:
     return f"{value:.6g}" if isinstance(value, float) else str(value)
 
 
-def _harmless(value: Any) -> Any:
-    """Text that a spreadsheet would take for a formula gets a leading apostrophe."""
+def harmless(value: Any) -> Any:
+    """A cell as it may go out: text that a spreadsheet would take for a formula gets a leading apostrophe."""
     return "'" + value if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
 
 
-__all__ = ["StreamResult", "stream_csv", "stream_rows", "stream_text", "stream_xlsx"]
+__all__ = ["StreamResult", "harmless", "stream_csv", "stream_rows", "stream_text"]

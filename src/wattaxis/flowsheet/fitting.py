@@ -94,6 +94,7 @@ def _run_pure(sets: list[Measured], question: FitQuestion) -> dict[str, Any]:
         "sum_of_squares": fit.sum_of_squares,
         "quality": fit.quality,
         "notes": list(fit.notes),
+        "temperatures": _temperatures(data),
         "pairs": [],
         "vapour_pressure": found,
         "deviations": [{"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest} for d in fit.deviations],
@@ -143,10 +144,17 @@ def _told(fit: Fit, data: list[DataSet], question: FitQuestion) -> dict[str, Any
         "sum_of_squares": fit.sum_of_squares,
         "quality": fit.quality,
         "notes": list(fit.notes),
+        "temperatures": _temperatures(data),
         "pairs": [{"first": a, "second": b, "values": {k: float(f"{v:.10g}") for k, v in fit.pair_values((a, b)).items()}} for a, b in pairs],
         "deviations": [{"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest} for d in fit.deviations],
         "diagrams": [d.to_data() for d in [*_residuals(fit, data, question), *_parity(fit, question)]],
     }
+
+
+def _temperatures(data: list[DataSet]) -> list[float]:
+    """The coldest and the hottest point that the fit took, K: where its values are believed."""
+    taken = np.concatenate([d.columns["T"][d.used()] for d in data])
+    return [float(taken.min()), float(taken.max())]
 
 
 def _columns(fit: Fit) -> list[str]:

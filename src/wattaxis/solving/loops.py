@@ -165,11 +165,11 @@ def close_loop(
         g = passes(x)
         if g is None:
             repeated += 1
-            # What failed where the loop itself went counts; the points on the way back from there are nobody's.
-            first = passes.failure if repeated == 1 else first
             if repeated > 8:
-                passes.failure = first
+                passes.failure = first or passes.failure
                 break
+            # What fails where the loop itself went counts; the points on the way back from there are nobody's, and at the start little flows yet.
+            first = passes.failure if repeated == 1 and best is not None else first
             # Half-way back to the last point that worked; at the start, a recycle of the size of the feed.
             x = 0.5 * (x + best[1]) if best is not None else _start(passes, share=0.3 * repeated)
             slopes = _Slopes()

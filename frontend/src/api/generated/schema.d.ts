@@ -2094,6 +2094,8 @@ export interface components {
             quality: string;
             /** Sum Of Squares */
             sum_of_squares: number;
+            /** Temperatures */
+            temperatures: number[];
             /** Values */
             values: number[];
             vapour_pressure?: components["schemas"]["FittedVapourPressure"] | null;
