@@ -4,6 +4,7 @@ from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
+from wattaxis.flowsheet.chemistry import GAS_HEAT_CAPACITY, OWN_CURVES
 from wattaxis.properties import layout, model_kinds
 from wattaxis.properties.diagrams.chart import SOLID_HEAT_CAPACITY
 from wattaxis.properties.fitting import DATA_KINDS
@@ -91,9 +92,23 @@ def curves_data(item: Component) -> list[dict[str, Any]]:
     """What is known of a component over temperature."""
     if isinstance(item, Solid):
         cp = item.crystal_heat_capacity
-        return [{"name": SOLID_HEAT_CAPACITY, "source": cp.source, "low": cp.low, "high": cp.high, "estimated": False}]
-    curves = [component_curve(item, name) for name in CURVES]
-    return [{"name": c.name, "source": c.source, "low": c.low, "high": c.high, "estimated": c.estimated} for c in curves]
+        return [{"name": SOLID_HEAT_CAPACITY, "source": cp.source, "low": cp.low, "high": cp.high, "estimated": False, "kind": ""}]
+    gas = item.heat_capacity
+    estimated = "estimated" in gas.source
+    found = [
+        {
+            "name": GAS_HEAT_CAPACITY,
+            "source": gas.source,
+            "low": gas.low,
+            "high": gas.high,
+            "estimated": estimated,
+            "kind": OWN_CURVES[GAS_HEAT_CAPACITY],
+        }
+    ]
+    for name, kind in CURVES.items():
+        c = component_curve(item, name)
+        found.append({"name": name, "source": c.source, "low": c.low, "high": c.high, "estimated": c.estimated, "kind": kind})
+    return found
 
 
 def component_data(item: Component) -> dict[str, Any]:

@@ -165,6 +165,8 @@ class TemperatureCurveOut(Schema):
     low: float
     high: float
     estimated: bool
+    #: Kind of its values; blank where one's own cannot take its place.
+    kind: str = ""
 
 
 class ComponentOut(Schema):

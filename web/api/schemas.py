@@ -187,6 +187,7 @@ class DocumentComponentOut(Schema):
     price: QuantityOut | None = None
     vapour_pressure: dict[str, Any] | None = None
     stands_for: str = ""
+    curves: dict[str, Any] = {}
 
 
 class PairOut(Schema):

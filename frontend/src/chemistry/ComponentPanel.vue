@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { BankComponent, PlantComponent, Quantity } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
@@ -7,6 +7,7 @@ import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { useDrawing } from '../stores/drawing'
 import { usePlant } from '../stores/plant'
+import OwnCurve from './OwnCurve.vue'
 
 /** A component of the plant with every constant and where it comes from: from the bank, or an own one. */
 const props = defineProps<{ item: PlantComponent; bank: BankComponent | null }>()
@@ -52,6 +53,11 @@ const constants = computed(() => {
       source: sources[key] ?? (own.value?.[field] === 0 ? 'not known, counted as zero' : 'typed in'),
     }))
 })
+/** Which curve is being given one's own points. */
+const opened = ref('')
+const curves = computed(() =>
+  (props.bank?.curves ?? []).map((c) => ({ ...c, own: props.item.curves?.[c.name] !== undefined })),
+)
 const shown = (value: number, kind: string) => {
   const unit = catalogue.displayUnit(kind, plant.unitSet)
   return { number: numberText(catalogue.shown(value, kind, unit), 6), unit: unitText(unit) }
@@ -144,15 +150,29 @@ async function draw(name: string) {
     <p class="text-[11.5px] text-ink2">
       Streams whose components all have one show their money flow, as a value and as the width of their line.
     </p>
-    <template v-if="bank?.curves?.length">
+    <template v-if="curves.length">
       <h3 class="head mt-4 mb-1">Over temperature</h3>
       <ul>
-        <li v-for="c in bank.curves" :key="c.name" class="border-b border-rule2 py-[4px]">
+        <li v-for="c in curves" :key="c.name" class="border-b border-rule2 py-[4px]">
           <div class="flex justify-between gap-2">
             <button class="link" @click="draw(c.name)">{{ c.name }}</button>
-            <span :class="c.estimated ? 'text-warn' : 'text-ink2'" class="text-[12px]">{{ range(c.low, c.high) }}</span>
+            <span v-if="c.own" class="text-[12px] font-semibold">own</span>
+            <span v-else :class="c.estimated ? 'text-warn' : 'text-ink2'" class="text-[12px]">{{
+              range(c.low, c.high)
+            }}</span>
           </div>
-          <p class="text-[11.5px] text-ink2">{{ c.source }}</p>
+          <p class="flex justify-between gap-2 text-[11.5px] text-ink2">
+            <span>{{ c.source }}</span>
+            <button
+              v-if="c.kind && !c.own && plant.editable"
+              class="link shrink-0"
+              :aria-label="`Give ${c.name} of one's own`"
+              @click="opened = opened === c.name ? '' : c.name"
+            >
+              {{ opened === c.name ? 'not now' : 'own…' }}
+            </button>
+          </p>
+          <OwnCurve v-if="c.kind && (c.own || opened === c.name)" :item="item" :name="c.name" :kind="c.kind" />
         </li>
       </ul>
     </template>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
@@ -10,6 +11,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.properties.registry import model_infos
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS
 from wattaxis.quantities import Quantity, QuantityError, to_si
+from wattaxis.substances.curves import CURVES
 
 Id = Annotated[str, Field(min_length=1, max_length=80)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
@@ -98,11 +100,35 @@ class OwnVapourPressure(Part):
         return self
 
 
+#: The one curve of one's own that enters energies: it is fitted to the form of the bank's.
+GAS_HEAT_CAPACITY = "ideal-gas heat capacity"
+OWN_CURVES = {GAS_HEAT_CAPACITY: "molar_entropy", **CURVES}
+
+
+class TypedCurve(Part):
+    """Points of a property over temperature, as typed: rows of (temperature, value) in the units beside them."""
+
+    temperature_unit: str = Field(default="K", max_length=20)
+    unit: str = Field(max_length=20)
+    rows: tuple[tuple[Finite | None, Finite | None], ...] = Field(min_length=1, max_length=60)
+    source: str = Field(default="typed in", max_length=200)
+
+    def si(self, kind: str) -> tuple[tuple[float, float], ...]:
+        """(K, value in SI) of the complete rows by rising temperature. Raises QuantityError for a unit of another kind."""
+        whole = [
+            (to_si(Quantity(value=t, unit=self.temperature_unit), "temperature"), to_si(Quantity(value=v, unit=self.unit), kind))
+            for t, v in self.rows
+            if t is not None and v is not None
+        ]
+        return tuple(sorted(whole))
+
+
 class DocumentComponent(Part):
     """A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one.
 
     ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``. ``price`` is what it is worth by mass. A
-    ``vapour_pressure`` of one's own counts in ideal and activity models. ``stands_for`` is what it stands in for on purpose.
+    ``vapour_pressure`` of one's own counts in ideal and activity models; ``curves`` take the place of the bank's over temperature. ``stands_for`` is
+    what it stands in for on purpose.
     """
 
     id: Id
@@ -114,6 +140,7 @@ class DocumentComponent(Part):
     price: Quantity | None = None
     vapour_pressure: OwnVapourPressure | None = None
     stands_for: str = Field(default="", max_length=120)
+    curves: dict[str, TypedCurve] = {}
 
     @property
     def is_solid(self) -> bool:
@@ -133,12 +160,26 @@ class DocumentComponent(Part):
     def _one_origin(self) -> DocumentComponent:
         if sum((self.own is not None, self.own_solid is not None, self.solid is not None)) > 1:
             raise ValueError(f"{self.id} is either from the bank, an own component, or an own solid")
-        if self.is_solid and self.vapour_pressure is not None:
-            raise ValueError(f"{self.id} is a solid and has no vapour pressure")
+        if self.is_solid and (self.vapour_pressure is not None or self.curves):
+            raise ValueError(f"{self.id} is a solid and has no vapour pressure and no curves of a fluid")
         for name in self.overrides:
             if (name not in OF_SOLIDS) if self.is_solid else name == "density":
                 raise ValueError(f"{self.id} is {'a solid' if self.is_solid else 'no solid'} and has no {name.replace('_', ' ')} of its own")
         return self
+
+    @field_validator("curves")
+    @classmethod
+    def _drawn(cls, curves: dict[str, TypedCurve]) -> dict[str, TypedCurve]:
+        for name, curve in curves.items():
+            if name not in OWN_CURVES:
+                raise ValueError(f'there is no curve "{name}"; there are {", ".join(OWN_CURVES)}')
+            try:
+                points = curve.si(OWN_CURVES[name])
+            except QuantityError as error:
+                raise ValueError(f"{name}: {error}") from error
+            if not points or any(a[0] == b[0] for a, b in pairwise(points)) or any(value <= 0.0 for _, value in points):
+                raise ValueError(f"{name}: give at least one point, each at another temperature and with a value above zero")
+        return curves
 
     @field_validator("overrides")
     @classmethod

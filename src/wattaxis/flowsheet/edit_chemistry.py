@@ -14,6 +14,7 @@ from wattaxis.flowsheet.edit_kinds import (
     EditError,
     RemoveComponent,
     SetConstant,
+    SetCurve,
     SetData,
     SetFit,
     SetModel,
@@ -94,6 +95,18 @@ def set_price(document: Document, edit: SetPrice) -> tuple[Document, Any, str]:
     """What a component is worth."""
     changed, item = _with(document, edit.id, price=edit.price)
     return changed, SetPrice(id=edit.id, price=item.price), f"price of {edit.id} -> {edit.price if edit.price is not None else 'none'}"
+
+
+def set_curve(document: Document, edit: SetCurve) -> tuple[Document, Any, str]:
+    """A curve over temperature of one's own."""
+    item = next((c for c in document.chemistry.components if c.id == edit.id), None)
+    curves = {name: curve for name, curve in {**(item.curves if item else {}), edit.name: edit.curve}.items() if curve is not None}
+    try:
+        changed, before = _with(document, edit.id, curves=curves)
+    except ValidationError as error:
+        raise EditError(_plain(error.errors()[0]["msg"])) from error
+    label = f"{edit.name} of {edit.id} -> {f'{len(edit.curve.rows)} points of its own' if edit.curve else 'that of the bank'}"
+    return changed, SetCurve(id=edit.id, name=edit.name, curve=before.curves.get(edit.name)), label
 
 
 def set_stands_for(document: Document, edit: SetStandsFor) -> tuple[Document, Any, str]:

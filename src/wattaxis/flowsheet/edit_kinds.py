@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from wattaxis.flowsheet.chemistry import ConstantName, DocumentComponent, Finite, Id, ModelName, OwnVapourPressure, Quality, VapourName
+from wattaxis.flowsheet.chemistry import ConstantName, DocumentComponent, Finite, Id, ModelName, OwnVapourPressure, Quality, TypedCurve, VapourName
 from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Aim, Area, Note, OwnUnits, SheetTable, Stream, Tag, Unit
 from wattaxis.flowsheet.pieces import Piece
@@ -81,6 +81,15 @@ class SetStandsFor(_Edit):
     kind: Literal["set_stands_for"] = "set_stands_for"
     id: Id
     text: str = Field(default="", max_length=120)
+
+
+class SetCurve(_Edit):
+    """Give a component a property over temperature of one's own; without ``curve`` the bank's counts again."""
+
+    kind: Literal["set_curve"] = "set_curve"
+    id: Id
+    name: str = Field(max_length=40)
+    curve: TypedCurve | None = None
 
 
 class SetVapourPressure(_Edit):
@@ -346,6 +355,7 @@ Edit = Annotated[
     | AddComponent
     | RemoveComponent
     | SetConstant
+    | SetCurve
     | SetPrice
     | SetStandsFor
     | SetVapourPressure

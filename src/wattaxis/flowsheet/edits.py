@@ -370,6 +370,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "add_component": edit_chemistry.add_component,
     "remove_component": edit_chemistry.remove_component,
     "set_constant": edit_chemistry.set_constant,
+    "set_curve": edit_chemistry.set_curve,
     "set_price": edit_chemistry.set_price,
     "set_stands_for": edit_chemistry.set_stands_for,
     "set_vapour_pressure": edit_chemistry.set_vapour_pressure,

@@ -32,7 +32,7 @@ def _unchanged(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def _stands_for(data: dict[str, Any]) -> dict[str, Any]:
-    """7 to 8: what a component stands for is said of any component, not only of own ones. New: curves of machines, feeds by enthalpy and entropy,
+    """7 to 8: what a component stands for is said of any component. New: curves of machines and components, feeds by enthalpy and entropy,
     weights of measured points."""
     chemistry = data.get("chemistry")
     if not isinstance(chemistry, dict) or not isinstance(chemistry.get("components"), list | tuple):

@@ -2,18 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet.chemistry import CONSTANTS, Chemistry, DocumentComponent, OwnComponent, OwnSolid, Pair
+import numpy as np
+
+from wattaxis.flowsheet.chemistry import (
+    CONSTANTS,
+    GAS_HEAT_CAPACITY,
+    OWN_CURVES,
+    Chemistry,
+    DocumentComponent,
+    OwnComponent,
+    OwnSolid,
+    Pair,
+    TypedCurve,
+)
 from wattaxis.flowsheet.document import Document
 from wattaxis.properties import layout
 from wattaxis.properties.pairs import known_pairs
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.vapour import IDEAL_GAS
 from wattaxis.quantities import to_si
-from wattaxis.substances import Component, HeatCapacity, Solid, SolidHeatCapacity, VapourPressure, component, solid, turned
+from wattaxis.substances import Component, HeatCapacity, OwnCurve, Solid, SolidHeatCapacity, VapourPressure, component, solid, turned
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -36,6 +49,8 @@ def resolve(item: DocumentComponent) -> Component:
     """The component behind an entry of the document. Raises KeyError when the bank does not have it, ValueError for constants beyond belief."""
     if item.own_solid is not None:
         return _own_solid(item, item.own_solid)
+    if item.curves:
+        return _with_curves(resolve(item.model_copy(update={"curves": {}})), item.curves)
     own = item.vapour_pressure
     if own is not None:
         known = resolve(item.model_copy(update={"vapour_pressure": None}))
@@ -60,6 +75,22 @@ def resolve(item: DocumentComponent) -> Component:
         boiling_point=typed.boiling_point,
         sources=dict(typed.sources),
     )
+
+
+def _with_curves(known: Component, typed: Mapping[str, TypedCurve]) -> Component:
+    """A component with curves of one's own; that of the gas's heat capacity is a polynomial of the fourth degree at most through its points."""
+    own = []
+    for name, curve in typed.items():
+        t, values = zip(*curve.si(OWN_CURVES[name]), strict=True)
+        if name == GAS_HEAT_CAPACITY:
+            fitted = np.polynomial.Polynomial.fit(t, values, min(4, len(t) - 1)).convert() if len(t) > 1 else np.polynomial.Polynomial(values)
+            c = np.zeros(5)
+            c[: len(fitted.coef)] = fitted.coef
+            cp = HeatCapacity((float(c[0]), float(c[1]), float(c[2]), float(c[3]), float(c[4])), t[0], max(t[-1], t[0] + 1.0), curve.source)
+            known = replace(known, heat_capacity=cp, sources={**known.sources, "Cp": curve.source})
+        else:
+            own.append(OwnCurve(name, t, values, curve.source))
+    return replace(known, own_curves=tuple(own))
 
 
 def _own_solid(item: DocumentComponent, own: OwnSolid) -> Solid:

@@ -62,7 +62,13 @@ def _component(mine: DocumentComponent | None, other: DocumentComponent | None) 
         return []
     names = [name for name in {**mine.overrides, **other.overrides} if mine.overrides.get(name) != other.overrides.get(name)]
     values = {name: other.overrides.get(name) for name in names}
-    return [{"kind": "set_constant", "id": mine.id, "name": n, "value": None if v is None else _plain(v)} for n, v in values.items()]
+    edits: Edits = [{"kind": "set_constant", "id": mine.id, "name": n, "value": None if v is None else _plain(v)} for n, v in values.items()]
+    for name in {**mine.curves, **other.curves}:
+        if mine.curves.get(name) != (curve := other.curves.get(name)):
+            edits.append({"kind": "set_curve", "id": mine.id, "name": name, "curve": None if curve is None else _plain(curve)})
+    if mine.vapour_pressure != (pressure := other.vapour_pressure):
+        edits.append({"kind": "set_vapour_pressure", "id": mine.id, "vapour_pressure": None if pressure is None else _plain(pressure)})
+    return edits
 
 
 def _stream(mine: Stream | None, other: Stream | None) -> Edits:

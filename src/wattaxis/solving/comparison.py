@@ -92,8 +92,10 @@ def _told(document: Document) -> dict[tuple[str, str], str]:
     found = {("Plant", "title"): document.title, ("Chemistry", "property model"): chemistry.model, ("Chemistry", "vapour"): chemistry.vapour}
     found["Chemistry", "volumes"] = "shifted" if chemistry.translated else "as the equation gives them"
     for item in document.chemistry.components:
-        own = "own constants" if item.own else item.cas
-        found["Chemistry", item.id] = ", ".join([own, *(f"{name.replace('_', ' ')} {value}" for name, value in item.overrides.items())])
+        parts = ["own constants" if item.own else item.cas, *(f"{name.replace('_', ' ')} {value}" for name, value in item.overrides.items())]
+        parts += [f"own {name}: {len(curve.rows)} points, {curve.source}" for name, curve in item.curves.items()]
+        parts += [f"own vapour pressure: {item.vapour_pressure.source}"] if item.vapour_pressure else []
+        found["Chemistry", item.id] = ", ".join(parts)
     for pair in document.chemistry.pairs:
         values = ", ".join(f"{name} {value:g}" for name, value in pair.values.items())
         found["Chemistry", f"{pair.first} / {pair.second}, {pair.model}"] = values

@@ -41,6 +41,20 @@ class VapourPressure:
 
 
 @dataclass(frozen=True)
+class OwnCurve:
+    """Points of a property over temperature of one's own, in the place of the bank's curve: its name, K rising, SI values, where they come from.
+
+    >>> OwnCurve("surface tension", (300.0, 350.0), (0.024, 0.018), "laboratory").temperatures
+    (300.0, 350.0)
+    """
+
+    name: str
+    temperatures: tuple[float, ...]
+    values: tuple[float, ...]
+    source: str
+
+
+@dataclass(frozen=True)
 class Component:
     """One substance with the constants that the property models need.
 
@@ -72,6 +86,7 @@ class Component:
     uniquac_q: float | None = None
     groups: dict[str, dict[int, int]] = field(default_factory=dict, hash=False, compare=False)
     synonyms: tuple[str, ...] = ()
+    own_curves: tuple[OwnCurve, ...] = ()
     sources: dict[str, str] = field(default_factory=dict, hash=False, compare=False)
 
     def __post_init__(self) -> None:

@@ -11,7 +11,7 @@ from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
-from wattaxis.substances.component import Component
+from wattaxis.substances.component import Component, OwnCurve
 from wattaxis.substances.curve_estimates import ESTIMATES
 
 #: Name -> kind of quantity. All in SI: kg/m3, J/mol, J/(mol K), Pa s, W/(m K), N/m. Gases at low pressure, liquids along the boiling curve.
@@ -72,6 +72,9 @@ def component_curve(c: Component, name: str) -> TemperatureCurve:
     """
     if name not in CURVES:
         raise KeyError(f'There is no "{name}"; there are {", ".join(CURVES)}.')
+    own = next((curve for curve in c.own_curves if curve.name == name), None)
+    if own is not None:
+        return TemperatureCurve(name, own.temperatures[0], own.temperatures[-1], own.source, False, _through(own))
     row = _table()["curves"].get(c.cas, {}).get(name) if c.cas else None
     if row is not None:
         source, form, low, high, *numbers = row
@@ -81,6 +84,16 @@ def component_curve(c: Component, name: str) -> TemperatureCurve:
     except (ArithmeticError, TypeError, ValueError):
         low, high, source, formula = 1.0, c.critical_temperature, "its constants contradict each other", lambda _: math.nan
     return TemperatureCurve(name, low, high, f"estimated, {source}", True, formula)
+
+
+def _through(own: OwnCurve) -> Callable[[float], float]:
+    """A monotone cubic (Fritsch, Carlson 1980) through points of one's own; of one point its value."""
+    if len(own.values) == 1:
+        return lambda _: own.values[0]
+    from scipy.interpolate import PchipInterpolator
+
+    curve = PchipInterpolator(own.temperatures, own.values)
+    return lambda t: float(curve(t))
 
 
 def _power(t: float, c: Sequence[float]) -> float:

@@ -1728,6 +1728,13 @@ export interface components {
              * @default
              */
             cas?: string;
+            /**
+             * Curves
+             * @default {}
+             */
+            curves?: {
+                [key: string]: unknown;
+            };
             /** Id */
             id: string;
             /**
@@ -3352,6 +3359,11 @@ export interface components {
             estimated: boolean;
             /** High */
             high: number;
+            /**
+             * Kind
+             * @default
+             */
+            kind?: string;
             /** Low */
             low: number;
             /** Name */

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { cellsOf, read } from '../data/cells'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { unitText } from './format'
+
+/** Points of a curve in two or three columns, each with its unit; typed, or pasted from a spreadsheet. A whole table is saved at a time. */
+type Row = (number | null)[]
+const props = defineProps<{
+  label: string
+  columns: { title: string; kind: string }[]
+  units: string[]
+  rows: Row[]
+  save: (units: string[], rows: Row[]) => Promise<string>
+}>()
+const catalogue = useCatalogue()
+const plant = usePlant()
+const refusal = ref('')
+const offered = (kind: string) => catalogue.data?.kinds[kind]?.units ?? []
+
+function put(lines: string[][], row: number, at: number) {
+  const rows = props.rows.map((r) => [...r])
+  for (const [i, line] of lines.entries())
+    for (const [j, text] of line.slice(0, props.columns.length - at).entries()) {
+      const value = read(text)
+      if (value === undefined) {
+        refusal.value = `"${text}" is no number.`
+        return
+      }
+      while (rows.length <= row + i) rows.push(props.columns.map(() => null))
+      rows[row + i]![at + j] = value
+    }
+  void keep(
+    props.units,
+    rows.filter((r) => r.some((v) => v !== null)),
+  )
+}
+async function keep(units: string[], rows: Row[]) {
+  refusal.value = await props.save(units, rows)
+}
+function paste(event: ClipboardEvent, row: number, at: number) {
+  const cells = cellsOf(event)
+  if (!cells) return
+  event.preventDefault()
+  put(cells, row, at)
+}
+</script>
+
+<template>
+  <div>
+    <p v-if="refusal" role="alert" class="border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
+    <table class="w-full" :aria-label="label">
+      <thead>
+        <tr>
+          <th v-for="(c, k) in columns" :key="c.title" class="px-[2px] text-left font-normal">
+            <span class="head">{{ c.title }}</span>
+            <select
+              class="input py-[1px]!"
+              :value="units[k]"
+              :aria-label="`Unit of ${c.title.toLowerCase()}`"
+              :disabled="!plant.editable"
+              @change="keep(units.with(k, ($event.target as HTMLSelectElement).value), rows)"
+            >
+              <option v-for="u in offered(c.kind)" :key="u.name" :value="u.name">{{ unitText(u.name) || '–' }}</option>
+            </select>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows.length + 1" :key="row">
+          <td v-for="(c, k) in columns" :key="c.title" class="p-[1px]">
+            <input
+              class="input py-[1px]! text-right"
+              :value="rows[row - 1]?.[k] ?? ''"
+              :aria-label="`${c.title}, point ${row}`"
+              :disabled="!plant.editable"
+              @paste="paste($event, row - 1, k)"
+              @change="put([[($event.target as HTMLInputElement).value]], row - 1, k)"
+            />
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
