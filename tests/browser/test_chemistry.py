@@ -165,3 +165,23 @@ def test_history_goes_back(demo):
     demo.text(f"back to revision {start}")
     demo.click("//button[normalize-space()='Streams']")
     demo.wait(lambda: demo.table()["Temperature"][1] == "35.00")
+
+
+def test_a_property_over_temperature_gives_way_to_points_of_ones_own(demo):
+    demo.press("1")
+    demo.text("Over temperature")
+    demo.click("//ul/li//button[@aria-pressed][contains(., '2-butanol')]")
+    demo.text("Poling, Prausnitz, O'Connell 2001, table A.F")  # its vapour pressure
+    demo.click('//button[@aria-label="Give surface tension of one\'s own"]')
+    demo.choose("Unit of temperature", "K")
+    demo.paste("Temperature, point 1", "T\tsigma\n300\t23.1\n340\t19.5")
+    demo.text("of the bank:")
+    demo.wait(lambda: demo.find("[aria-label='Temperature, point 2']").get_attribute("value") == "340")
+    demo.paste("Temperature, point 3", "340\t18")
+    demo.text("another temperature")
+    demo.click("//button[normalize-space()='Take that of the bank again']")
+    demo.wait(lambda: not demo.shows("of the bank:"))
+    note = demo.find("[data-field=stands_for] input")
+    note.send_keys("all butanols", Keys.TAB)
+    demo.wait(lambda: "border-act!" in demo.find("[data-field=stands_for] input").get_attribute("class"))
+    demo.undo_all()

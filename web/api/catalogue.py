@@ -12,8 +12,8 @@ from wattaxis.properties.vapour import VAPOURS
 from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.quantities.quantity import linear
 from wattaxis.solving.pins import STREAM_VALUES
-from wattaxis.substances import Component, Solid, gibbs_energy_of_formation
-from wattaxis.substances.curves import CURVES, component_curve
+from wattaxis.substances import Component, HeatCapacity, Solid, VapourPressure, gibbs_energy_of_formation
+from wattaxis.substances.curves import CURVES, TemperatureCurve, component_curve
 from wattaxis.substances.estimates import joback_groups
 from wattaxis.unitops import unit_types
 from wattaxis.unitops.composition import BASIS_TITLES
@@ -93,22 +93,15 @@ def curves_data(item: Component) -> list[dict[str, Any]]:
     if isinstance(item, Solid):
         cp = item.crystal_heat_capacity
         return [{"name": SOLID_HEAT_CAPACITY, "source": cp.source, "low": cp.low, "high": cp.high, "estimated": False, "kind": ""}]
-    gas = item.heat_capacity
-    estimated = "estimated" in gas.source
-    found = [
-        {
-            "name": GAS_HEAT_CAPACITY,
-            "source": gas.source,
-            "low": gas.low,
-            "high": gas.high,
-            "estimated": estimated,
-            "kind": OWN_CURVES[GAS_HEAT_CAPACITY],
-        }
-    ]
-    for name, kind in CURVES.items():
-        c = component_curve(item, name)
-        found.append({"name": name, "source": c.source, "low": c.low, "high": c.high, "estimated": c.estimated, "kind": kind})
-    return found
+    boiling = item.vapour_pressure
+    assert boiling is not None  # Component fills it in
+    found = [_curve("vapour pressure", boiling, ""), _curve(GAS_HEAT_CAPACITY, item.heat_capacity, OWN_CURVES[GAS_HEAT_CAPACITY])]
+    return found + [_curve(name, component_curve(item, name), kind) for name, kind in CURVES.items()]
+
+
+def _curve(name: str, curve: VapourPressure | HeatCapacity | TemperatureCurve, kind: str) -> dict[str, Any]:
+    estimated = "estimated" in curve.source
+    return {"name": name, "source": curve.source, "low": curve.low, "high": curve.high, "estimated": estimated, "kind": kind}
 
 
 def component_data(item: Component) -> dict[str, Any]:

@@ -162,7 +162,7 @@ async function draw(name: string) {
             }}</span>
           </div>
           <p class="flex justify-between gap-2 text-[11.5px] text-ink2">
-            <span>{{ c.source }}</span>
+            <span>{{ c.own ? `of the bank: ${c.source}` : c.source }}</span>
             <button
               v-if="c.kind && !c.own && plant.editable"
               class="link shrink-0"
