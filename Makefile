@@ -21,6 +21,7 @@ bench:
 	@bash tools/setup.sh test
 	@.venv/bin/python benchmarks/flashes.py
 	@.venv/bin/python benchmarks/plants.py
+	@.venv/bin/python benchmarks/chemistry.py
 	@.venv/bin/python benchmarks/page.py
 
 soak:
