@@ -7,7 +7,6 @@ import json
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -100,23 +99,27 @@ def _score(query: str, folded: str, entry: dict[str, Any], keys: list[str]) -> f
     return max(best, 60.0) if entry["cas"].startswith(query) and len(query) > 2 else best
 
 
-#: Names less alike than this are no misspelling.
-_ALIKE = 0.72
+#: Names less alike than this, of 100, are no misspelling; of each substance so many names are looked at.
+_ALIKE, _NAMES = 72.0, 4
+
+
+@lru_cache(maxsize=1)
+def _names() -> tuple[list[str], list[dict[str, Any]]]:
+    """The first names of everything in the bank, and what each belongs to."""
+    rows = [(key, entry) for entry, keys in _bank()["all_keys"] for key in keys[:_NAMES]]
+    return [key for key, _ in rows], [entry for _, entry in rows]
 
 
 def _fuzzy(folded: str) -> list[_Scored]:
-    found = []
-    matcher = SequenceMatcher(None, b=folded, autojunk=False)
-    for entry, keys in _bank()["all_keys"]:
-        best = _ALIKE
-        for key in keys[:4]:
-            matcher.set_seq1(key)
-            # The bounds are quick; few keys are worth the full comparison.
-            if matcher.real_quick_ratio() > best and matcher.quick_ratio() > best:
-                best = max(best, matcher.ratio())
-        if best > _ALIKE:
-            found.append((-best, len(entry["name"]), "solid" in entry, entry["cas"]))
-    return found
+    from rapidfuzz import fuzz, process  # loaded when first used: most names are found as they are typed
+
+    keys, entries = _names()
+    best: dict[str, _Scored] = {}
+    for _, likeness, at in process.extract(folded, keys, scorer=fuzz.ratio, limit=60, score_cutoff=_ALIKE):
+        entry = entries[at]
+        scored = (-likeness, len(entry["name"]), "solid" in entry, entry["cas"])
+        best[entry["cas"]] = min(scored, best.get(entry["cas"], scored))
+    return list(best.values())
 
 
 @dataclass(frozen=True)
