@@ -18,13 +18,6 @@ def component(page, text, many):
     page.wait(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "ul li [aria-pressed]")) == many)
 
 
-def add(page, what, tag, **values):
-    page.do(f"Add {what}")
-    page.wait(lambda: page.find("[aria-label=Inspector] button.tag").text == tag)
-    for field, text in values.items():
-        page.type_value(field, text)
-
-
 def build(page):
     page.sign_in()
     page.find("[name=project-name]").send_keys(NAME, Keys.ENTER)
@@ -35,12 +28,12 @@ def build(page):
     page.driver.execute_script("document.activeElement.blur()")
     page.press("2")
     page.text("Put the first feed on it")
-    add(page, "Feed", "F-101", temperature="300 K", pressure="12 bar", flow="100 kmol/h")
+    page.add("Feed", "F-101", temperature="300 K", pressure="12 bar", flow="100 kmol/h")
     page.type_value("composition.benzene", "0.4")
     page.type_value("composition.toluene", "0.6")
-    add(page, "Mixer", "M-101")
-    add(page, "Splitter", "N-101", share_1="25 %")
-    add(page, "Product", "Z-101")
+    page.add("Mixer", "M-101")
+    page.add("Splitter", "N-101", share_1="25 %")
+    page.add("Product", "Z-101")
     page.select("N-101")
     page.do("Connect N-101 branch 2 to M-101")
     page.in_date()

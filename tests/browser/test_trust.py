@@ -34,13 +34,6 @@ def quiet(page):
     page.driver.execute_script("document.activeElement.blur()")
 
 
-def add(page, what, tag, **values):
-    page.do(f"Add {what}")
-    page.wait(lambda: page.find("[aria-label=Inspector] button.tag").text == tag)
-    for field, text in values.items():
-        page.type_value(field, text)
-
-
 def test_components_by_paste_a_model_by_the_guide_a_pair_by_fitting_and_its_mark_downstream(page):
     page.sign_in()
     page.find("[name=project-name]").send_keys("Trust", Keys.ENTER)
@@ -54,11 +47,11 @@ def test_components_by_paste_a_model_by_the_guide_a_pair_by_fitting_and_its_mark
     quiet(page)
     page.press("2")
     page.text("Put the first feed on it")
-    add(page, "Feed", "F-101", temperature="300 K", pressure="1 bar", flow="10 kmol/h")
+    page.add("Feed", "F-101", temperature="300 K", pressure="1 bar", flow="10 kmol/h")
     page.type_value("composition.2-butanol", "0.5")
     page.type_value("composition.5-methyl-3-heptanone", "0.5")
-    add(page, "Heater", "E-101", outlet_temperature="395 K")
-    add(page, "Product", "Z-101")
+    page.add("Heater", "E-101", outlet_temperature="395 K")
+    page.add("Product", "Z-101")
     page.in_date()
     page.click("//button[normalize-space()='Streams']")
     assert page.wait(lambda: page.table()["Pairs not measured"]) == ["◇ 1", "◇ 1"]

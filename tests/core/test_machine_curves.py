@@ -126,3 +126,10 @@ def test_scaling_names_the_curve_as_a_size():
     document = pumped()
     scaled = scale_to_production(document, solve(document), "2", Quantity(value=1e6, unit="t"), 330.0)
     assert any("curve" in text for text in scaled.marked)
+
+
+def test_a_speed_without_a_curve_is_kept_and_said():
+    document = edit(pumped(speed=q("90 %")), "set_values", unit="P", values={"curve": None, "outlet_pressure": q("5 bar")})
+    result = solve(document)
+    assert result.complete
+    assert any("Speed of P is kept and not used" in f.text and f.severity == "note" for f in result.findings)

@@ -117,6 +117,13 @@ class Page:
         if wait:
             self.wait(lambda: self.revision() > before, message=f"{field} = {text!r} was not taken: {self.alerts()}")
 
+    def add(self, what, tag, **values):
+        """By keyboard: a unit on the sheet with its values."""
+        self.do(f"Add {what}")
+        self.wait(lambda: self.find("[aria-label=Inspector] button.tag").text == tag)
+        for field, text in values.items():
+            self.type_value(field, text)
+
     def paste(self, label, text):
         """Paste from a spreadsheet into the cell of a label."""
         script = (

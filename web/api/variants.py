@@ -179,6 +179,8 @@ def scaling(request: HttpRequest, variant_id: int, body: schemas.ScalingIn) -> A
 def _calculated(variant: Variant) -> tuple[Any, schemas.ResultOut]:
     """The newest document of a variant with its results. Raises HttpError while they are calculated."""
     document, result = editing.latest(variant), solving.latest(variant.id)
+    if result is not None and result["kind"] == "stopped" and result["revision"] == document.number:
+        raise HttpError(409, "The calculation was stopped; let it go on first.")
     if result is None or result.get("result") is None or result["revision"] != document.number:
         raise HttpError(409, "The results are being calculated; try again in a moment.")
     return load_data(document.document), schemas.ResultOut.model_validate(result["result"])

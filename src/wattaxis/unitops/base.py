@@ -303,7 +303,7 @@ class UnitOperation:
         return frozenset()
 
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
-        """Givens that quarrel because a choice has more of them than it can take."""
+        """Givens that quarrel because a choice has more of them than it can take, and those without what they belong to."""
         found = []
         titles = self.field_map()
         for choice in self.choices:
@@ -320,6 +320,11 @@ class UnitOperation:
                 repair = ({"kind": "set_values", "unit": tag, "values": {clear: None}},)
                 text = f"{tag} has too many values for its {choice.title.lower()}: {names} are all given, only {choice.count} can hold."
                 found.append(Finding("fault", tag, text, "Clear one of them.", clear, repair, f"Clear {titles[clear].title.lower()}"))
+        for item in self.fields:
+            if item.beside and getattr(spec, item.key) is not None and getattr(spec, item.beside) is None:
+                other = titles[item.beside].title.lower()
+                text = f"{item.title} of {tag} is kept and not used: it belongs to a {other}, and none is given."
+                found.append(Finding("note", tag, text, f"Give the {other}, or clear it.", item.key))
         return found
 
     def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
