@@ -21,7 +21,7 @@ from wattaxis.flowsheet.formula import Name, Node, parse_formula
 from wattaxis.progress import reached
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
-from wattaxis.solving.memory import Memory
+from wattaxis.solving.memory import Memory, Met
 from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.results import AimResult, SolveResult
 from wattaxis.unitops import Finding
@@ -349,17 +349,22 @@ def _valued(told: AimResult, aim: Aim, value: float, kind: str | None) -> AimRes
 
 
 def _find(search: _Search, memory: Memory) -> None:
-    """Run a search from where an equal one ended before, else from what was typed."""
-    key = "|".join(f"{a.formula}:{g.unit}.{g.field}={g.value!r}" for a, g in zip(search.aims, search.givens, strict=True))
-    start = np.array([g.value for g in search.givens])
+    """Run a search from where an equal one ended before; else from what was typed, with the slopes that are known of other starts."""
+    alike = "|".join(f"{a.formula}:{g.unit}.{g.field}" for a, g in zip(search.aims, search.givens, strict=True))
+    typed = np.array([g.value for g in search.givens])
+    equal = f"{alike}={typed.tolist()!r}"
+    before, other = memory.aims.get(equal), memory.aims.get(alike)
     try:
-        search.run(*memory.aims.get(key, (start, None, None)))
-        if search.best is None and key in memory.aims and not search.stopped:
-            search.run(start)
+        if before is not None:
+            search.run(before.found, before.slope, before.size)
+        elif other is not None:
+            search.run(typed, other.slope, other.size)
+        if search.best is None and not search.stopped:
+            search.run(typed)
     except QuantityError as error:
         search.problem = str(error)
     if search.best is not None and search.met:
-        memory.aims[key] = search.best[1], search.slope, search.size
+        memory.aims[equal] = memory.aims[alike] = Met(search.best[1], search.slope, search.size)
 
 
 def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[tuple[AimResult, Finding | None]]:

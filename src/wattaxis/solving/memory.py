@@ -22,6 +22,15 @@ class Closure:
     slopes: tuple[tuple[np.ndarray, np.ndarray], ...]
 
 
+@dataclass(frozen=True)
+class Met:
+    """How aims were met: the values of the freed givens, the slopes there, and what counts as one in each aim."""
+
+    found: np.ndarray
+    slope: np.ndarray | None
+    size: np.ndarray | None
+
+
 class Memory:
     """Keeps the last ``size`` unit results. A result is a pure function of its key, so a hit never changes an answer.
 
@@ -36,8 +45,8 @@ class Memory:
         self.hits = 0
         #: How loops were closed, by their tear streams: where the next search starts.
         self.loops: dict[str, Closure] = {}
-        #: Values of freed givens by their aims, likewise, with the slopes there and what counts as one in each aim.
-        self.aims: dict[str, tuple[np.ndarray, np.ndarray | None, np.ndarray | None]] = {}
+        #: How aims were met, by the aims and what they free, likewise; with what was typed for those, and without.
+        self.aims: dict[str, Met] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
 
     def get(self, key: bytes) -> UnitResult | None:
