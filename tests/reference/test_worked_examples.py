@@ -1,15 +1,17 @@
 """Worked examples of textbooks, calculated with the constants that they print.
 
 SVA: Smith, Van Ness, Abbott, *Introduction to Chemical Engineering Thermodynamics*, 7th edition. S: Sandler, *Chemical, Biochemical, and
-Engineering Thermodynamics*, 4th edition.
+Engineering Thermodynamics*, 4th edition. G: Gmehling, Kleiber, Kolbe, Rarey, *Chemical Thermodynamics for Process Simulation*, 2019.
+P: Poling, Prausnitz, O'Connell, *The Properties of Gases and Liquids*, 5th edition.
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from wattaxis import Component, HeatCapacity, PropertyModel, VapourPressure
+from wattaxis import Component, HeatCapacity, PropertyModel, VapourPressure, component
 
 KPA = 1e3
 GAS = HeatCapacity((40.0, 0.0, 0.0, 0.0, 0.0))
@@ -93,6 +95,76 @@ def test_van_laar_from_an_azeotrope():
     model = PropertyModel("van-laar", pair, {pair: {"a12": 0.125, "a21": 0.0919}})
     assert model.activity_coefficients(350.75, 1e5, [0.525, 0.475]) == pytest.approx([1.020, 1.034], abs=1.5e-3)
     assert model.activity_coefficients(350.75, 1e5, [1e-9, 1.0]) == pytest.approx([math.exp(0.125), 1.0], abs=1e-6)
+
+
+#: cal/(mol K), as the books have it.
+CALORIES = 8.31446261815324 / 4.184
+
+
+def gammas(model, t, x):
+    return model.activity_coefficients(t, 1e5, x)
+
+
+def test_wilson_of_two():
+    """SVA: 2-propanol and water, 437.98 and 1238.00 cal/mol, 76.92 and 18.07 cm3/mol; 353.15 K, x1 = 0.25: 2.1244 and 1.1904; azeotrope at 0.7173."""
+    pair, volumes = ("2-propanol", "water"), math.log(18.07 / 76.92)
+    parts = [antoine(pair[0], 16.6796, 3640.20, 219.61, True), antoine(pair[1], 16.3872, 3885.70, 230.17, True)]
+    values = {"a12": volumes, "b12": -437.98 / CALORIES, "a21": -volumes, "b21": -1238.00 / CALORIES}
+    model = PropertyModel("wilson", parts, {pair: values})
+    assert gammas(model, 353.15, [0.25, 0.75]) == pytest.approx([2.1244, 1.1904], abs=5e-4)
+    assert model.flash([0.7173, 0.2827], T=353.15, VF=0.0).vapour_fractions[0] == pytest.approx(0.7173, abs=2e-4)
+
+
+def test_wilson_of_three():
+    """G 5.9: acetone, chloroform, methanol at 331.42 K, coefficients of T in cal/mol over the gas constant; 1.223, 1.101, 1.205."""
+    names, volumes = ("acetone", "chloroform", "methanol"), (74.04, 80.67, 40.73)
+    a = [[0, 375.2835, 31.1208], [-1722.58, 0, -1140.79], [747.217, 3596.17, 0]]
+    b = [[0, -3.78434, -0.67704], [6.405502, 0, 2.59359], [-0.256645, -6.2234, 0]]
+    c = [[0, 7.91073e-3, 8.68371e-4], [-7.47788e-3, 0, 3.1e-5], [-1.24796e-3, 3e-5, 0]]
+    pairs = {}
+    for i, j in ((0, 1), (0, 2), (1, 2)):
+        both = {}
+        for way, (k, m) in (("12", (i, j)), ("21", (j, i))):
+            both |= {f"a{way}": math.log(volumes[m] / volumes[k]) - b[k][m], f"b{way}": -a[k][m], f"f{way}": -c[k][m]}
+        pairs[names[i], names[j]] = both
+    model = PropertyModel("wilson", names, pairs)
+    assert gammas(model, 331.42, [0.229, 0.175, 0.596]) == pytest.approx([1.223, 1.101, 1.205], abs=6e-4)
+
+
+def test_nrtl():
+    """G 5.1 b: ethanol and water at 70 degC, -121.2691 and 1337.8574 cal/mol, alpha 0.2974, x1 = 0.252: 1.936 and 1.154."""
+    pair = ("ethanol", "water")
+    values = {"b12": -121.2691 / CALORIES, "b21": 1337.8574 / CALORIES, "alpha": 0.2974}
+    assert gammas(PropertyModel("nrtl", pair, {pair: values}), 343.15, [0.252, 0.748]) == pytest.approx([1.936, 1.154], abs=6e-4)
+
+
+def with_sizes(names, sizes, surfaces):
+    parts = (component(name) for name in names)
+    return [replace(c, uniquac_r=r, uniquac_q=q) for c, r, q in zip(parts, sizes, surfaces, strict=True)]
+
+
+def test_uniquac_of_two_liquids():
+    """G 5.19: water, ethanol, benzene at 25 degC; in one liquid 1.570, 0.2948, 18.11, in the other 8.856, 0.860, 1.425."""
+    names = ("water", "ethanol", "benzene")
+    tau = [[0, -526.02, -309.64], [318.06, 0, 91.532], [-1325.1, -302.57, 0]]
+    pairs = {(names[i], names[j]): {"b12": tau[i][j], "b21": tau[j][i]} for i, j in ((0, 1), (0, 2), (1, 2))}
+    model = PropertyModel("uniquac", with_sizes(names, (0.92, 2.1055, 3.1878), (1.4, 1.972, 2.4)), pairs)
+    assert gammas(model, 298.15, [0.7273, 0.0909, 0.1818]) == pytest.approx([1.570, 0.2948, 18.11], rel=4e-4)
+    assert gammas(model, 298.15, [1 / 6, 1 / 6, 2 / 3]) == pytest.approx([8.856, 0.860, 1.425], rel=6e-4)
+
+
+def test_uniquac_of_a_hydrocarbon_phase():
+    """P, problem 8.32: acetonitrile, benzene, n-heptane at 45 degC; 7.15, 1.25, 1.06."""
+    names = ("acetonitrile", "benzene", "n-heptane")
+    tau = [[0, -60.28, -23.71], [-89.57, 0, 135.9], [-545.8, -245.4, 0]]
+    pairs = {(names[i], names[j]): {"b12": tau[i][j], "b21": tau[j][i]} for i, j in ((0, 1), (0, 2), (1, 2))}
+    model = PropertyModel("uniquac", with_sizes(names, (1.87, 3.19, 5.17), (1.72, 2.4, 4.4)), pairs)
+    assert gammas(model, 318.15, [0.1311, 0.0330, 0.8359]) == pytest.approx([7.15, 1.25, 1.06], abs=6e-3)
+
+
+def test_unifac():
+    """G 5.22 a: n-hexane and butanone at 60 degC, half and half: 1.428 and 1.365."""
+    assert gammas(PropertyModel("unifac", ["n-hexane", "butanone"]), 333.15, [0.5, 0.5]) == pytest.approx([1.428, 1.365], abs=1e-3)
 
 
 @pytest.mark.parametrize(("kind", "vapour", "liquid"), [("soave-redlich-kwong", 2520.0, 127.8), ("peng-robinson", 2486.0, 112.6)])
