@@ -7,7 +7,7 @@ from typing import Any
 
 from plants import C4, feed, plant, q
 
-from wattaxis import Document
+from wattaxis import Document, SolveResult, edit
 
 
 def maze(size: int, loops: int, seed: int, most: float = 0.7) -> Document:
@@ -56,3 +56,18 @@ def maze(size: int, loops: int, seed: int, most: float = 0.7) -> Document:
     units["Z"] = ("product", {})
     line("Z.inlet")
     return plant(C4, units, streams)
+
+
+def with_aims(document: Document, result: SolveResult, heaters: int = 1) -> Document:
+    """The maze with aims: its last product flow two per cent higher by the feed, some heaters' duties five per cent by their temperatures."""
+    tags = [u.tag for u in document.units if u.type == "heater"]
+    last = document.streams[-1].tag
+    aims = [("flow", f"{last}.mole_flow", 1.02 * result.streams[last].mole_flow, "mol/s", "F", "flow")]
+    for k in range(heaters):
+        tag = tags[(k + 1) * len(tags) // (heaters + 1)]
+        duty = next(v.value for v in result.units[tag].values if v.key == "duty")
+        aims.append((f"duty {k}", f"{tag}.duty", 1.05 * duty, "W", tag, "outlet_temperature"))
+    for name, formula, value, unit, tag, field in aims:
+        aim = {"name": name, "formula": formula, "target": {"value": value, "unit": unit}, "free": {"unit": tag, "field": field}}
+        document = edit(document, "set_aim", name=name, aim=aim)
+    return document

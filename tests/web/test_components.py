@@ -54,6 +54,6 @@ def test_nobody_unknown_asks(client):
 
 def test_a_component_tells_its_curves_with_source_and_range(as_):
     curves = {c["name"]: c for c in as_("rita").client.get("/api/components/78-93-3").json()["curves"]}
-    assert len(curves) == 8
+    assert len(curves) == 10
     assert (curves["liquid viscosity"]["estimated"], curves["liquid viscosity"]["source"]) == (False, "Green, Perry 2007, table 2-313")
     assert curves["surface tension"]["low"] < 298.15 < curves["surface tension"]["high"]
