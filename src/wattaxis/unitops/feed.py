@@ -143,6 +143,8 @@ class Feed(UnitOperation):
             ResultValue("temperature", "Temperature", "temperature", state.temperature),
             ResultValue("pressure", "Pressure", "pressure", state.pressure),
             ResultValue("vapour_fraction", "Vapour fraction", "fraction", state.vapour_fraction),
+            ResultValue("enthalpy", "Enthalpy", "enthalpy", state.enthalpy),
+            ResultValue("entropy", "Entropy", "entropy", state.entropy),
         )
         return UnitResult({"outlet": StreamState(flow, state)}, values=values, findings=tuple(findings))
 
