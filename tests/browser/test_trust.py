@@ -56,7 +56,7 @@ def test_components_by_paste_a_model_by_the_guide_a_pair_by_fitting_and_its_mark
     page.click("//button[normalize-space()='Streams']")
     assert page.wait(lambda: page.table()["Pairs not measured"]) == ["◇ 1", "◇ 1"]
     page.do("Find S-02,")
-    assert "Rests on 1 pairs that nobody measured" in page.find("[data-test=doubts]").text
+    assert "Rests on 1 pair that nobody measured" in page.find("[data-test=doubts]").text
     # Measured points in foreign units, two models beside each other, the better one applied.
     quiet(page)
     page.press("1")

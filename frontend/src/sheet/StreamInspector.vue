@@ -178,8 +178,8 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
         data-test="doubts"
       >
         <summary class="cursor-pointer">
-          ◇ Rests on {{ state.doubts?.length ?? 0 }} pairs that nobody measured<template
-            v-if="state.doubts_upstream?.length"
+          ◇ Rests on {{ state.doubts?.length ?? 0 }} {{ state.doubts?.length === 1 ? 'pair' : 'pairs' }} that nobody
+          measured<template v-if="state.doubts_upstream?.length"
             >, upstream on {{ state.doubts_upstream.length }} more</template
           >
         </summary>
