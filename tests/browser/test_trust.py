@@ -112,6 +112,12 @@ def test_data_of_a_model_stay_branded(page):
     page.text("A weight is a positive number")
     weight.send_keys(Keys.BACKSPACE, "4", Keys.TAB)
     page.wait(lambda: page.find("[aria-label='Weight of point 2']").get_attribute("value") == "4")
+    # A component more leaves what was typed where it is.
+    typed = page.find("[aria-label='T, point 2']").get_attribute("value")
+    page.click("//button[normalize-space()='+ component']")
+    page.wait(lambda: page.find("[aria-label='x2, point 2']").get_attribute("value") == "")
+    assert page.find("[aria-label='T, point 2']").get_attribute("value") == typed
+    assert page.find("[aria-label='Weight of point 2']").get_attribute("value") == "4"
     page.undo_all()
 
 

@@ -117,6 +117,8 @@ def test_a_curve_is_kept_as_typed_and_refused_with_wrong_units():
     with pytest.raises(ValidationError, match="kg"):
         MachineCurve(head_unit="kg", rows=((10.0, 5.0, None),))
     assert not MachineCurve(rows=((10.0, 5.0, None),)).has_efficiency
+    with pytest.raises(ValidationError, match="finite"):
+        MachineCurve(rows=((float("nan"), 5.0, None),))
 
 
 def test_scaling_names_the_curve_as_a_size():

@@ -55,7 +55,7 @@ function rekind(kind: string) {
   if (!before) return
   const more = [...before.components, ...ids.value.filter((id) => !before.components.includes(id))]
   const components = of(kind)?.alone ? more.slice(0, 1) : more.slice(0, Math.max(2, before.components.length))
-  change({ kind, components, columns: columns(kind, components.length), rows: [], set_aside: {} })
+  change({ kind, components, columns: columns(kind, components.length), rows: [], set_aside: {}, weights: {} })
 }
 function component(at: number, id: string) {
   const next = [...(fitting.set?.components ?? [])]
@@ -70,7 +70,13 @@ function extend() {
   const before = fitting.set
   if (!before) return
   const components = [...before.components, more.value[0]!]
-  change({ components, columns: columns(before.kind, components.length), rows: [], set_aside: {}, weights: {} })
+  // What was typed stays in its columns; those of the new component are blank.
+  const places = columns(before.kind, components.length).map((c) => ({
+    column: before.columns.find((old) => old.key === c.key) ?? c,
+    at: before.columns.findIndex((old) => old.key === c.key),
+  }))
+  const rows = (before.rows ?? []).map((row) => places.map(({ at }) => (at < 0 ? null : (row[at] ?? null))))
+  change({ components, columns: places.map((p) => p.column), rows })
 }
 function remove(name: string) {
   void plant.edit({ kind: 'set_data', name })

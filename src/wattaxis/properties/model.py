@@ -204,8 +204,8 @@ class PropertyModel:
         """The equilibrium state of composition ``z`` (mole amounts, normalised here) at any two of T, P, VF, H and S.
 
         T in K, P in Pa, VF mole fraction vapour, H in J/mol, S in J/(mol K). ``guess`` (K) may change the speed of the energy flashes, never
-        the answer beyond 1e-10. Where several states have T and H, the one of lowest pressure is the answer; of several with VF and an energy
-        the coldest. Raises ValueError for a bad call and FlashError when there is no such state.
+        the answer beyond 1e-10. Where several states have T and H, the one of lowest pressure is the answer; of several with VF and H
+        the coldest, with VF and S the hottest. Raises ValueError for a bad call and FlashError when there is no such state.
         """
         amounts = np.ascontiguousarray(z, dtype=np.float64)
         if amounts.shape != self.molar_masses.shape:

@@ -23,10 +23,10 @@ class HeatCapacity:
 
 @dataclass(frozen=True)
 class VapourPressure:
-    """ln(Psat/Pa) by one of four forms, used by the ideal model only.
+    """ln(Psat/Pa) by one of five forms, used by the ideal model only.
 
     1: ``c0 + c1/T + c2 ln T + c3 T**c4``; 2: Wagner 2.5-5 with ``critical`` (K, Pa); 3: Lee, Kesler (1975) from the critical constants
-    and the acentric factor; 4: ``c0 - c1/(T + c2)``.
+    and the acentric factor; 4: ``c0 - c1/(T + c2)``; 5: Wagner 3-6 with ``critical``.
 
     >>> VapourPressure(4, (23.2, 3835.2, -45.3, 0.0, 0.0), 280.0, 400.0, "typed in").form
     4

@@ -16,6 +16,8 @@ from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
+#: m/s2, standard gravity.
+GRAVITY = 9.80665
 Severity = Literal["note", "caution", "fault"]
 #: What a stream carries: matter, heat, or work on a shaft.
 StreamKind = Literal["material", "heat", "shaft"]

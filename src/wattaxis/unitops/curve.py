@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Annotated
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -11,14 +11,13 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from wattaxis.properties.diagrams.chart import Axis, Diagram, Mark, line
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity, QuantityError, to_si
-from wattaxis.unitops.base import Finding, StreamState, UnitFault
+from wattaxis.unitops.base import GRAVITY, Finding, StreamState, UnitFault
 
 if TYPE_CHECKING:
     from wattaxis.unitops.base import Givens
 
-#: m/s2, standard gravity: a head in metres is an energy by mass.
-GRAVITY = 9.80665
 MOST_POINTS = 60
+Cell = Annotated[float, Field(allow_inf_nan=False)] | None
 
 
 class MachineCurve(BaseModel):
@@ -29,7 +28,7 @@ class MachineCurve(BaseModel):
     flow_unit: str = Field(default="m3/h", max_length=20)
     head_unit: str = Field(default="m", max_length=20)
     efficiency_unit: str = Field(default="%", max_length=20)
-    rows: tuple[tuple[float | None, float | None, float | None], ...] = Field(default=(), max_length=MOST_POINTS)
+    rows: tuple[tuple[Cell, Cell, Cell], ...] = Field(default=(), max_length=MOST_POINTS)
 
     @model_validator(mode="after")
     def _readable(self) -> MachineCurve:
@@ -50,7 +49,7 @@ class MachineCurve(BaseModel):
         flows = np.array([to_si(Quantity(value=row[0] or 0.0, unit=self.flow_unit), "volume_flow") for row in whole])
         heads = np.array([to_si(Quantity(value=row[1] or 0.0, unit=self.head_unit), "head") for row in whole])
         if self._in_metres():
-            heads = heads * GRAVITY
+            heads = heads * GRAVITY  # an energy by mass
         order = np.argsort(flows, kind="stable")
         if not self.has_efficiency:
             return flows[order], heads[order], None

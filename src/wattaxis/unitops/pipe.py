@@ -15,13 +15,26 @@ from wattaxis.equipment.pipe_sizes import STEEL, overall_coefficient, pipe_of, p
 from wattaxis.properties import FlashError
 from wattaxis.properties.diagrams.chart import Axis, Diagram, line
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import (
+    GRAVITY,
+    Ask,
+    Choice,
+    Field,
+    Finding,
+    Givens,
+    Port,
+    ResultValue,
+    StreamState,
+    UnitFault,
+    UnitOperation,
+    UnitResult,
+    UnitSpec,
+)
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
-GRAVITY = 9.80665
 #: Segments of a pipe; rounds until velocity and enthalpy of a point agree; trials for the pressure at the end of a segment, and its tolerance.
 _SEGMENTS, _ROUNDS, _TRIES, _CLOSED = 24, 8, 45, 1e-11
 #: A segment that takes the pressure below this share of what it has is one that does not pass.
