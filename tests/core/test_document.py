@@ -34,7 +34,7 @@ def broken(**changes):
         ("[" * 100_000, "nested deeper"),
         (b"\xff\xfe\x00", "UTF-8"),
         ("x" * 9_000_000, "larger than 8 MB"),
-        (broken(version=9), "newer than this program"),
+        (broken(version=10), "newer than this program"),
         (broken(version="one"), "version"),
         (broken(colour="red"), "colour"),
         (broken(units=[{"tag": "E-1", "type": "warp", "spec": {}}]), "no unit operation"),

@@ -73,7 +73,7 @@ def test_a_compressor_follows_its_isentropic_head():
     found = values(result, "K")
     assert found["head"] == pytest.approx(52e3, rel=1e-9)
     assert found["efficiency"] == pytest.approx(0.80, rel=1e-9)
-    model = PropertyModel("peng-robinson", ["nitrogen", "oxygen"])
+    model = PropertyModel("peng-robinson", ["nitrogen", "oxygen"], translated=True)
     inlet = model.flash([0.79, 0.21], T=300.0, P=1e5)
     ideal = model.flash([0.79, 0.21], P=found["outlet_pressure"], S=inlet.entropy)
     assert (ideal.enthalpy - inlet.enthalpy) / inlet.molar_mass == pytest.approx(52e3, rel=1e-8)

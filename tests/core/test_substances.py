@@ -4,11 +4,11 @@ import pytest
 
 from wattaxis import Document, EditError, component, edit, search, solid
 from wattaxis.substances import atoms_of, bank_pair, gibbs_energy_of_formation
-from wattaxis.substances.bank import _bank
+from wattaxis.substances.bank import bank_data
 
 
 def test_the_bank_is_large_and_every_value_has_a_source():
-    entries = _bank()["substances"]
+    entries = bank_data()["substances"]
     assert len(entries) >= 1000
     for entry in entries:
         for name in ("MW", "Tc", "Pc", "omega", "Hf", "S0"):

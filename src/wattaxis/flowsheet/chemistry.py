@@ -242,7 +242,7 @@ class Chemistry(Part):
     components: tuple[DocumentComponent, ...] = ()
     model: ModelName = "peng-robinson"
     vapour: VapourName = IDEAL_GAS
-    translated: bool = False
+    translated: bool = True
     pairs: tuple[Pair, ...] = ()
     data: Annotated[tuple[Measured, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)
     fits: Annotated[tuple[KeptFit, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)

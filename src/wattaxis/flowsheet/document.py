@@ -79,6 +79,17 @@ class End(Part):
     unit: Tag
     port: str = Field(max_length=40)
 
+    @model_validator(mode="before")
+    @classmethod
+    def _from_text(cls, data: Any) -> Any:
+        """A text such as "H-1.outlet" stands for the unit and its port."""
+        if not isinstance(data, str):
+            return data
+        unit, dot, port = data.rpartition(".")
+        if not dot:
+            raise ValueError('an end is a unit and its port, such as "H-1.outlet"')
+        return {"unit": unit, "port": port}
+
 
 class Stream(Part):
     """A stream from an outlet port to an inlet port; the ports say whether it carries matter, heat or shaft power.
@@ -188,7 +199,7 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[8] = 8
+    version: Literal[9] = 9
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
@@ -330,7 +341,7 @@ def json_schema() -> dict[str, Any]:
     """The JSON Schema of the document, unit specs of every known type included.
 
     >>> json_schema()["$id"]
-    'wattaxis-flowsheet-8'
+    'wattaxis-flowsheet-9'
     """
     schema = Document.model_json_schema()
     specs = {name: operation.Spec.model_json_schema(ref_template="#/$defs/{model}") for name, operation in sorted(unit_types().items())}

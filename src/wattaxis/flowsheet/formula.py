@@ -17,7 +17,7 @@ DEEPEST = 30
 _TOKEN = re.compile(
     r"""(?P<space>\s+)
     |(?P<number>(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?(\s*(?P<unit>[A-Za-z%][A-Za-z0-9]*)(?![\w.(-]*[.(\[]))?)
-    |(?P<name>("(?P<quoted>[^"]{1,24})"|(?P<tag>[A-Za-z0-9][A-Za-z0-9_/-]*))\.(?P<what>[a-z][a-z_]*)(\[(?P<component>[^\[\]]{1,80})\])?)
+    |(?P<name>("(?P<quoted>[^"]{1,24})"|(?P<tag>[A-Za-z0-9][A-Za-z0-9_/-]*))\.(?P<what>[a-z][a-z0-9_]*)(\[(?P<component>[^\[\]]{1,80})\])?)
     |(?P<function>[a-z]+)(?=\s*\()
     |(?P<sign>[-+*/^(),])""",
     re.VERBOSE,

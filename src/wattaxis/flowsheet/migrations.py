@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 8
+VERSION = 9
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -48,6 +48,12 @@ def _standing(item: Any) -> Any:
     return item
 
 
+def _volumes_as_they_were(data: dict[str, Any]) -> dict[str, Any]:
+    """From version 9 on volumes of cubic equations are shifted where nothing is said of them; before, they were not."""
+    chemistry = data.get("chemistry", {})
+    return {**data, "chemistry": {"translated": False, **chemistry}} if isinstance(chemistry, dict) else data
+
+
 #: version -> the step to the next one
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _pairs_by_model,
@@ -57,6 +63,7 @@ STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     5: _unchanged,
     6: _unchanged,
     7: _stands_for,
+    8: _volumes_as_they_were,
 }
 
 

@@ -14,10 +14,16 @@ D1, D2 = 26, 27  # of a cubic equation, in every column: P = RT/(v - b) - a/((v 
 SIZE, SURFACE, SIZE_POWER = 28, 29, 30  # r, q, and r as it enters the first term of the combinatorial part
 ALPHA_2, ALPHA_3 = 31, 32  # second and third coefficient of the alpha function
 VAPOUR_FORM, LIQUID_VOLUME, REFERENCE = 33, 34, 35  # the vapour of an activity model; m3/mol for its Poynting term; 1 where Psat is one
-ROWS = 36
+#: Enthalpy of the liquid below the ideal gas: range (K), five numbers; an upper end of zero stands for the slope of the fugacity.
+HEAT_LOW, HEAT_HIGH, HEAT0 = 36, 37, 38
+#: Molar density of the saturated liquid: range (K), and five numbers (mol/m3).
+DENSITY_LOW, DENSITY_HIGH, DENSITY0 = 43, 44, 45
+#: ln of the dimerisation constant (1/Pa) of a vapour that associates, a + b/T; b is zero for what does not.
+DIMER_A, DIMER_B = 50, 51
+ROWS = 52
 
 #: What ``VAPOUR_FORM`` says, in every column.
-IDEAL_GAS, VIRIAL, REAL_GAS = 0, 1, 2
+IDEAL_GAS, VIRIAL, REAL_GAS, DIMERS = 0, 1, 2, 3
 
 IDEAL, CUBIC, PREDICTIVE, STEAM = 0, 1, 2, 3
 #: Kinds from here on are activity models: a vapour over a liquid with ``phi_i P = gamma_i Psat_i`` and what belongs to a real vapour.

@@ -10,16 +10,16 @@ import numpy as np
 
 from wattaxis.properties import layout
 from wattaxis.properties.errors import FlashError
-from wattaxis.properties.kernels import activity, energy, phase, split
+from wattaxis.properties.kernels import activity, cubic, energy, phase, split
+from wattaxis.properties.liquid import Vapour, place_heats, place_volumes
 from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.searches import SEARCHED, search_state
-from wattaxis.properties.state import Phase, State, Vector
+from wattaxis.properties.shift import Shift, shift_of
+from wattaxis.properties.state import Excess, Phase, State, Vector
 from wattaxis.properties.transport import Curves
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS, place_vapour, vapour_notes
-from wattaxis.properties.volume import rackett_volume
 from wattaxis.substances import Component, component, henry_constant, turned
-from wattaxis.substances.curves import component_curve
 from wattaxis.substances.solids import Solid
 
 _SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE)
@@ -34,7 +34,7 @@ class PropertyModel:
     equations a plain number is k_ij. Pairs left out come from the bank where ``bank_pairs`` is true and it knows them, and are zero otherwise.
 
     ``vapour`` is what lies over the liquid of an activity model: "ideal", "virial" (Tsonopoulos 1974), or the key of a cubic equation of state.
-    ``translated`` shifts the volumes of a cubic equation (Peneloux, Rauzy, Freze 1982) so that each pure liquid has its density at 0.7 Tc.
+    ``translated`` shifts the volumes of a cubic equation (:mod:`wattaxis.properties.shift`) so that each pure liquid has its own density.
 
     Raises KeyError for a substance the bank does not have and ValueError for anything else that is wrong.
 
@@ -104,8 +104,32 @@ class PropertyModel:
         self.pairs = np.ascontiguousarray(self.family.pair_block(self.components, self.pair_values))
         #: Positions of the gases that dissolve by Henry's law.
         self.gases = place_gases(self.family, self.components, self.pair_values, self.par, self.pairs)
-        if self.vapour != IDEAL_GAS:
+        if self.equation_of_state:
+            return
+        place_volumes(self.par, self.components, self.gases)
+        if self.vapour == IDEAL_GAS:
+            place_heats(self.par, self.components, self.gases)
+        else:
             place_vapour(self.vapour, self.par, self.components, self.gases)
+            place_heats(self.par, self.components, self.gases, self._vapour_of)
+
+    def _vapour_of(self, i: int) -> Vapour:
+        """What the enthalpy of a saturated pure vapour has more than that of the ideal gas, less what the constant liquid volume adds."""
+        c, par = self.components[i], np.ascontiguousarray(self.par[:, [i]])
+        pairs = np.zeros((max(len(self.pairs), 5), 1, 1))
+        ctx = np.empty((activity.LAYERS, activity.SMALLEST, activity.SMALLEST))
+        vectors, dn, props, out, one = np.empty((3, 1)), np.empty((1, 1)), np.empty(5), np.empty(5), np.ones(1)
+        ps = c.vapour_pressure
+        assert ps is not None  # Component fills it in
+
+        def residual(T: float) -> float:
+            inside = min(max(T, ps.low), 0.99 * c.critical_temperature)
+            p = float(np.exp(ps.log_pressure(inside, c.critical_temperature, c.critical_pressure, c.acentric_factor)))
+            phase.prepare(layout.MARGULES, T, par, pairs, ctx, True)
+            energy.phase_energies(layout.MARGULES, layout.VAPOUR, T, p, one, par, ctx, False, vectors, dn, props, out)
+            return float(props[cubic.H_RES] - p * par[layout.LIQUID_VOLUME, 0])
+
+        return residual
 
     @property
     def fluid(self) -> PropertyModel:
@@ -136,16 +160,16 @@ class PropertyModel:
         return not self.equation_of_state and self.vapour == IDEAL_GAS
 
     @cached_property
-    def shifts(self) -> Vector:
-        """Peneloux's c_i (m3/mol): what the equation's liquid volume at 0.7 Tc has too much; zeros unless ``translated``. Shape (components,)."""
-        if not self.translated:
-            return np.zeros(len(self.components))
-        return np.array([self._shift(c) for c in self.components])
+    def _shifts(self) -> tuple[Shift, ...]:
+        return tuple(shift_of(self.kind, c) for c in self.components)
 
-    def _shift(self, c: Component) -> float:
-        t = 0.7 * c.critical_temperature
-        own = PropertyModel(self.kind, [c]).flash([1.0], T=t, VF=0.0).molar_volume
-        return own - c.molar_mass / component_curve(c, "liquid density").at(t)
+    def shift(self, T: float, fractions: Vector) -> tuple[float, float, float]:
+        """c of a mixture at T (K) with two T derivatives (m3/mol, K): what its volume loses by the shift; zeros unless ``translated``."""
+        if not self.translated:
+            return 0.0, 0.0, 0.0
+        rows = np.array([s.at(T) for s in self._shifts])
+        c, slope, bend = (float(v) for v in fractions @ rows)
+        return c, slope, bend
 
     def index(self, key: str) -> int:
         """Position of a component by id, name, CAS number or synonym. Raises KeyError."""
@@ -199,11 +223,14 @@ class PropertyModel:
         VF: float | None = None,
         H: float | None = None,
         S: float | None = None,
+        V: float | None = None,
+        U: float | None = None,
         guess: float = 320.0,
     ) -> State:
-        """The equilibrium state of composition ``z`` (mole amounts, normalised here) at any two of T, P, VF, H and S.
+        """The equilibrium state of composition ``z`` (mole amounts, normalised here) at any two of T, P, VF, H and S, at T and V, or at U and V.
 
-        T in K, P in Pa, VF mole fraction vapour, H in J/mol, S in J/(mol K). ``guess`` (K) may change the speed of the energy flashes, never
+        T in K, P in Pa, VF mole fraction vapour, H and the internal energy U in J/mol, S in J/(mol K), V in m3/mol (molar mass over density).
+        ``guess`` (K) may change the speed of the energy flashes, never
         the answer beyond 1e-10. Where several states have T and H, the one of lowest pressure is the answer; of several with VF and H
         the coldest, with VF and S the hottest. Raises ValueError for a bad call and FlashError when there is no such state.
         """
@@ -212,16 +239,18 @@ class PropertyModel:
             raise ValueError(f"The composition must have {len(self.components)} entries, one per component.")
         if T is not None and not 0.0 < T < 1e5:
             raise ValueError(f"The temperature must be above 0 K and finite, not {T!r}.")
+        if V is not None and not 0.0 < V < 1e6:
+            raise ValueError(f"The molar volume must be above 0 m3/mol and finite, not {V!r}.")
         if P is not None and not 0.0 < P < 1e12:
             raise ValueError(f"The pressure must be above 0 Pa and finite, not {P!r}.")
-        if T is not None and P is not None and VF is H is S is None:
+        if T is not None and P is not None and VF is H is S is V is U is None:
             status, beta, gamma, fractions, x, y, w = split.flash_tp(self._code, float(T), float(P), amounts, self.par, self.pairs)
             if status in _SOLVED:
                 return State(self, float(T), float(P), beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
             if status == layout.BAD_AMOUNTS:
                 raise ValueError(_BAD_AMOUNTS)
             raise self._failure(status, {"T": T, "P": P})
-        return self._flash_other(amounts, {"T": T, "P": P, "VF": VF, "H": H, "S": S}, guess)
+        return self._flash_other(amounts, {"T": T, "P": P, "VF": VF, "H": H, "S": S, "V": V, "U": U}, guess)
 
     def _flash_other(self, amounts: Vector, given: Mapping[str, float | None], guess: float) -> State:
         total = float(amounts.sum())
@@ -244,9 +273,7 @@ class PropertyModel:
         names = set(known)
         if names in ({"P", "H"}, {"P", "S"}):
             p = known["P"]
-            # The shift of the volumes belongs to the enthalpy of every phase alike, so it belongs to the whole.
-            target = known["S"] if "S" in known else known["H"] + p * float(fractions @ self.shifts)
-            status, t, beta, gamma = energy.flash_energy(self._code, "S" in known, p, target, guess, feed, par, pairs, x, y, w)
+            status, t, beta, gamma = self._flash_energy(known, guess, fractions, feed, par, pairs, x, y, w)
         elif names in ({"P", "VF"}, {"T", "VF"}):
             from wattaxis.properties.kernels import saturation  # loaded when first used: it takes a tenth of a second
 
@@ -255,7 +282,7 @@ class PropertyModel:
             status, found, gamma = saturation.flash_fraction(self._code, find_t, level, beta, feed, par, pairs, x, y, w)
             t, p = (found, level) if find_t else (level, found)
         else:
-            raise ValueError(f"Give two of T, P, VF, H and S; not {', '.join(sorted(names)) or 'nothing'}.")
+            raise ValueError(f"Give two of T, P, VF, H and S, or T and V, or U and V; not {', '.join(sorted(names)) or 'nothing'}.")
         if status not in _SOLVED:
             raise self._failure(status, known)
         if active is not None:
@@ -264,7 +291,21 @@ class PropertyModel:
         if "VF" in known and beta in (0.0, 1.0) and gamma <= 0.0:
             # On the boundary both roots have the same Gibbs energy: the one that was asked for is taken.
             state.root = layout.VAPOUR if beta == 1.0 else layout.LIQUID
+            state.saturated = True
         return state
+
+    def _flash_energy(self, known: Mapping[str, float], guess: float, fractions: Vector, *arrays: Vector) -> tuple[int, float, float, float]:
+        """Status, T and the amounts of the phases at P and H or S; shifted volumes move the energy of the whole, by what the temperature says."""
+        p, entropy = known["P"], "S" in known
+        wanted = known["S"] if entropy else known["H"]
+        for _ in range(40):
+            c, slope, _bend = self.shift(guess, fractions)
+            target = wanted - p * slope if entropy else wanted + p * (c - guess * slope)
+            status, t, beta, gamma = energy.flash_energy(self._code, entropy, p, target, guess, *arrays)
+            if not self.translated or status not in _SOLVED or abs(t - guess) <= 1e-13 * t:
+                break
+            guess = t
+        return status, t, beta, gamma
 
     def _searched(self, fractions: Vector, known: Mapping[str, float]) -> State:
         present = [c.critical_temperature for c, z in zip(self.components, fractions, strict=True) if z > 0.0 and not isinstance(c, Solid)]
@@ -329,13 +370,12 @@ class PropertyModel:
         phase.prepare(self._code, T, self.par, self.pairs, ctx, True)
         energy.phase_energies(self._code, root, T, P, x, self.par, ctx, False, vectors, dn, props, out)
         h, s, cp, v, compressibility = (float(value) for value in out)
-        if v == 0.0:
-            v = rackett_volume(T, x, self.components)
         log_phi = vectors[0]
         if self.translated:
-            shift = float(x @ self.shifts)
-            h, v, compressibility = h - P * shift, v - shift, compressibility - P * shift / (layout.R * T)
-            log_phi = log_phi - P * self.shifts / (layout.R * T)
+            shift, slope, bend = self.shift(T, x)
+            h, s, cp = h - P * (shift - T * slope), s + P * slope, cp + P * T * bend
+            v, compressibility = v - shift, compressibility - P * shift / (layout.R * T)
+            log_phi = log_phi - P * np.array([own.at(T)[0] for own in self._shifts]) / (layout.R * T)
         return Phase(kind, x, h, s, cp, v, compressibility, np.exp(log_phi), float(x @ self.molar_masses))
 
     @cached_property
@@ -357,6 +397,24 @@ class PropertyModel:
         mixed = self.phase("liquid", T, P, fractions).fugacity_coefficients
         pure = [self.phase("liquid", T, P, row).fugacity_coefficients[i] for i, row in enumerate(np.eye(len(self.components)))]
         return np.asarray(mixed / np.array(pure))
+
+    def excess(self, T: float, P: float, fractions: Sequence[float] | Vector) -> Excess:
+        """Excess properties of a liquid against its pure liquids at T (K) and P (Pa).
+
+        >>> model = PropertyModel("margules", ["benzene", "toluene"], {("benzene", "toluene"): {"a12": 0.5, "a21": 0.5}})
+        >>> round(model.excess(300.0, 1e5, [0.5, 0.5]).gibbs, 1)  # 0.25 x 0.5 R T
+        311.8
+        """
+        x = np.asarray(fractions, dtype=np.float64) / float(np.sum(fractions))
+        mixed = self.phase("liquid", T, P, x)
+        pure = [self.phase("liquid", T, P, row) for row in np.eye(len(x))]
+        enthalpy, entropy, volume = (
+            float(getattr(mixed, name) - sum(xi * getattr(p, name) for xi, p in zip(x, pure, strict=True) if xi > 0.0))
+            for name in ("enthalpy", "entropy", "molar_volume")
+        )
+        there = x[x > 0.0]
+        entropy += layout.R * float(there @ np.log(there))
+        return Excess(enthalpy - T * entropy, enthalpy, entropy, volume)
 
     def ranges_left(self, state: State) -> list[str]:
         """Sentences on correlations used outside their range in a state of this model."""

@@ -1,4 +1,4 @@
-"""States by an enthalpy or entropy together with something else than a pressure: T and H, T and S, VF and H, VF and S, H and S.
+"""States by an enthalpy, entropy or volume with something else than a pressure: T and H, T and S, VF and H, VF and S, H and S, T and V, U and V.
 
 Searches along one line over the flashes that the kernels answer: the pressure at H and S, or at T and an energy; the temperature at a vapour
 fraction and an energy. Of several states the one of lowest pressure is taken; with a vapour fraction and H the coldest, with S the hottest.
@@ -19,10 +19,10 @@ if TYPE_CHECKING:
     from wattaxis.properties.state import State, Vector
 
 #: Pairs of values that are searched for here.
-SEARCHED = ({"T", "H"}, {"T", "S"}, {"VF", "H"}, {"VF", "S"}, {"H", "S"})
+SEARCHED = ({"T", "H"}, {"T", "S"}, {"VF", "H"}, {"VF", "S"}, {"H", "S"}, {"T", "V"}, {"U", "V"})
 #: Pa; K.
 _LOWEST, _HIGHEST = 10.0, 2e9
-_COLDEST, _WARMER = 60.0, 1.02
+_COLDEST, _HOTTEST, _WARMER = 60.0, 3000.0, 1.02
 #: Places at which a line is looked at before the search closes in, and the relative change of an energy that is none.
 _PLACES, _CLOSE = 60, 1e-12
 
@@ -37,13 +37,38 @@ def search_state(flash: Flash, given: Mapping[str, float], hottest: float) -> St
 
     Raises FlashError.
     """
-    energy = "H" if "H" in given and given.keys() != {"H", "S"} else "S"
+    if given.keys() == {"U", "V"}:
+        return _at_energy_and_volume(flash, given["U"], given["V"])
+    energy = "V" if "V" in given else "H" if "H" in given and given.keys() != {"H", "S"} else "S"
     line = _Line(flash, energy, given)
     found = line.over_temperature(hottest) if "VF" in given else line.over_pressure()
     if found is None:
         where = ", ".join(f"{name} = {value:.6g}" for name, value in given.items())
         raise FlashError("no such state", f"The mixture has no state with {where}.")
     return found
+
+
+def _at_energy_and_volume(flash: Flash, energy: float, volume: float) -> State:
+    """The state of an internal energy (J/mol) and a molar volume (m3/mol): at a volume the energy rises with temperature. Raises FlashError."""
+    from scipy.optimize import brentq  # loaded when first used
+
+    def surplus(t: float) -> float:
+        state = flash(T=t, V=volume)
+        return state.internal_energy - energy
+
+    places = np.geomspace(_COLDEST, _HOTTEST, 40)
+    below: float | None = None
+    for t in map(float, places):
+        try:
+            here = surplus(t)
+        except FlashError:
+            continue
+        if here >= 0.0 and below is not None:
+            return flash(T=float(brentq(surplus, below, t, xtol=1e-11 * t, rtol=1e-13)), V=volume)
+        if here >= 0.0:
+            break
+        below = t
+    raise FlashError("no such state", f"The mixture has no state with U = {energy:.6g}, V = {volume:.6g}.")
 
 
 class _Line:
@@ -137,6 +162,8 @@ class _Line:
 
     def _surplus(self, state: State) -> float:
         """What a state has more of the energy than is wanted, relative to the wanted or to R T (R) where that is more."""
+        if self.energy == "V":
+            return math.log(state.molar_volume / self.wanted)
         reached, unit = (state.enthalpy, R * state.temperature) if self.energy == "H" else (state.entropy, R)
         return float(reached - self.wanted) / max(unit, abs(self.wanted))
 

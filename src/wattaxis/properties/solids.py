@@ -71,10 +71,9 @@ class SolidsModel(PropertyModel):
         """The model of the components that are no solids."""
         return self._fluid
 
-    @property
-    def shifts(self) -> Vector:
-        """Those of the fluid; solids have none."""
-        return self._spread(self._moving, self._fluid.shifts)
+    def shift(self, T: float, fractions: Vector) -> tuple[float, float, float]:
+        """That of the fluid in a composition of all; solids have none."""
+        return self._fluid.shift(T, fractions[self._moving])
 
     def solid_share(self, fractions: Vector) -> float:
         """Mole share of the solids in a composition."""
@@ -106,6 +105,8 @@ class SolidsModel(PropertyModel):
         VF: float | None = None,
         H: float | None = None,
         S: float | None = None,
+        V: float | None = None,
+        U: float | None = None,
         guess: float = 320.0,
     ) -> State:
         """As :meth:`PropertyModel.flash`; H and S count the solids, VF the fluid alone. A mixture of solids only has no vapour fraction to give."""
@@ -117,8 +118,8 @@ class SolidsModel(PropertyModel):
             raise ValueError("Amounts must be zero or positive and finite, and at least one must be positive.")
         z, solid = amounts / total, self.solid_share(amounts / total)
         if solid == 0.0:
-            return self._beside(z, self._fluid.flash(z[self._moving], T=T, P=P, VF=VF, H=H, S=S, guess=guess))
-        known = {name: value for name, value in {"T": T, "P": P, "VF": VF, "H": H, "S": S}.items() if value is not None}
+            return self._beside(z, self._fluid.flash(z[self._moving], T=T, P=P, VF=VF, H=H, S=S, V=V, U=U, guess=guess))
+        known = {name: value for name, value in {"T": T, "P": P, "VF": VF, "H": H, "S": S, "V": V, "U": U}.items() if value is not None}
         if set(known) in SEARCHED:
             return self._searched(z, known)
         energy = H if H is not None else S
@@ -139,7 +140,7 @@ class SolidsModel(PropertyModel):
         x, y, w = (self._spread(self._moving, row) for row in (fluid.liquid_fractions, fluid.vapour_fractions, fluid.second_liquid_fractions))
         gamma = -1.0 if fluid.left_out else fluid.second_fraction
         state = State(self, fluid.temperature, fluid.pressure, fluid.light_fraction, z, x, y, fluid.two_liquids, gamma, w)
-        state.root = fluid.root
+        state.root, state.saturated = fluid.root, fluid.saturated
         return state
 
     def _by_energy(self, z: Vector, share: float, P: float, energy: float, entropy: bool, guess: float) -> State:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.properties.layout import LIQUID
+from wattaxis.properties.layout import LIQUID, VAPOUR
 from wattaxis.properties.tables import WithUnits, frame, html_table
 
 if TYPE_CHECKING:
@@ -43,6 +43,16 @@ class Phase(WithUnits):
         return self.molar_mass / self.molar_volume if self.molar_volume > 0 else None
 
 
+@dataclass(frozen=True)
+class Excess:
+    """Excess Gibbs energy and enthalpy (J/mol), entropy (J/(mol K)) and volume (m3/mol) of a liquid mixture."""
+
+    gibbs: float
+    enthalpy: float
+    entropy: float
+    volume: float
+
+
 class State(WithUnits):
     """A mixture at equilibrium, per mole of mixture.
 
@@ -67,6 +77,7 @@ class State(WithUnits):
         "model",
         "pressure",
         "root",
+        "saturated",
         "second_fraction",
         "second_liquid_fractions",
         "solid_fraction",
@@ -92,6 +103,8 @@ class State(WithUnits):
         self.model = model
         #: The volume root of a saturated phase on its own; None lets the stable root be taken.
         self.root: int | None = None
+        #: Whether it was asked for as a bubble or dew point, so that the other phase is about to form.
+        self.saturated = False
         self.temperature = t
         self.pressure = p
         self.light_fraction = beta
@@ -133,8 +146,12 @@ class State(WithUnits):
             fractions = self.fractions
         whole = fractions if vapour else self._with_solids(fractions, 1.0 - self.light_fraction)
         single = State(self.model, self.temperature, self.pressure, 1.0 if vapour else 0.0, whole, fractions, fractions)
-        roots = self.model.roots_of(self)
-        single.root = roots[1] if vapour else roots[0]
+        if 0.0 < self.light_fraction < 1.0:
+            roots = self.model.roots_of(self)
+            single.root = roots[1] if vapour else roots[0]
+        else:
+            # A phase that is not there, or only just: its own root, not that of the phase it would come from.
+            single.root = VAPOUR if vapour else LIQUID
         return single
 
     def with_solids(self, fluid: float, solids: Vector) -> tuple[float, State]:
@@ -147,7 +164,7 @@ class State(WithUnits):
         gamma = -1.0 if self.left_out else self.second_fraction
         made = State(self.model, self.temperature, self.pressure, self.light_fraction, z, self.liquid_fractions, self.vapour_fractions,
                      self.two_liquids, gamma, self.second_liquid_fractions)  # fmt: skip
-        made.root = self.root
+        made.root, made.saturated = self.root, self.saturated
         return total, made
 
     def _with_solids(self, fluid: Vector, share: float) -> Vector:
@@ -173,13 +190,26 @@ class State(WithUnits):
 
     @property
     def liquid(self) -> Phase | None:
-        """The liquid phase, None when there is none."""
-        return next((p for p in self.phases if p.kind == "liquid"), None)
+        """The liquid phase, at a dew point the one that begins to form; None when there is none."""
+        return self._present_or_incipient("liquid")
 
     @property
     def vapour(self) -> Phase | None:
-        """The vapour phase, None when there is none."""
-        return next((p for p in self.phases if p.kind == "vapour"), None)
+        """The vapour phase, at a bubble point the one that begins to form; None when there is none.
+
+        >>> from wattaxis import PropertyModel
+        >>> state = PropertyModel("peng-robinson", ["propane", "n-butane"]).flash([0.5, 0.5], T=300.0, VF=0.0)
+        >>> state.vapour.fractions.round(3)
+        array([0.763, 0.237])
+        """
+        return self._present_or_incipient("vapour")
+
+    def _present_or_incipient(self, kind: str) -> Phase | None:
+        present = next((p for p in self.phases if p.kind == kind), None)
+        if present is not None or self.root is None or not self.saturated:
+            return present
+        fractions = self.vapour_fractions if kind == "vapour" else self.liquid_fractions
+        return self.model.phase(kind, self.temperature, self.pressure, fractions)
 
     @property
     def phase(self) -> str:
@@ -221,6 +251,29 @@ class State(WithUnits):
     def molar_volume(self) -> float:
         """m3/mol of mixture (liquids by Rackett's equation where the model has no volume of its own)."""
         return self._mix("molar_volume")
+
+    @property
+    def internal_energy(self) -> float:
+        """J/mol of mixture: enthalpy less pressure times volume."""
+        return self.enthalpy - self.pressure * self.molar_volume
+
+    @property
+    def heat_capacity(self) -> float:
+        """J/(mol K) at constant pressure of the phases as they are, by their amounts: what boils or condenses meanwhile is not counted."""
+        return self._mix("heat_capacity")
+
+    @cached_property
+    def speed_of_sound(self) -> float | None:
+        """m/s from the change of density with pressure at constant entropy, phases at equilibrium; None where the model's liquid has none.
+
+        >>> from wattaxis import PropertyModel
+        >>> round(PropertyModel("steam", ["water"]).flash([1.0], T=298.15, P=1e5).speed_of_sound)
+        1497
+        """
+        step = 1e-4 * self.pressure
+        ends = [self.model.flash(self.fractions, P=self.pressure + d, S=self.entropy, guess=self.temperature) for d in (-step, step)]
+        low, high = (end.molar_mass / end.molar_volume for end in ends)
+        return (2.0 * step / (high - low)) ** 0.5 if high > low else None
 
     @property
     def molar_mass(self) -> float:

@@ -7,15 +7,17 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from wattaxis.properties import layout
+from wattaxis.properties.liquid import saturated_volume
 from wattaxis.properties.registry import model_kinds
-from wattaxis.properties.volume import rackett_volume
 from wattaxis.substances import Component
+from wattaxis.substances.association import dimerisation
 
-IDEAL_GAS, _VIRIAL = "ideal", "virial"
+IDEAL_GAS, _VIRIAL, ASSOCIATING = "ideal", "virial", "associating"
 #: What may lie over an activity model, by its key, with what is said of it.
 VAPOURS = {
     IDEAL_GAS: "ideal gas, up to a few bar",
     _VIRIAL: "virial equation with second coefficients of Tsonopoulos, up to about half the critical density",
+    ASSOCIATING: "carboxylic acids as monomers and dimers in an ideal mixture, up to a few bar",
     "peng-robinson": "Peng-Robinson, any pressure below the critical points",
     "soave-redlich-kwong": "Soave-Redlich-Kwong, any pressure below the critical points",
 }
@@ -23,13 +25,14 @@ VAPOURS = {
 
 def place_vapour(vapour: str, par: np.ndarray, components: Sequence[Component], gases: Collection[int]) -> None:
     """Enter a real vapour: its constants, and the constant liquid volumes (m3/mol, at 0.7 Tc) of the Poynting terms; dissolved gases have none."""
-    par[layout.VAPOUR_FORM] = layout.VIRIAL if vapour == _VIRIAL else layout.REAL_GAS
-    if vapour != _VIRIAL:
+    par[layout.VAPOUR_FORM] = {_VIRIAL: layout.VIRIAL, ASSOCIATING: layout.DIMERS}.get(vapour, layout.REAL_GAS)
+    if vapour in model_kinds():
         model_kinds()[vapour].pack(par, components)
     for i, c in enumerate(components):
         if i not in gases:
-            par[layout.REFERENCE, i] = 1.0
-            par[layout.LIQUID_VOLUME, i] = rackett_volume(0.7 * c.critical_temperature, np.ones(1), [c])
+            par[layout.LIQUID_VOLUME, i] = saturated_volume(par, i, 0.7 * c.critical_temperature)
+        if vapour == ASSOCIATING and (dimer := dimerisation(c)) is not None:
+            par[layout.DIMER_A, i], par[layout.DIMER_B, i] = dimer.a, dimer.b
 
 
 def vapour_notes(vapour: str, T: float, P: float, fractions: np.ndarray, components: Sequence[Component]) -> list[str]:

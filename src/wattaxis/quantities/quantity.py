@@ -2,20 +2,34 @@
 
 from __future__ import annotations
 
+import ast
 import math
+import operator
 import re
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from wattaxis.quantities.kinds import KINDS, Kind
 
 _NUMBER = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,4})?)\s*(.*?)\s*$", re.DOTALL)
 LONGEST_UNIT = 40
 _UNIT_TEXT = re.compile(r"[A-Za-z°%0-9*/^ .·²³()-]{0,40}")
-_GAUGE = {"bar(g)": "barg", "bar(a)": "bar", "bar g": "barg", "bar a": "bar", "psi(g)": "psig", "psi(a)": "psi", "C": "degC", "F": "degF"}
+#: What people write for units that the list has under another name.
+_ALIASES = {
+    "bar(g)": "barg", "bar(a)": "bar", "bar g": "barg", "bar a": "bar", "psi(g)": "psig", "psi(a)": "psi", "C": "degC", "F": "degF",
+    "kg/cm2": "at", "kg/cm²": "at", "kgf/cm2": "at", "kgf/cm²": "at", "kg/cm2a": "at", "kg/cm2(a)": "at", "ata": "at",
+    "kg/cm2g": "atg", "kg/cm2(g)": "atg", "kgf/cm2g": "atg", "kg/cm2 g": "atg", "mmWC": "mmH2O", "mmWG": "mmH2O", "inWC": "inH2O", "inWG": "inH2O",
+    "gpm": "gal/min", "GPM": "gal/min", "USgpm": "gal/min", "usgpm": "gal/min", "cfm": "ft3/min", "CFM": "ft3/min", "ACFM": "ft3/min",
+    "acfm": "ft3/min", "SCFM": "scf/min", "scfm": "scf/min", "SCFH": "scf/h", "scfh": "scf/h", "SCFD": "scf/d", "scfd": "scf/d",
+    "MSCFD": "Mscf/d", "MMSCFD": "MMscf/d", "MMscfd": "MMscf/d", "bpd": "bbl/d", "BPD": "bbl/d", "bpsd": "bbl/d", "BPSD": "bbl/d",
+    "Nm3/hr": "Nm3/h", "RT": "TR", "tons of refrigeration": "TR", "short ton": "ston", "long ton": "lton", "metric ton": "t", "tonne": "t",
+}  # fmt: skip
+#: A sum, product or quotient of numbers before the unit, as in "2*15 bar".
+_SUM = re.compile(r"\s*([\d.\s()+*/-]*(?:[eE][+-]?\d{1,4}[\d.\s()+*/-]*)*)(.*?)\s*$", re.DOTALL)
+_TON = re.compile(r"\btons?\b", re.IGNORECASE)
 
 
 class QuantityError(ValueError):
@@ -41,6 +55,17 @@ class Quantity(BaseModel):
     value: float = Field(allow_inf_nan=False)
     unit: str = Field(default="", max_length=LONGEST_UNIT)
 
+    @model_validator(mode="before")
+    @classmethod
+    def _from_text(cls, data: Any) -> Any:
+        """A text such as "3 m" stands for its number and unit; which kind of quantity it must be is settled where it is used."""
+        if not isinstance(data, str):
+            return data
+        match = _NUMBER.match(_calculated(data)) if len(data) <= 100 else None
+        if match is None or len(match[2]) > LONGEST_UNIT:
+            raise ValueError(f'"{data[:60]}" is no number with a unit, such as "3 m"')
+        return {"value": float(match[1]), "unit": _ALIASES.get(match[2], match[2])}
+
     def __str__(self) -> str:
         return f"{self.value:.10g} {self.unit}".rstrip()
 
@@ -59,7 +84,7 @@ def pint_registry() -> Any:
 def _normal_form(unit: str) -> str:
     """Turn what people write (m3, kg/(m2 h), J/mol/K, ²) into the registry's expression."""
     text = unit.strip()
-    text = _GAUGE.get(text, text)
+    text = _ALIASES.get(text, text)
     text = text.replace("²", "2").replace("³", "3").replace("·", "*").replace("^", "**").replace("%", "percent")
     if re.search(r"\*\*\s*[-+]?\d\d", text):
         raise QuantityError(f'"{unit}" has an exponent that no unit has.')
@@ -92,6 +117,11 @@ def _scale(name: str) -> float:
 @lru_cache(maxsize=1024)
 def _linear(unit: str, difference: bool) -> tuple[float, float, tuple[tuple[str, float], ...]]:
     """(factor, offset, dimension) with SI = value * factor + offset."""
+    if _TON.search(unit) and unit not in _ALIASES:
+        raise QuantityError(
+            f'"{unit}" may be a tonne of 1000 kg (t), a short ton of 907.2 kg (ston), a long ton of 1016 kg (lton) or a ton of refrigeration (TR): '
+            "write which."
+        )
     if not _UNIT_TEXT.fullmatch(unit):
         raise QuantityError(f'"{unit[:40]}" is not a unit.')
     registry = pint_registry()
@@ -171,7 +201,7 @@ def parse(text: str, kind: str, default_unit: str | None = None) -> Quantity:
     accepted = ", ".join(unit or "no unit" for unit in meaning.units[:6])
     if len(text) > 100:
         raise QuantityError(f"That is too long for a number with a unit. Type for instance: {_example(meaning)}.")
-    match = _NUMBER.match(text)
+    match = _NUMBER.match(_calculated(text))
     if match is None:
         raise QuantityError(f'"{text.strip()}" does not start with a number. A {meaning.title} looks like {_example(meaning)}.')
     number, unit = match.groups()
@@ -186,9 +216,34 @@ def parse(text: str, kind: str, default_unit: str | None = None) -> Quantity:
         unit = default_unit
     if unit == "" and "" not in meaning.si:
         raise QuantityError(f'"{text.strip()}" has no unit. A {meaning.title} is accepted in {accepted}.')
-    quantity = Quantity(value=value, unit=_GAUGE.get(unit, unit))
+    quantity = Quantity(value=value, unit=_ALIASES.get(unit, unit))
     to_si(quantity, kind)
     return quantity
+
+
+def _calculated(text: str) -> str:
+    """A text that starts with arithmetic, with its result in that place; any other as it is. Raises QuantityError for arithmetic without a result."""
+    found = _SUM.match(text)
+    if found is None or not re.search(r"[\d)]\s*[*/+-]\s*[\d(]", found[1]):
+        return text
+    expression, unit = found.groups()
+    try:
+        value = _value(ast.parse(expression.strip(), mode="eval").body)
+    except (SyntaxError, ArithmeticError, ValueError) as error:
+        raise QuantityError(f'"{expression.strip()}" cannot be calculated: numbers with + - * / and brackets are read.') from error
+    return f"{value!r} {unit}"
+
+
+def _value(node: ast.expr) -> float:
+    """The value of a tree of numbers. Raises ValueError for anything else."""
+    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+        return float(node.value)
+    if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.UAdd | ast.USub):
+        return _value(node.operand) * (-1.0 if isinstance(node.op, ast.USub) else 1.0)
+    operators = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
+    if isinstance(node, ast.BinOp) and type(node.op) in operators:
+        return float(operators[type(node.op)](_value(node.left), _value(node.right)))
+    raise ValueError("not arithmetic")
 
 
 def _example(kind: Kind) -> str:

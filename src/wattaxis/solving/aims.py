@@ -7,7 +7,6 @@ where its residual changes sign, by Brent's (1973) method.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from itertools import pairwise
@@ -30,8 +29,10 @@ from wattaxis.unitops import Finding
 MET, MOST, HALVINGS = 1e-8, 30, 6
 #: Share of its scale by which a given is moved to see its effect.
 STEP = 1e-4
-#: Points at which a single aim is tried over its whole range.
-POINTS = 12
+#: Longest step at first, in scales of the givens.
+LONGEST = 5.0
+#: Points at which a single aim is tried near by, and as many on either side further out, up to so many scales away.
+POINTS, FURTHEST = 12, 1e4
 #: Givens that are tried when it is asked what could be freed.
 CANDIDATES = 16
 
@@ -217,11 +218,16 @@ class _Search:
         if fresh:
             left, slope = self._sized(values, left, slope)
         self.slope = slope
+        longest = LONGEST
         for _ in range(MOST):
             if self.stopped or np.abs(left).max() <= MET or not np.isfinite(slope).all():
                 return
-            step = self._step(values, left, slope)
-            taken = self._taken(values, left, step)
+            whole = self._step(values, left, slope)
+            size = float(np.abs(whole / self.scale).max())
+            share = min(1.0, longest / size) if size > 0.0 else 1.0
+            taken = self._taken(values, left, share * whole, share)
+            # A target far away is walked to in steps that grow while they help.
+            longest = LONGEST if taken is None else 3.0 * longest
             if taken is None:
                 if fresh:
                     return
@@ -257,16 +263,16 @@ class _Search:
             if not stuck.any():
                 break
             free &= ~stuck
-        longest = float(np.abs(step / self.scale).max())
-        return step * min(1.0, 5.0 / longest) if longest > 0.0 else step
+        return step
 
-    def _taken(self, values: np.ndarray, left: np.ndarray, step: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
+    def _taken(self, values: np.ndarray, left: np.ndarray, step: np.ndarray, share: float) -> tuple[np.ndarray, np.ndarray] | None:
+        """The first of ever shorter steps after which less is left: by a tenth of what this ``share`` of Newton's whole step can reach."""
         for halving in range(HALVINGS):
             new = np.clip(values + step * 0.5**halving, self.low, self.high)
             if (new == values).all():
                 return None
             there = self.residual(new)
-            if there is not None and np.abs(there).max() < (1.0 - 0.1 * 0.5**halving) * np.abs(left).max():
+            if there is not None and np.abs(there).max() < (1.0 - 0.1 * share * 0.5**halving) * np.abs(left).max():
                 return new, there
         return None
 
@@ -275,12 +281,14 @@ class _Search:
         from scipy.optimize import brentq
 
         assert self.best is not None
-        middle = float(self.best[1][0])
-        reach = max(abs(middle), 20.0 * float(self.scale[0]))
-        low = max(float(self.low[0]), middle - reach)
-        high = min(float(self.high[0]), middle + (reach if math.isfinite(self.high[0]) and self.high[0] < middle + reach else 4.0 * reach))
-        self.tried = low, high
-        grid = np.unique(np.append(np.linspace(low, high, POINTS), middle))
+        middle, scale = float(self.best[1][0]), float(self.scale[0])
+        reach = max(abs(middle), 20.0 * scale)
+        low, high = max(float(self.low[0]), middle - reach), min(float(self.high[0]), middle + 4.0 * reach)
+        # Close by evenly, further out in growing steps up to the bounds, or as far as any such value goes.
+        steps = scale * np.geomspace(4.0, FURTHEST, POINTS)
+        outward = np.concatenate([middle - steps, middle + steps, [e for e in (self.low[0], self.high[0]) if abs(e) <= FURTHEST * scale]])
+        grid = np.unique(np.clip(np.concatenate([np.linspace(low, high, POINTS), [middle], outward]), self.low[0], self.high[0]))
+        self.tried = float(grid[0]), float(grid[-1])
         found = [(x, left[0]) for x in grid if (left := self.residual(np.array([x]))) is not None]
         for (a, fa), (b, fb) in pairwise(found):
             if fa * fb >= 0.0 or self.stopped:

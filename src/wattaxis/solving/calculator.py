@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from wattaxis.flowsheet import Document, Unit
 from wattaxis.flowsheet.pieces import free_tag
+from wattaxis.properties.trust import freezing
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected, following
 from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_key
@@ -76,6 +77,12 @@ class Calculator:
         """The property model in which a stream leaves its source."""
         return next(self.model_of(self.units[s.source.unit]) for s in self.document.streams if s.tag == name)
 
+    def holds_pressure(self, tag: str) -> bool:
+        """Whether the pressure of everything that leaves a unit is given there, and not as a change."""
+        unit = self.units[tag]
+        given = [getattr(unit.spec, f.key) is not None for f in unit.operation.fields if f.kind == "pressure" and f.key.endswith("pressure")]
+        return bool(given) and all(given)
+
     def inside(self, tags: Collection[str]) -> set[str]:
         """The streams that both leave and enter one of the units ``tags``."""
         return {s.tag for s in self.document.streams if s.source.unit in tags and s.target.unit in tags}
@@ -122,6 +129,12 @@ class Calculator:
             share = 100 * mass / sum(s.mass_flow for s in carried)
             text = f"{share:.3g} % of the mass that enters {unit.tag} is solid, which {unit.operation.solids_harm}."
             yield Finding("caution", unit.tag, text, "Put a cyclone or a filter before it.")
+        frozen = {c: melts for outlet in solved.outlets.values() if outlet.flow > 0.0 for c, melts in freezing(outlet.state)}
+        if frozen:
+            names = ", ".join(f"{c} (melts at {melts:.1f} K)" for c, melts in frozen.items())
+            coldest = min(outlet.state.temperature for outlet in solved.outlets.values())
+            text = f"At {coldest:.5g} K solid would form from the liquid that leaves {unit.tag}: {names}. The property model knows no crystals."
+            yield Finding("caution", unit.tag, text, "Keep it warmer, or take the component as a conventional solid.")
         if any(stream.state.left_out for stream in solved.outlets.values()):
             text = "More phases coexist here than a liquid, a second liquid and a vapour; the two that fit best are given."
             yield Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature.")

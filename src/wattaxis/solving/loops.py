@@ -10,12 +10,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
 from wattaxis.properties import FlashError
 from wattaxis.properties.layout import R
 from wattaxis.solving.accumulation import no_way_out, purge_finding, trapped
+from wattaxis.solving.bracket import bracketed, single_unknown
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.memory import Closure, Memory
 from wattaxis.solving.plan import Group
@@ -63,8 +65,26 @@ class _Pass:
         self.feed = np.sum([s.flows for s in self.feeds], axis=0) if self.feeds else np.zeros(self.n)
         self.inner = calculator.inside(group.units)
         self.left = np.zeros(self.n)
+        #: The last vector of unknowns and its streams.
+        self.unpacked: tuple[np.ndarray, dict[str, Carried]] | None = None
         # A power stands where the others have their enthalpy, per mol/s of what enters, so that it is of the same size.
         self.per_mole = max(float(self.feed.sum()), 1e-12)
+
+    @cached_property
+    def free_pressure(self) -> bool:
+        """Whether the pressure of the loop hangs on itself: on some way round no unit has a pressure given.
+
+        Any pressure below that of the feeds would then close it, and which one is found may not depend on what was calculated before.
+        """
+        import networkx as nx
+
+        held = {tag for tag in self.group.units if self.calculator.holds_pressure(tag)}
+        rest = nx.DiGraph(
+            (s.source.unit, s.target.unit)
+            for s in self.calculator.document.streams
+            if self.calculator.kinds[s.tag] == "material" and {s.source.unit, s.target.unit} <= set(self.group.units) - held
+        )
+        return not nx.is_directed_acyclic_graph(rest)
 
     @property
     def material_tear(self) -> str:
@@ -84,6 +104,8 @@ class _Pass:
 
     def unpack(self, x: np.ndarray) -> dict[str, Carried]:
         """Tear streams from the vector of unknowns. Raises FlashError."""
+        if self.unpacked is not None and np.array_equal(self.unpacked[0], x):
+            return self.unpacked[1]
         found: dict[str, Carried] = {}
         for name, part in zip(self.group.tears, x.reshape(-1, self.n + 2), strict=True):
             kind = self.calculator.kinds[name]
@@ -94,7 +116,16 @@ class _Pass:
             total = float(flows.sum())
             fractions = flows / total if total > 0.0 else self.feed / max(self.feed.sum(), 1e-300)
             found[name] = StreamState(total, self.calculator.model_of_stream(name).flash(fractions, P=pressure, H=enthalpy))
+        self.unpacked = x.copy(), found
         return found
+
+    def exists(self, x: np.ndarray) -> bool:
+        """Whether the tear streams of a vector of unknowns are states."""
+        try:
+            self.unpack(x)
+        except (FlashError, ValueError):
+            return False
+        return True
 
     def pack(self, streams: Mapping[str, Carried]) -> np.ndarray:
         """The vector of unknowns of the tear streams."""
@@ -155,16 +186,22 @@ def close_loop(
     if stuck:
         loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.material_tear))
         return loop, None
-    if hint is not None and hint.unknowns.size != len(group.tears) * (passes.n + 2):
+    if hint is not None and (hint.unknowns.size != len(group.tears) * (passes.n + 2) or passes.free_pressure):
         hint = None
     x = hint.unknowns if hint is not None else _start(passes)
     slopes = _Slopes(hint.slopes if hint is not None else ())
     best: tuple[float, np.ndarray] | None = None
-    repeated, first = 0, None
+    repeated, first, patient = 0, None, False
+    seen: list[tuple[np.ndarray, np.ndarray]] = []
+    returned = x
     while len(loop.history) < MOST and goes_on():
         g = passes(x)
         if g is None:
             repeated += 1
+            if repeated > 8 and best is not None and not patient:
+                # No way on in the direction that the slopes told: from the best point by small substitutions.
+                x, repeated, patient, slopes = best[1] + 0.2 * (returned - best[1]), 0, True, _Slopes()
+                continue
             if repeated > 8:
                 passes.failure = first or passes.failure
                 break
@@ -182,7 +219,7 @@ def close_loop(
         if best is not None and error > 2.0 * best[0]:
             slopes.forget()
         if best is None or error < best[0]:
-            best, repeated = (error, x), 0
+            best, repeated, returned = (error, x), 0, g
         if error < CLOSED:
             break
         culprit = _accumulation(passes, g, len(loop.history))
@@ -190,6 +227,12 @@ def close_loop(
             loop.findings.append(culprit)
             return loop, None
         slopes.learn(x, g)
+        seen.append((x, g))
+        place = single_unknown(seen, scale) if len(loop.history) == PATIENCE // 2 else None
+        closed = None if place is None else bracketed(passes, seen, place, float(scale[place]))
+        if closed is not None:
+            x, slopes, loop.method = closed, _Slopes(), "bracketing"
+            continue
         if len(loop.history) % PATIENCE == 0 and x.size <= NEWTON_SIZE and error > 1e-9:
             slopes = _Slopes(_differences(passes, x, g, scale))
             loop.method = "Newton"
@@ -254,12 +297,28 @@ def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) 
 
 
 def _start(passes: _Pass, share: float = 0.0) -> np.ndarray:
-    """Tear streams of no (or some) flow with the state of the feed."""
-    # At the highest pressure that enters, so that it never holds a mixer down.
-    state = max((s.state for s in passes.feeds), key=lambda s: s.pressure, default=None)
-    pressure, enthalpy = (state.pressure, state.enthalpy) if state is not None else (1e5, 0.0)
-    matter, energy = np.concatenate([share * passes.feed, [pressure, enthalpy]]), np.concatenate([np.zeros(passes.n), [1.0, 0.0]])
-    return np.concatenate([matter if passes.calculator.kinds[name] == "material" else energy for name in passes.group.tears])
+    """Tear streams of no (or some) flow with the state of all feeds mixed."""
+    rows = [_mixed(passes, name, share) for name in passes.group.tears]
+    return np.concatenate(rows)
+
+
+def _mixed(passes: _Pass, name: str, share: float) -> np.ndarray:
+    """A tear stream as all feeds of the loop together, without heat, at the highest pressure that enters: so that it holds no mixer down."""
+    if passes.calculator.kinds[name] != "material":
+        return np.concatenate([np.zeros(passes.n), [1.0, 0.0]])
+    pressure = max((s.state.pressure for s in passes.feeds), default=1e5)
+    total = float(passes.feed.sum())
+    if total <= 0.0:
+        return np.concatenate([np.zeros(passes.n), [pressure, passes.feeds[0].state.enthalpy if passes.feeds else 0.0]])
+    model, fractions = passes.calculator.model_of_stream(name), passes.feed / total
+    enthalpy = sum(s.enthalpy_flow for s in passes.feeds) / total
+    try:
+        model.flash(fractions, P=pressure, H=enthalpy)
+    except FlashError:
+        # Heats of mixing, or another property model, can take it out of reach: the mean temperature of the feeds is a state in any.
+        warm = sum(s.flow * s.state.temperature for s in passes.feeds) / total
+        enthalpy = model.flash(fractions, T=warm, P=pressure).enthalpy
+    return np.concatenate([share * passes.feed, [pressure, enthalpy]])
 
 
 def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
@@ -269,9 +328,15 @@ def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
     rows, asked = g.reshape(-1, passes.n + 2), wanted.reshape(-1, passes.n + 2).copy()
     most = np.maximum(rows[:, : passes.n], 2.0 * RUNAWAY * float(passes.feed.sum()))
     asked[:, : passes.n] = np.clip(asked[:, : passes.n], 0.1 * rows[:, : passes.n], most)
-    asked[:, -2] = np.clip(asked[:, -2], 0.5 * rows[:, -2], 2.0 * rows[:, -2])
+    # A pressure that hangs on itself comes down from that of the feeds as far as it must, and no further.
+    asked[:, -2] = rows[:, -2] if passes.free_pressure else np.clip(asked[:, -2], 0.5 * rows[:, -2], 2.0 * rows[:, -2])
     asked[:, -1] = np.clip(asked[:, -1], rows[:, -1] - 20 * R * 300, rows[:, -1] + 20 * R * 300)
-    return np.asarray(asked.ravel())
+    for _ in range(8):
+        # A step may ask for a state that does not exist: half-way back to what came back, which does.
+        if passes.exists(asked.ravel()):
+            return np.asarray(asked.ravel())
+        asked = 0.5 * (asked + rows)
+    return g
 
 
 def _differences(passes: _Pass, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:

@@ -105,6 +105,17 @@ class UnitState:
     #: Heat and work from outside the sheet, W.
     energy_in: float = 0.0
 
+    def __getitem__(self, key: str) -> float:
+        """A calculated value by its key, SI. Raises KeyError that names those there are.
+
+        >>> UnitState("E-1", "current", (ResultValue("duty", "Duty", "power", 5e3),))["duty"]
+        5000.0
+        """
+        for value in self.values:
+            if value.key == key:
+                return value.value
+        raise KeyError(f"{self.tag} has no result {key!r}; it has {', '.join(v.key for v in self.values) or 'none'}.")
+
 
 @dataclass(frozen=True)
 class Assumption:

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, models_of
-from wattaxis.flowsheet.guide import HIGH_PRESSURE
 from wattaxis.quantities import to_si
 from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
+from wattaxis.solving.cautions import against_measurement, ideal_vapours
 from wattaxis.solving.checking import checked
 from wattaxis.solving.doubts import doubts
 from wattaxis.solving.loops import close_loop
@@ -88,7 +88,8 @@ def _once(document: Document, memory: Memory, progress: Progress | None) -> tupl
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
             return result, False, run.streams
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
-    result.findings += _ideal_vapours({tag: s for tag, s in run.streams.items() if isinstance(s, StreamState)})
+    material = {tag: s for tag, s in run.streams.items() if isinstance(s, StreamState)}
+    result.findings += ideal_vapours(material) + against_measurement(material)
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
     result.balance = _sheet_balance(document, run.streams, run.loose, result) if result.complete else Balance()
     return result, True, run.streams
@@ -175,24 +176,6 @@ def _models(document: Document, result: SolveResult) -> dict[str, PropertyModel]
     except (KeyError, ValueError) as error:
         result.findings.append(Finding("fault", "Chemistry", str(error.args[0]), "Mend it under Chemistry."))
         return {}
-
-
-def _ideal_vapours(streams: dict[str, StreamState]) -> list[Finding]:
-    """Vapours over an activity model at a pressure at which nobody should take them for ideal."""
-    found = [
-        (stream.state.pressure, tag)
-        for tag, stream in streams.items()
-        if stream.state.model.ideal_vapour and stream.state.model.vapour_may_change and stream.state.vapour_fraction > 0.0 and stream.flow > 0.0
-    ]
-    high = sorted(((p, tag) for p, tag in found if p > HIGH_PRESSURE), reverse=True)
-    if not high:
-        return []
-    names = ", ".join(tag for _, tag in high[:6]) + (" and more" if len(high) > 6 else "")
-    text = f"{names}: at {high[0][0] / 1e5:.3g} bar the vapour is not ideal, and the property model takes it for one."
-    repair = ({"kind": "set_model", "vapour": "soave-redlich-kwong"},)
-    return [
-        Finding("caution", "Chemistry", text, "Choose a real vapour, or an equation of state.", None, repair, "Take a cubic equation for the vapour")
-    ]
 
 
 def _sheet_balance(document: Document, streams: dict[str, Carried], loose: list[tuple[str, StreamState]], result: SolveResult) -> Balance:

@@ -11,20 +11,22 @@ import gzip
 import json
 import math
 import re
-from collections.abc import Iterator
 from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
+from wattaxis.substances.build_constants import acentric_factor, all_values, boiling_point, critical, source_name
+from wattaxis.substances.build_formation import formation_of
+from wattaxis.substances.build_gas_heat import checked, gas_heat_capacity
+from wattaxis.substances.build_vapour_pressure import atmospheric_boiling, tabulated, vapour_pressure
+from wattaxis.substances.component import FITTED_OMEGA
 from wattaxis.substances.estimates import JOBACK, component_from_groups
-from wattaxis.substances.formation import ELEMENT_ENTROPY, T_REF
 
 BANK_FILE = Path(__file__).with_name("bank.json.gz")
-R = 8.31446261815324
-#: Elements and inorganic gases that no hydrocarbon table lists, added by CAS number.
-EXTRA_GASES = ("1333-74-0", "7727-37-9", "7782-44-7", "7440-37-1", "7440-59-7", "7664-41-7", "7732-18-5")
+#: J/(mol K): entropy of a gas at 298.15 K as a + b ln M + c Cp, fitted to the measured ones of the bank.
+ENTROPY = (78.26, 21.24, 1.492)
+#: Substances of the trade that no table of organic gases lists, added by CAS number where enough is known or can be estimated.
+EXTRA = tuple(Path(__file__).with_name("extra_substances.txt").read_text().split())
 
 
 def main() -> None:
@@ -34,12 +36,13 @@ def main() -> None:
     from chemicals.heat_capacity import Cp_data_Poling, TRC_gas_data
 
     libraries = f"chemicals {version('chemicals')}"
-    candidates = sorted(set(Cp_data_Poling.index) | set(TRC_gas_data.index) | _with_critical_point() | set(EXTRA_GASES), key=_cas_key)
+    candidates = sorted(set(Cp_data_Poling.index) | set(TRC_gas_data.index) | _with_critical_point() | set(EXTRA), key=_cas_key)
     substances = []
     for cas in candidates:
         entry = _substance(chemicals, identifiers, cas)
         if entry is not None:
             substances.append(entry)
+    _tell_apart(substances)
     known = {s["cas"] for s in substances}
     pairs = _pair_tables(thermo, known)
     bank = {"version": 2, "libraries": libraries, "substances": substances, "pairs": pairs, "groups": _group_tables(thermo)}
@@ -61,46 +64,18 @@ def _with_critical_point() -> set[str]:
     return {str(cas) for name in CRITICAL_TABLES for cas in getattr(critical, f"critical_data_{name}").index if re.fullmatch(r"[\d-]+", str(cas))}
 
 
+def _tell_apart(substances: list[dict[str, Any]]) -> None:
+    """Isomers of one name keep it with their CAS number, but for the first: names are what flows are filed under."""
+    seen: set[str] = set()
+    for entry in substances:
+        if entry["name"] in seen:
+            entry["synonyms"] = [*entry["synonyms"], entry["name"].lower()]
+            entry["name"] = f"{entry['name']} ({entry['cas']})"
+        seen.add(entry["name"])
+
+
 def _cas_key(cas: str) -> tuple[int, ...]:
     return tuple(int(part) for part in cas.split("-"))
-
-
-def _first(getter: Any, methods: Any, cas: str) -> list[Any] | None:
-    """The library's preferred value with the name of its table: [value, source]."""
-    found = methods(cas)
-    if not found:
-        return None
-    value = getter(cas, method=found[0])
-    return None if value is None or not math.isfinite(value) else [float(value), _source_name(found[0])]
-
-
-#: What the library's short table names stand for.
-SOURCES = {
-    "HEOS": "reference equation of state (CoolProp fluid tables)",
-    "ATCT_G": "Active Thermochemical Tables (Ruscic 2019)",
-    "CRC": "CRC Handbook of Chemistry and Physics, 95th edition",
-    "CRC_ORG": "CRC Handbook of Chemistry and Physics, 95th edition",
-    "CRC_INORG": "CRC Handbook of Chemistry and Physics, 95th edition",
-    "IUPAC": "IUPAC critical-properties reviews (Ambrose, Tsonopoulos and others)",
-    "MATTHEWS": "Matthews 1972",
-    "PINAMARTINES": "Martinez and others 2005, critical-data collection",
-    "WILSON_JASPERSON": "estimated, Wilson, Jasperson 1996",
-    "JOBACK": "estimated, Joback, Reid 1987",
-    "ACENTRIC_DEFINITION": "from the vapour pressure at Tr = 0.7",
-    "PSRK": "Horstmann and others 2005",
-    "PD": "Passut, Danner 1973",
-    "YAWS": "Yaws 2008",
-    "TRC": "TRC gas tables (Kabo and others 1994)",
-    "WEBBOOK": "NIST Chemistry WebBook",
-    "API_TDB_G": "Albahri 2014",
-    "OPEN_NTBKM": "open melting-point data (Bradley 2014)",
-    "COMMON_CHEMISTRY": "CAS Common Chemistry",
-    "WIKIDATA": "Wikidata",
-}
-
-
-def _source_name(key: str) -> str:
-    return SOURCES[str(key)]
 
 
 def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | None:
@@ -110,30 +85,24 @@ def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | N
         return None
     if meta is None or "+" in meta.formula or "-" in meta.formula:
         return None
-    constants = {
-        "Tc": _first(chemicals.Tc, chemicals.Tc_methods, cas),
-        "Pc": _first(chemicals.Pc, chemicals.Pc_methods, cas),
-        "omega": _first(chemicals.omega, chemicals.omega_methods, cas),
-        "Tb": _first(chemicals.Tb, chemicals.Tb_methods, cas),
-        "Tm": _first(chemicals.Tm, chemicals.Tm_methods, cas),
-        "Hf": _first(chemicals.Hfg, chemicals.Hfg_methods, cas),
-        "S0": _entropy(chemicals, cas, meta.formula),
-    }
-    heat_capacity = _ideal_gas_heat_capacity(cas)
-    if heat_capacity is None or constants["Hf"] is None or constants["S0"] is None:
-        heat_capacity = _fill(constants, heat_capacity, meta.smiles)
+    made = _from_groups(meta.smiles)
+    joback = None if made is None else checked(list(made.heat_capacity.coefficients), made.heat_capacity.low, made.heat_capacity.high, JOBACK)
+    heat_capacity = gas_heat_capacity(cas, float(meta.MW), joback, _atoms(chemicals, meta.formula))
+    constants, doubts = _constants(chemicals, cas)
+    formation, said = formation_of(chemicals, cas, meta.formula)
+    constants |= formation
+    doubts += said
+    if made is not None:
+        constants["Hf"] = constants["Hf"] or [round(made.formation_enthalpy, 1), JOBACK]
+        constants["S0"] = constants["S0"] or [round(made.entropy, 3), JOBACK]
+    if cas in EXTRA and heat_capacity is not None:
+        _stand_in(constants, heat_capacity.data, float(meta.MW), doubts)
     needed = ("Tc", "Pc", "omega", "Hf", "S0")
-    if heat_capacity is None or any(constants[name] is None for name in needed):
+    if heat_capacity is None or any(constants[name] is None for name in needed) or _contradictory(constants):
         return None
-    if constants["Tc"][0] <= 0 or constants["Pc"][0] <= 0 or not -0.5 < constants["omega"][0] < 2:  # type: ignore[index]
-        return None
-    for method in chemicals.omega_methods(cas) if _contradictory(constants) else ():
-        value = chemicals.omega(cas, method=method)
-        if value is not None and not _contradictory({**constants, "omega": [float(value), ""]}):
-            constants["omega"] = [float(value), _source_name(method)]
-            break
-    if _contradictory(constants):
-        return None
+    psat, about_psat = vapour_pressure(cas, constants)
+    doubts += [f"heat capacity of the gas: {heat_capacity.doubt}"] if heat_capacity.doubt else []
+    doubts += [f"vapour pressure: {about_psat}"] if about_psat else []
     return {
         "cas": cas,
         "groups": _groups(meta.InChI_key, cas),
@@ -143,38 +112,76 @@ def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | N
         "synonyms": _synonyms(meta),
         "MW": [float(meta.MW) / 1000, "IUPAC atomic weights"],
         **{key: value for key, value in constants.items() if value is not None},
-        "Cp": heat_capacity,
-        "Psat": _vapour_pressure(cas, constants),
+        "Cp": heat_capacity.data,
+        "Psat": psat,
+        **({"doubts": doubts} if doubts else {}),
     }
 
 
+def _constants(chemicals: Any, cas: str) -> tuple[dict[str, Any], list[str]]:
+    """Tc, Pc, Tb, Tm and omega with their sources, and what is to be said of them."""
+    tables = {name: all_values(getattr(chemicals, name), getattr(chemicals, f"{name}_methods"), cas) for name in ("Tc", "Pc", "omega", "Tb", "Tm")}
+    doubts = []
+    found: dict[str, Any] = {"Tc": None, "Pc": None, "omega": None, "Tb": None, "Tm": None}
+    for name, share in (("Tc", 0.015), ("Pc", 0.06)):
+        chosen = critical(tables[name], share)
+        if chosen is not None:
+            found[name] = [tables[name][chosen], source_name(chosen)]
+            doubts += _passed_over(name, tables[name], chosen)
+    if tables["Tm"]:
+        first = next(iter(tables["Tm"]))
+        found["Tm"] = [tables["Tm"][first], source_name(first)]
+    if found["Tc"] is None or found["Pc"] is None:
+        return found, doubts
+    hints = [t for curve in tabulated(cas, {**found, "omega": [0.3]}) if (t := atmospheric_boiling(curve)) is not None]
+    chosen = boiling_point(tables["Tb"], hints)
+    if chosen is not None:
+        found["Tb"] = [tables["Tb"][chosen], source_name(chosen)]
+        doubts += _passed_over("Tb", tables["Tb"], chosen)
+    omega = acentric_factor(tables["omega"], tables["Tb"].get(chosen) if chosen else None, found["Tc"][0], found["Pc"][0])
+    if omega is not None:
+        value, source, said = omega
+        found["omega"] = [value, FITTED_OMEGA if source == FITTED_OMEGA else source_name(source)]
+        doubts += [f"omega: {said}"] if said else []
+    return found, doubts
+
+
+def _passed_over(name: str, values: dict[str, float], chosen: str) -> list[str]:
+    before = [key for key in list(values)[: list(values).index(chosen)] if key != chosen]
+    return [f"{name}: {values[key]:.6g} of {source_name(key)} passed over for {values[chosen]:.6g}" for key in before]
+
+
 def _contradictory(constants: dict[str, Any]) -> bool:
-    """Whether the vapour pressure that critical constants and acentric factor give (Lee, Kesler 1975) is off by more than a factor of two at the
-    boiling point: then one of them belongs to another substance, or to one that decomposes."""
-    if constants["Tb"] is None:
-        return False
-    if not 0.3 < constants["Tb"][0] / constants["Tc"][0] < 0.99:
-        return True
-    return abs(_lee_kesler(constants["Tb"][0], constants) - math.log(101325.0)) > math.log(2.0)
+    """Whether the constants are no fluid's: out of any range, or boiling next to the critical point or far from it."""
+    tc, pc, tb = constants["Tc"][0], constants["Pc"][0], constants["Tb"]
+    return tc <= 0.0 or pc <= 0.0 or not -0.5 < constants["omega"][0] < 2.5 or (tb is not None and not 0.3 < tb[0] / tc < 0.99)
 
 
-def _fill(constants: dict[str, Any], heat_capacity: dict[str, Any] | None, smiles: str) -> dict[str, Any] | None:
-    """Enthalpy of formation, entropy and heat capacity of the gas by the groups of the molecule, where they are missing; the heat capacity."""
+def _atoms(chemicals: Any, formula: str) -> int:
+    return int(sum(chemicals.elements.simple_formula_parser(formula).values()))
+
+
+def _stand_in(constants: dict[str, Any], cp: dict[str, Any], mass: float, doubts: list[str]) -> None:
+    """What nobody knows of a substance of the trade, so that it can be flashed: no enthalpy of formation, an entropy of like molecules."""
+    if constants["Hf"] is None:
+        constants["Hf"] = [0.0, "not known, counted as zero"]
+        doubts.append("Hf: not known, counted as zero; heats of reaction with it mean nothing")
+    if constants["S0"] is None:
+        at = sum(c * 298.15**k for k, c in enumerate(cp["c"]))
+        constants["S0"] = [round(ENTROPY[0] + ENTROPY[1] * math.log(mass) + ENTROPY[2] * at, 1), "estimated from molar mass and heat capacity"]
+
+
+def _from_groups(smiles: str) -> Any:
+    """The component that the groups of a molecule give, None where the molecule has others."""
     from thermo.group_contribution.joback import Joback
 
     try:
         molecule = Joback(smiles)
         if molecule.status != "OK":
-            return heat_capacity
-        made = component_from_groups("x", {int(k): int(n) for k, n in molecule.counts.items()}).component
+            return None
+        return component_from_groups("x", {int(k): int(n) for k, n in molecule.counts.items()}).component
     except Exception:  # whatever the library raises for molecules that it cannot take apart
-        return heat_capacity
-    if constants["Hf"] is None:
-        constants["Hf"] = [round(made.formation_enthalpy, 1), JOBACK]
-    if constants["S0"] is None:
-        constants["S0"] = [round(made.entropy, 3), JOBACK]
-    cp = made.heat_capacity
-    return heat_capacity or _checked_cp(list(cp.coefficients), cp.low, cp.high, JOBACK)
+        return None
 
 
 def _name(meta: Any) -> str:
@@ -189,151 +196,6 @@ def _synonyms(meta: Any) -> list[str]:
     kept = [n for n in dict.fromkeys(n.strip().lower() for n in names) if 1 < len(n) <= 40 and re.fullmatch(r"[a-z0-9 ,'()\[\]-]+", n)]
     abbreviations = [name for name in kept[10:] if len(name) <= 5 and name.isalpha()]
     return kept[:10] + abbreviations[:4]
-
-
-def _entropy(chemicals: Any, cas: str, formula: str) -> list[Any] | None:
-    direct = _first(chemicals.S0g, chemicals.S0g_methods, cas)
-    if direct is not None:
-        return direct
-    hf = _first(chemicals.Hfg, chemicals.Hfg_methods, cas)
-    gf = _gibbs_energy(cas)
-    atoms = chemicals.elements.simple_formula_parser(formula)
-    if hf is None or gf is None or any(element not in ELEMENT_ENTROPY for element in atoms):
-        return None
-    elements = sum(count * ELEMENT_ENTROPY[element] for element, count in atoms.items())
-    return [(hf[0] - gf[0]) / T_REF + elements, f"from Hf and Gf ({gf[1]}) and CODATA element entropies"]
-
-
-def _gibbs_energy(cas: str) -> list[Any] | None:
-    from chemicals.heat_capacity import CRC_standard_data
-
-    if cas not in CRC_standard_data.index or not math.isfinite(CRC_standard_data.at[cas, "Gfg"]):
-        return None
-    return [float(CRC_standard_data.at[cas, "Gfg"]), "CRC"]
-
-
-def _ideal_gas_heat_capacity(cas: str) -> dict[str, Any] | None:
-    """Cp/(J/(mol K)) = c0 + c1 T + ... + c4 T^4, with its range and source."""
-    from chemicals.heat_capacity import Cp_data_Poling, TRC_gas_data, TRCCp
-
-    if cas in Cp_data_Poling.index:
-        row = Cp_data_Poling.loc[cas]
-        raw = [float(row[f"a{k}"]) for k in range(5)]
-        if all(math.isfinite(c) for c in raw):
-            coefficients = [R * c for c in raw]
-            return _checked_cp(coefficients, float(row["Tmin"]), float(row["Tmax"]), "Poling, Prausnitz, O'Connell 2001, table A.C")
-    if cas in TRC_gas_data.index:
-        row = TRC_gas_data.loc[cas]
-        low, high = max(float(row["Tmin"]), 150.0), min(float(row["Tmax"]), 1500.0)
-        temperature = np.linspace(low, high, 200)
-        values = np.array([TRCCp(t, *[float(row[f"a{k}"]) for k in range(8)]) for t in temperature])
-        scaled = np.polynomial.Polynomial.fit(temperature, values, 4).convert()
-        return _checked_cp([float(c) for c in scaled.coef], low, high, "fitted to TRC gas tables (Kabo and others 1994)")
-    return None
-
-
-def _checked_cp(coefficients: list[float], low: float, high: float, source: str) -> dict[str, Any] | None:
-    if not (math.isfinite(low) and math.isfinite(high)):  # of atoms, whose heat capacity is 5/2 R at any temperature
-        low, high = 1.0, 6000.0
-    grid = np.linspace(low, high, 50)
-    values = sum(c * grid**k for k, c in enumerate(coefficients))
-    if np.min(values) < 1.5 * R:
-        return None
-    return {"c": [float(f"{c:.12g}") for c in coefficients], "Tmin": low, "Tmax": high, "source": source}
-
-
-def _vapour_pressure(cas: str, constants: dict[str, Any]) -> dict[str, Any]:
-    """The first table's curve that does not contradict the boiling point by a factor of two, else the estimate.
-
-    ln(Psat/Pa) = c0 + c1/T + c2 ln T + c3 T^c4 (form 1), Wagner 2.5-5 (2), Lee-Kesler (3), Antoine (4), Wagner 3-6 (5).
-    """
-    for curve in _tabulated(cas, constants):
-        known = constants["Tb"] is not None and curve["Tmin"] <= constants["Tb"][0] <= curve["Tmax"]
-        if not known or abs(_log_pressure(curve, constants["Tb"][0]) - math.log(101325.0)) < math.log(2.0):
-            return curve
-    tc = constants["Tc"][0]
-    return _form(3, [0.0] * 5, 0.5 * tc, tc, "estimated, Lee, Kesler 1975")
-
-
-def _tabulated(cas: str, constants: dict[str, Any]) -> Iterator[dict[str, Any]]:
-    """Curves of the open tables, the best table first."""
-    from chemicals import vapor_pressure as tables
-
-    if cas in tables.Psat_data_Perrys2_8.index:
-        row = tables.Psat_data_Perrys2_8.loc[cas]
-        yield _form(1, [row[f"C{k}"] for k in range(1, 6)], row["Tmin"], row["Tmax"], "Green, Perry 2007, table 2-8")
-    for form, name, source in WAGNER_TABLES:
-        table = getattr(tables, name)
-        if cas in table.index:
-            row = table.loc[cas]
-            low = row["Tm"] if "Tm" in row else row["Tmin"]
-            low = low if math.isfinite(low) else 0.5 * row["Tc"]  # the melting point, where one is known
-            yield _form(form, [*(row[k] for k in "ABCD"), 0.0], low, row["Tc"], source) | {"critical": [float(row["Tc"]), float(row["Pc"])]}
-    if cas in tables.Psat_data_AntoinePoling.index:
-        row = tables.Psat_data_AntoinePoling.loc[cas]
-        natural = [row["A"] * math.log(10), row["B"] * math.log(10), row["C"], 0.0, 0.0]
-        yield _form(4, natural, row["Tmin"], row["Tmax"], "Poling, Prausnitz, O'Connell 2001, table A.E")
-    if cas in tables.Psat_data_Landolt_Antoine.index:
-        row = tables.Psat_data_Landolt_Antoine.loc[cas]
-        if _believed([float(row[k]) for k in ("A", "B", "C", "Tmin", "Tmax")], constants):
-            natural = [row["A"], row["B"], row["C"], 0.0, 0.0]
-            yield _form(4, natural, row["Tmin"], row["Tmax"], "Landolt-Boernstein, new series IV/20, Antoine constants")
-
-
-def _log_pressure(curve: dict[str, Any], t: float) -> float:
-    """ln(Psat/Pa) of a curve of forms 1, 2, 4 and 5."""
-    a, b, c, d, e = curve["c"]
-    if curve["form"] == 1:
-        return float(a + b / t + c * math.log(t) + d * t**e)
-    if curve["form"] == 4:
-        return float(a - b / (t + c))
-    tc, pc = curve["critical"]
-    tau = 1.0 - t / tc
-    n, m = (2.5, 5.0) if curve["form"] == 2 else (3.0, 6.0)
-    return float(math.log(pc) + tc / t * (a * tau + b * tau**1.5 + c * tau**n + d * tau**m))
-
-
-#: Tables of Wagner's equation: the form, the library's name, the source.
-WAGNER_TABLES = (
-    (2, "Psat_data_VDI_PPDS_3", "Gesellschaft VDI 2010, Waermeatlas D3"),
-    (2, "Psat_data_WagnerPoling", "Poling, Prausnitz, O'Connell 2001, table A.F"),
-    (5, "Psat_data_WagnerMcGarry", "McGarry 1983"),
-)
-
-
-def _form(form: int, constants: list[Any], low: float, high: float, source: str) -> dict[str, Any]:
-    return {"form": form, "c": [float(f"{c:.12g}") for c in constants], "Tmin": float(low), "Tmax": float(high), "source": source}
-
-
-def _believed(antoine: list[float], constants: dict[str, Any]) -> bool:
-    """Whether Antoine constants [A, B, C, low, high] of the large collection belong to the substance: some are of another, or have slipped a digit.
-
-    They span 15 K below the critical point and well above the pole, meet the boiling point within 10 % of pressure where they come near it, lie
-    within a factor of three of Lee and Kesler's estimate (1.5 without a boiling point), and their slope within a half of its.
-    """
-    a, b, c, low, high = antoine
-    tc = constants["Tc"][0]
-    if not (high - low >= 15.0 and low + c > 20.0 and high <= 1.001 * tc and b > 0.0):
-        return False
-    middle = 0.5 * (low + high)
-    off = a - b / (middle + c) - _lee_kesler(middle, constants)
-    slope = b / (middle + c) ** 2 / (_lee_kesler(middle + 0.5, constants) - _lee_kesler(middle - 0.5, constants))
-    boiling = constants["Tb"]
-    if boiling is not None and low - 30.0 <= boiling[0] <= high + 30.0:
-        inside = min(max(boiling[0], low), high)
-        reached = a - b / (inside + c) + b / (inside + c) ** 2 * inside**2 * (1.0 / inside - 1.0 / boiling[0])
-        known = abs(reached - math.log(101325.0)) < 0.1
-    else:
-        known = abs(off) < math.log(1.5)
-    return known and abs(off) < math.log(3.0) and 0.5 < slope < 2.0
-
-
-def _lee_kesler(t: float, constants: dict[str, Any]) -> float:
-    """ln(Psat/Pa) of Lee and Kesler 1975."""
-    x = t / constants["Tc"][0]
-    first = 5.92714 - 6.09648 / x - 1.28862 * math.log(x) + 0.169347 * x**6
-    second = 15.2518 - 15.6875 / x - 13.4721 * math.log(x) + 0.43577 * x**6
-    return float(math.log(constants["Pc"][0]) + first + constants["omega"][0] * second)
 
 
 #: property model -> (last word of the library's table, names of ours, the library's names; 21 is looked up under the pair turned round)

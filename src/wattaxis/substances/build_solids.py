@@ -16,7 +16,8 @@ from typing import Any
 
 import numpy as np
 
-from wattaxis.substances.build_bank import _cas_key, _first, _name, _synonyms
+from wattaxis.substances.build_bank import _cas_key, _name, _synonyms
+from wattaxis.substances.build_constants import first
 from wattaxis.substances.solids import SOLIDS_FILE
 
 CALORIE = 4.184
@@ -63,7 +64,7 @@ def _solid(chemicals: Any, tables: Any, cas: str, row: Any) -> dict[str, Any] | 
         return None
     if "carbide" in str(row["Chemical"]) and "H" in meta.formula:  # the library's formula belongs to another substance
         return None
-    hf, s0 = _first(chemicals.Hfs, chemicals.Hfs_methods, cas), _first(chemicals.S0s, chemicals.S0s_methods, cas)
+    hf, s0 = first(chemicals.Hfs, chemicals.Hfs_methods, cas), first(chemicals.S0s, chemicals.S0s_methods, cas)
     cp = _heat_capacity(tables, cas)
     if hf is None or s0 is None or cp is None:
         return None
@@ -78,7 +79,7 @@ def _solid(chemicals: Any, tables: Any, cas: str, row: Any) -> dict[str, Any] | 
         "S0": s0,
         "Cp": cp,
     }
-    melting = _first(chemicals.Tm, chemicals.Tm_methods, cas)
+    melting = first(chemicals.Tm, chemicals.Tm_methods, cas)
     return entry | ({"Tm": melting} if melting else {})
 
 

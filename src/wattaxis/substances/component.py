@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
+
+#: The source of an acentric factor that meets the boiling point with the equation of Peng and Robinson, since those of the tables do not.
+FITTED_OMEGA = "from the boiling point with Peng-Robinson"
+
+
+def _five(coefficients: tuple[float, ...], what: str) -> None:
+    if len(coefficients) != 5 or not all(math.isfinite(c) for c in coefficients):
+        raise ValueError(f"{what} has five finite coefficients, those that its form lacks zero; not {coefficients!r}.")
 
 
 @dataclass(frozen=True)
@@ -19,6 +28,9 @@ class HeatCapacity:
     low: float = 50.0
     high: float = 1500.0
     source: str = "given"
+
+    def __post_init__(self) -> None:
+        _five(self.coefficients, "A heat capacity")
 
 
 @dataclass(frozen=True)
@@ -38,6 +50,37 @@ class VapourPressure:
     high: float
     source: str = "given"
     critical: tuple[float, float] = (0.0, 0.0)
+
+    def __post_init__(self) -> None:
+        _five(self.coefficients, "A vapour pressure")
+        if self.form not in (1, 2, 3, 4, 5):
+            raise ValueError(f"A vapour pressure has a form of 1 to 5, not {self.form!r}.")
+
+    @property
+    def estimated(self) -> bool:
+        """Whether it rests on critical constants instead of a measurement."""
+        return self.form == 3 or self.source.startswith("estimated")
+
+    def log_pressure(self, T: float, critical_temperature: float = 0.0, critical_pressure: float = 0.0, acentric_factor: float = 0.0) -> float:
+        """ln(Psat/Pa) at T (K), by the formula alone, without a look at the range; the constants of the substance are for form 3.
+
+        >>> round(VapourPressure(4, (23.2, 3835.2, -45.3, 0.0, 0.0), 280.0, 400.0).log_pressure(373.15), 2)
+        11.5
+        """
+        a, b, c, d, e = self.coefficients
+        if self.form == 1:
+            return a + b / T + c * math.log(T) + d * float(T**e)
+        if self.form == 4:
+            return a - b / (T + c)
+        if self.form == 3:
+            x = T / critical_temperature
+            simple = 5.92714 - 6.09648 / x - 1.28862 * math.log(x) + 0.169347 * x**6
+            rest = 15.2518 - 15.6875 / x - 13.4721 * math.log(x) + 0.43577 * x**6
+            return math.log(critical_pressure) + simple + acentric_factor * rest
+        tc, pc = self.critical
+        tau = max(1.0 - T / tc, 0.0)
+        n, m = (2.5, 5.0) if self.form == 2 else (3.0, 6.0)
+        return math.log(pc) + tc / T * (a * tau + b * tau**1.5 + c * float(tau**n) + d * float(tau**m))
 
 
 @dataclass(frozen=True)
@@ -88,6 +131,10 @@ class Component:
     synonyms: tuple[str, ...] = ()
     own_curves: tuple[OwnCurve, ...] = ()
     sources: dict[str, str] = field(default_factory=dict, hash=False, compare=False)
+    #: What the comparison of the bank's sources found: values that were passed over, contradictions that are left.
+    doubts: tuple[str, ...] = field(default=(), hash=False, compare=False)
+    #: Whether its constants are those of the bank, some of them replaced at most.
+    from_bank: bool = False
 
     def __post_init__(self) -> None:
         for label, value in (

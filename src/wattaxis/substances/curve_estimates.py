@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 
 from wattaxis.substances.component import Component
+from wattaxis.substances.formation import atoms_of
 
 _R = 8.31446261815324  # J/(mol K), CODATA 2018
 #: Lowest and highest temperature (K), source, and the property (SI) over temperature (K).
@@ -25,23 +26,61 @@ def _liquid(c: Component, low: float = 0.4, high: float = 0.95) -> tuple[float, 
     return max(low * tc, min(c.melting_point or 0.0, 0.8 * tc)), high * tc
 
 
+#: Relative volumes of atoms (Girolami 1994); five times their sum is a molecule's molar volume in cm3/mol at room temperature, which for the
+#: 1300 liquids of the bank is 8 % too much.
+_ATOMS = {
+    "H": 1.0, **dict.fromkeys(("Li", "Be", "B", "C", "N", "O", "F"), 2.0), **dict.fromkeys(("Na", "Mg", "Al", "Si", "P", "S", "Cl"), 4.0),
+    **dict.fromkeys(("K", "Ca", "Ti", "Cr", "Mn", "Fe", "Ni", "Cu", "Zn", "Ge", "As", "Se", "Br"), 5.0),
+    **dict.fromkeys(("Zr", "Mo", "Ag", "Cd", "Sn", "Sb", "Te", "I", "Xe", "W", "Hg", "Pb", "Bi", "U"), 7.5),
+}  # fmt: skip
+
+
 def liquid_density(c: Component) -> Estimate:
-    """kg/m3, Rackett's equation with the compressibility of Yamada, Gunn 1973."""
+    """kg/m3, Rackett's equation with the compressibility of Yamada, Gunn 1973; towards large acentric factors, where it goes astray, with the
+    compressibility that gives the volume of the molecule's atoms at 293 K (Girolami 1994)."""
+    tc = c.critical_temperature
     z = 0.29056 - 0.08775 * c.acentric_factor
-    scale = c.molar_mass * c.critical_pressure / (_R * c.critical_temperature)
+    scale = c.molar_mass * c.critical_pressure / (_R * tc)
     low, high = _liquid(c, high=0.99)
-    return low, high, "Rackett, Yamada, Gunn 1973", lambda t: scale / z ** (1.0 + (1.0 - t / c.critical_temperature) ** (2.0 / 7.0))
+    share = min(max((c.acentric_factor - 0.3) / 0.3, 0.0), 1.0)
+    atoms = atoms_of(c.formula)
+    if share > 0.0 and atoms is not None and all(a in _ATOMS for a in atoms):
+        by_atoms = 1.08 * c.molar_mass / (5e-6 * sum(n * _ATOMS[a] for a, n in atoms.items()))
+        warm = 1.0 + (1.0 - min(293.15 / tc, 0.8)) ** (2.0 / 7.0)
+        z = max(z, 0.05) ** (1.0 - share) * (scale / by_atoms) ** (share / warm)
+    return low, high, "Rackett, Yamada, Gunn 1973; Girolami 1994", lambda t: scale / z ** (1.0 + (1.0 - t / tc) ** (2.0 / 7.0))
 
 
 def heat_of_vaporisation(c: Component) -> Estimate:
-    """J/mol, Pitzer's corresponding states as given by Poling, Prausnitz, O'Connell 2001, eq. 7-9.4."""
-    scale, omega = _R * c.critical_temperature, c.acentric_factor
+    """J/mol: the slope of a measured vapour pressure by Clapeyron's equation with the volumes of Haggenmacher 1946, over temperature by Watson 1943;
+    without one Pitzer's corresponding states as given by Poling, Prausnitz, O'Connell 2001, eq. 7-9.4."""
+    tc = c.critical_temperature
+    from_slope = _clapeyron(c)
+    if from_slope is not None:
+        at, heat = from_slope
+        scale = heat / (1.0 - at / tc) ** 0.38
+        return 0.4 * tc, 0.99 * tc, "Clapeyron, Haggenmacher 1946, Watson 1943", lambda t: float(scale * (1.0 - t / tc) ** 0.38)
+    scale, omega = _R * tc, c.acentric_factor
 
     def value(t: float) -> float:
-        tau = 1.0 - t / c.critical_temperature
+        tau = 1.0 - t / tc
         return float(scale * (7.08 * tau**0.354 + 10.95 * omega * tau**0.456))
 
-    return 0.5 * c.critical_temperature, 0.99 * c.critical_temperature, "Pitzer, Poling and others 2001", value
+    return 0.5 * tc, 0.99 * tc, "Pitzer, Poling and others 2001", value
+
+
+def _clapeyron(c: Component) -> tuple[float, float] | None:
+    """A temperature (K) near the boiling point and the heat of vaporisation (J/mol) there by the slope of a measured vapour pressure."""
+    ps = c.vapour_pressure
+    assert ps is not None  # Component fills it in
+    low, high = max(ps.low, 0.4 * c.critical_temperature), min(ps.high, 0.85 * c.critical_temperature)
+    if ps.estimated or high - low < 5.0:
+        return None
+    t = min(max(boiling_point(c), low + 1.0), high - 1.0)
+    here, step = ps.log_pressure(t), 0.5
+    slope = (ps.log_pressure(t + step) - ps.log_pressure(t - step)) / (2.0 * step)
+    inside = 1.0 - math.exp(here) / c.critical_pressure / (t / c.critical_temperature) ** 3
+    return None if inside <= 0.0 or slope <= 0.0 else (t, _R * t * t * slope * math.sqrt(inside))
 
 
 def liquid_heat_capacity(c: Component) -> Estimate:

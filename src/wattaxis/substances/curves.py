@@ -62,6 +62,11 @@ def _table() -> dict[str, Any]:
     return table
 
 
+def measured_curves(cas: str) -> int:
+    """Of how many properties the bank has a correlation for a substance."""
+    return len(_table()["curves"].get(cas, ()))
+
+
 @lru_cache(maxsize=4096)
 def component_curve(c: Component, name: str) -> TemperatureCurve:
     """The curve of a component by its name in :data:`CURVES`. Raises KeyError for another name.
@@ -134,6 +139,12 @@ def _near_critical(t: float, c: Sequence[float]) -> float:
     return a**2 / tau + b - 2.0 * a * d * tau - a * e * tau**2 - d**2 * tau**3 / 3.0 - d * e * tau**4 / 2.0 - e**2 * tau**5 / 5.0
 
 
+def _thirds_of_tau(t: float, c: Sequence[float]) -> float:
+    tau = 1.0 - t / c[0]
+    third = tau ** (1.0 / 3.0)
+    return float(c[1] * third + c[2] * third**2 + c[3] * tau + c[4] * tau**2 + c[5] * tau**6)
+
+
 #: Forms of the correlations by the name that the file gives them; numbers as :mod:`wattaxis.substances.build_curves` writes them.
 FORMS: dict[str, Callable[[float, Sequence[float]], float]] = {
     "power": _power,
@@ -144,4 +155,5 @@ FORMS: dict[str, Callable[[float, Sequence[float]], float]] = {
     "thirds": _thirds,
     "critical": _critical,
     "near critical": _near_critical,
+    "thirds of tau": _thirds_of_tau,
 }

@@ -16,6 +16,12 @@ ELEMENT_ENTROPY = {
 }  # fmt: skip
 
 
+#: Symbols of the elements.
+ELEMENTS = frozenset(re.findall("[A-Z][a-z]?", """
+    HHeLiBeBCNOFNeNaMgAlSiPSClArKCaScTiVCrMnFeCoNiCuZnGaGeAsSeBrKrRbSrYZrNbMoTcRuRhPdAgCdInSnSbTeIXeCsBaLaCePrNdPmSmEuGdTbDyHoErTmYbLuHfTaWReOsIr
+    PtAuHgTlPbBiPoAtRnFrRaAcThPaUNpPuDT"""))  # fmt: skip
+
+
 def atoms_of(formula: str) -> dict[str, int] | None:
     """Atoms by element of a plain formula, None where it cannot be read.
 

@@ -98,7 +98,8 @@ def compressibility_roots(a, b, u, w):
         largest -= step
         if abs(step) < 1e-15 * abs(largest):
             break
-    if discriminant > 0.0:
+    # At tiny pressures two roots lie so close beside the third that the discriminant is all rounding: the quadratic left tells.
+    if discriminant > 1e-12 * 0.25 * q * q:
         return largest, largest
     # Deflate from below, which keeps the tiny liquid root of low pressures to full relative accuracy.
     product = -c0 / largest

@@ -8,14 +8,15 @@ import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.activity import context
-from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V
+from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V, Z
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
-from wattaxis.properties.kernels.phase import phase_properties, prepare
+from wattaxis.properties.kernels.phase import contradiction, phase_properties, prepare
 from wattaxis.properties.kernels.pure import ideal_gas
-from wattaxis.properties.kernels.split import WORK_ROWS, isothermal
+from wattaxis.properties.kernels.single import saturation_of_one
+from wattaxis.properties.kernels.split import CRITICAL_VOLUME_RATIO, WORK_ROWS, isothermal, volume_ratio
 from wattaxis.properties.kernels.steam import steam_ideal
 from wattaxis.properties.kernels.three import merge
-from wattaxis.properties.layout import IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, STEAM, VAPOUR, R
+from wattaxis.properties.layout import ACTIVITY, IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, STEAM, VAPOUR, R
 
 T_LOW, T_HIGH = 15.0, 6000.0
 
@@ -42,7 +43,7 @@ def phase_energies(kind, root, t, p, x, par, ctx, second, vectors, dn, props, ou
     """H (J/mol), S (J/(mol K)), Cp (J/(mol K)), V (m3/mol) and Z of a phase into ``out``; ln phi, dT, dP in ``vectors``."""
     phase_properties(kind, root, t, p, x, par, ctx, second, vectors[0], vectors[1], vectors[2], dn, props)
     out[3] = props[V]
-    out[4] = props[0]
+    out[4] = props[0] if props[0] != 0.0 else p * props[V] / (R * t)
     if kind == STEAM:
         h_ideal, s_ideal, cp_ideal = steam_ideal(t, p, par)
         out[0], out[1], out[2] = props[H_RES] + h_ideal, props[S_RES] + s_ideal, props[CP_RES] + cp_ideal
@@ -91,11 +92,14 @@ def state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     liquid = np.empty(5)
     vapour = np.empty(5)
     both = 0.0 < beta < 1.0
+    measured = False
     if beta < 1.0:
         phase_energies(kind, root_x, t, p, x, par, ctx, both, work[0:3], hess[n : 2 * n], props, liquid)
+        measured = props[Z] == 0.0
         if not both:
             return liquid[0], liquid[1], liquid[2]
     phase_energies(kind, root_y, t, p, y, par, ctx, both, work[3:6], hess[2 * n : 3 * n], props, vapour)
+    measured = measured and props[Z] != 0.0
     if not both:
         return vapour[0], vapour[1], vapour[2]
     h = beta * vapour[0] + (1.0 - beta) * liquid[0]
@@ -119,8 +123,63 @@ def state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     if cholesky(matrix, n):
         cholesky_solve(matrix, shift, n)
         for i in range(n):
-            slope += R * t * t * gap[i] * shift[i]
+            # The enthalpy that moves with the amounts is that of the liquid's measured heats, where it has them.
+            heat = gap[i]
+            if measured:
+                heat -= work[8, i] * contradiction(t, par, ctx, i)
+            slope += R * t * t * heat * shift[i]
     return h, s, slope
+
+
+@inner
+def _one_component(kind, entropy, p, target, guess, z, par, pairs, ctx, work, hess):
+    """The same for one component of an equation of state: between its saturated phases, or Newton along one root. Returns (status, T, beta)."""
+    props = np.empty(5)
+    out = np.empty(5)
+    which = 1 if entropy else 0
+    low, high, root = T_LOW, T_HIGH, STABLE
+    t = min(max(guess, 1.01 * T_LOW), 0.99 * T_HIGH)
+    status, boiling = saturation_of_one(kind, True, p, z, par, pairs, ctx, work, hess[:1], props)
+    if status == OK:
+        prepare(kind, boiling, par, pairs, ctx, True)
+        phase_energies(kind, LIQUID, boiling, p, z, par, ctx, False, work[0:3], hess[:1], props, out)
+        dense, along = out[which], out[2]
+        phase_energies(kind, VAPOUR, boiling, p, z, par, ctx, False, work[0:3], hess[:1], props, out)
+        light = out[which]
+        if dense <= target <= light:
+            return OK, boiling, (target - dense) / (light - dense) if light > dense else 0.0
+        if entropy:
+            along, out[2] = along / boiling, out[2] / boiling
+        if target < dense:
+            high, root = boiling, LIQUID
+            t = max(boiling - (dense - target) / along, 0.6 * boiling)
+        else:
+            low, root = boiling, VAPOUR
+            t = min(boiling + (target - light) / out[2], 3.0 * boiling)
+    for _ in range(200):
+        prepare(kind, t, par, pairs, ctx, True)
+        phase_energies(kind, root, t, p, z, par, ctx, False, work[0:3], hess[:1], props, out)
+        if not math.isfinite(out[which]):
+            return NOT_CONVERGED, t, 0.0
+        value = out[which] - target
+        slope = out[2] / t if entropy else out[2]
+        if value < 0.0:
+            low = t
+        else:
+            high = t
+        new = t - value / slope if slope > 0.0 else -1.0
+        new = min(max(new, 0.65 * t), 1.35 * t)
+        if not low < new < high:
+            new = 0.5 * (low + high)
+        close = abs(new - t) < 1e-10 * t or high - low < 4e-14 * t
+        t = new
+        if close:
+            break  # Newton's error is the square of its step
+    if abs(value) > 1e-8 * max(abs(target), R if entropy else R * t):
+        return NOT_CONVERGED, t, 0.0
+    if root == STABLE:
+        return OK, t, 1.0 if volume_ratio(kind, t, p, z, par, ctx, work[0]) > CRITICAL_VOLUME_RATIO else 0.0
+    return OK, t, 1.0 if root == VAPOUR else 0.0
 
 
 @kernel(
@@ -137,6 +196,10 @@ def flash_energy(kind, entropy, p, target, guess, z, par, pairs, x, y, w):
     ctx = context(kind, n, pairs)
     work = np.zeros((WORK_ROWS, n))
     hess = np.empty((3 * n, n))
+    if n == 1 and IDEAL < kind < ACTIVITY:
+        x[0] = y[0] = w[0] = 1.0
+        status, t, beta = _one_component(kind, entropy, p, target, guess, z, par, pairs, ctx, work, hess)
+        return status, t, beta, 0.0
     low, high = T_LOW, T_HIGH
     have_low = False
     have_high = False

@@ -14,6 +14,7 @@ import numpy as np
 from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.activity import PSAT_ROW, VECTORS, log_gamma, prepare_activity, prepare_groups
 from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V, Z, cubic_properties, log_phi_cubic, prepare_cubic, root_of_attraction
+from wattaxis.properties.kernels.liquid import liquid_depth, liquid_volume
 from wattaxis.properties.kernels.predictive import A_1, RATE
 from wattaxis.properties.kernels.pure import log_vapour_pressure
 from wattaxis.properties.kernels.steam import log_phi_steam, steam_properties
@@ -22,6 +23,7 @@ from wattaxis.properties.layout import (
     ACTIVITY,
     COVOLUME,
     CUBIC,
+    HEAT_HIGH,
     IDEAL,
     IDEAL_GAS,
     LIQUID,
@@ -114,8 +116,28 @@ def log_phi(kind, root, t, p, x, par, ctx, out):
 
 
 @inner
+def _depth(t, par, ctx, i):
+    """How far the enthalpy of a pure liquid lies below the ideal gas (J/mol), and its slope: measured, or from the slope of the fugacity."""
+    if par[HEAT_HIGH, i] > 0.0:
+        return liquid_depth(t, par, i)
+    rt = R * t
+    return rt * t * ctx[1, PSAT_ROW, i], rt * (2.0 * ctx[1, PSAT_ROW, i] + t * ctx[2, PSAT_ROW, i])
+
+
+@inner
+def contradiction(t, par, ctx, i):
+    """What the measured heat has more than the slope of the fugacity says, as d ln phi/dT (1/K); belongs to partial enthalpies of a liquid."""
+    depth, _slope = _depth(t, par, ctx, i)
+    return depth / (R * t * t) - ctx[1, PSAT_ROW, i]
+
+
+@inner
 def _liquid_properties(kind, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
-    """A liquid with ``phi_i P = gamma_i f_i(T, P)``; gamma_i = 1 in the ideal model. Returns the residual Gibbs energy over R T."""
+    """A liquid with ``phi_i P = gamma_i f_i(T, P)``; gamma_i = 1 in the ideal model. Returns the residual Gibbs energy over R T.
+
+    ``dt`` is the slope of ln phi, which equilibria need. The enthalpy comes from measured heats (:mod:`wattaxis.properties.kernels.liquid`) with
+    the excess enthalpy on top; the entropy is what makes the Gibbs energy that of the fugacities.
+    """
     n = x.shape[0]
     curvature = 0.0
     for i in range(n):
@@ -126,24 +148,30 @@ def _liquid_properties(kind, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props
                 dn[i, j] = 0.0
     if kind >= ACTIVITY:
         curvature = log_gamma(kind, x, par, ctx, True, second, lnphi, dt, dn)
+    excess = 0.0
     h = 0.0
+    cp = 0.0
     g = 0.0
-    bend = curvature
+    volume = 0.0
     log_p = math.log(p)
     rt = R * t
     for i in range(n):
         pressing = par[LIQUID_VOLUME, i] * p / rt
-        lnphi[i] += ctx[0, 0, i] + pressing - log_p
-        dt[i] += ctx[1, 0, i] - pressing / t
+        excess -= x[i] * dt[i]
+        depth, slope = _depth(t, par, ctx, i)
+        h += x[i] * (par[LIQUID_VOLUME, i] * p - depth)
+        cp -= x[i] * slope
+        volume += x[i] * liquid_volume(t, p, par, i)
+        lnphi[i] += ctx[0, PSAT_ROW, i] + pressing - log_p
+        dt[i] += ctx[1, PSAT_ROW, i] - pressing / t
         dp[i] = par[LIQUID_VOLUME, i] / rt - 1.0 / p
-        bend += x[i] * (ctx[2, 0, i] + 2.0 * pressing / (t * t))
         g += x[i] * lnphi[i]
-        h -= x[i] * dt[i]
+    h += excess * rt * t
     props[Z] = 0.0
-    props[V] = 0.0
-    props[H_RES] = h * rt * t
-    props[S_RES] = h * rt - R * g
-    props[CP_RES] = R * (2.0 * t * h - t * t * bend)
+    props[V] = volume
+    props[H_RES] = h
+    props[S_RES] = h / t - R * g
+    props[CP_RES] = cp + R * (2.0 * t * excess - t * t * curvature)
     return g
 
 
@@ -164,8 +192,8 @@ def phase_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, p
     """ln phi with its T and P derivatives, departures of one mole, and on request (``second``) composition derivatives.
 
     ``ctx`` must be prepared with derivatives. ``dn[i, j]`` is n d ln phi_i / d n_j at constant T, P. ``props`` receives
-    Z, molar volume (m3/mol), H residual (J/mol), S residual (J/(mol K)) and Cp residual (J/(mol K)), all against the
-    ideal gas at the same T and P.
+    Z (0 for the liquid of an ideal or activity model), molar volume (m3/mol), H residual (J/mol), S residual (J/(mol K)) and Cp residual
+    (J/(mol K)), all against the ideal gas at the same T and P.
     """
     if kind in (CUBIC, PREDICTIVE):
         cubic_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props)

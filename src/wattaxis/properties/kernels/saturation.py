@@ -11,8 +11,9 @@ from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
 from wattaxis.properties.kernels.pure import log_vapour_pressure
+from wattaxis.properties.kernels.single import saturation_of_one
 from wattaxis.properties.kernels.split import CRITICAL_VOLUME_RATIO, LIQUID_VOLUME_RATIO, WORK_ROWS, isothermal, volume_ratio
-from wattaxis.properties.kernels.stability import wilson_log_k
+from wattaxis.properties.kernels.stability import unstable, wilson_log_k
 from wattaxis.properties.kernels.three import merge
 from wattaxis.properties.layout import (
     ACTIVITY,
@@ -23,13 +24,11 @@ from wattaxis.properties.layout import (
     OK,
     OK_THREE,
     OK_TWO_LIQUIDS,
-    PC,
     STABLE,
-    TC,
     VAPOUR,
 )
 
-LOG_T_LOW, LOG_T_HIGH = math.log(20.0), math.log(5000.0)
+LOG_T_LOW, LOG_T_HIGH = math.log(1.5), math.log(5000.0)
 LOG_P_LOW, LOG_P_HIGH = math.log(1e-12), math.log(1e10)
 
 
@@ -67,26 +66,6 @@ def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
         if high - low < 1e-15 * abs(middle):
             break
     return 0.5 * (low + high)
-
-
-@inner
-def _pure(kind, find_t, given, z, par, pairs, ctx, scratch):
-    """Saturation of one component of an equation of state: the border between liquid-like and vapour-like stable root."""
-    if given >= (par[PC, 0] if find_t else par[TC, 0]):
-        return NO_SUCH_STATE, given
-    low, high = (LOG_T_LOW, math.log(par[TC, 0])) if find_t else (LOG_P_LOW, math.log(par[PC, 0]))
-    for _ in range(200):
-        middle = 0.5 * (low + high)
-        t, p = (math.exp(middle), given) if find_t else (given, math.exp(middle))
-        prepare(kind, t, par, pairs, ctx, False)
-        vapour = volume_ratio(kind, t, p, z, par, ctx, scratch) > CRITICAL_VOLUME_RATIO
-        if vapour == find_t:
-            high = middle
-        else:
-            low = middle
-        if high - low < 1e-15 * max(1.0, abs(middle)):
-            break
-    return OK, math.exp(0.5 * (low + high))
 
 
 @inner
@@ -253,10 +232,10 @@ def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess
 
 
 @inner
-def _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess):
-    """Accept a Newton answer only as vapour over liquid, both on stable roots, that an isothermal flash finds too."""
-    liquid = log_phi(kind, LIQUID, t, p, x, par, ctx, work[0])
-    stable = log_phi(kind, STABLE, t, p, x, par, ctx, work[0])
+def _confirm(kind, t, p, x, y, par, ctx, work, hess):
+    """Accept a Newton answer only as vapour over liquid, both on stable roots, with nothing below their common tangent plane."""
+    liquid = log_phi(kind, LIQUID, t, p, x, par, ctx, work[15])
+    stable = log_phi(kind, STABLE, t, p, x, par, ctx, work[15])
     if abs(liquid - stable) > 1e-9:
         return NOT_CONVERGED
     vapour = log_phi(kind, VAPOUR, t, p, y, par, ctx, work[0])
@@ -265,13 +244,40 @@ def _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess):
         return NOT_CONVERGED
     if volume_ratio(kind, t, p, y, par, ctx, work[0]) < LIQUID_VOLUME_RATIO:
         return NOT_CONVERGED
-    other_x = np.empty(z.shape[0])
-    other_y = np.empty(z.shape[0])
-    other_w = np.empty(z.shape[0])
-    status, beta, _gamma = isothermal(kind, t, p, z, par, ctx, other_x, other_y, other_w, work, hess)
-    if (0.0 < beta < 1.0 and (status != OK or abs(beta - vf) > 1e-6)) or (beta in (0.0, 1.0) and 1e-6 < vf < 1.0 - 1e-6):
-        return NOT_CONVERGED
-    return OK
+    n = x.shape[0]
+    for i in range(n):
+        work[14, i] = math.log(x[i]) + work[15, i]
+    trial = np.empty(n)
+    return OK if unstable(kind, t, p, x, work[14], par, ctx, trial, work, hess, 1e-9, 0) == 0.0 else NOT_CONVERGED
+
+
+@inner
+def _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
+    """Whether the phases of a state are different ones with equal fugacities."""
+    n = x.shape[0]
+    same = 0.0
+    for i in range(n):
+        same = max(same, abs(x[i] - y[i]))
+    # Phases of one composition, as at an azeotrope, are told apart by their roots; those of activity models always are.
+    alike = same < 1e-4
+    own = alike or kind == IDEAL or kind >= ACTIVITY
+    dense = log_phi(kind, LIQUID if own else STABLE, t, p, x, par, ctx, work[0])
+    light = log_phi(kind, VAPOUR if own else STABLE, t, p, y, par, ctx, work[1])
+    if alike and not light - dense > 0.05:
+        return False
+    gap = 0.0
+    for i in range(n):
+        gap = max(gap, abs(math.log(y[i] / x[i]) + work[1, i] - work[0, i]))
+    if gamma > 0.0:
+        log_phi(kind, LIQUID if kind >= ACTIVITY else STABLE, t, p, w, par, ctx, work[2])
+        same = apart = 0.0
+        for i in range(n):
+            same = max(same, abs(w[i] - x[i]))
+            apart = max(apart, abs(w[i] - y[i]))
+            gap = max(gap, abs(math.log(w[i] / x[i]) + work[2, i] - work[0, i]))
+        if min(same, apart) < 1e-7:
+            return False
+    return gap < 1e-6
 
 
 @kernel(
@@ -293,8 +299,8 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
         y[i] = z[i]
         w[i] = z[i]
     if n == 1 and IDEAL < kind < ACTIVITY:
-        status, unknown = _pure(kind, find_t, given, z, par, pairs, ctx, work[0])
-        return status, unknown, 0.0
+        status, found = saturation_of_one(kind, find_t, given, z, par, pairs, ctx, work, hess[:1], np.empty(5))
+        return status, found, 0.0
     unknown = _ideal_estimate(kind, find_t, given, vf, z, par, log_k)
     if kind == IDEAL or n == 1:
         border = LOG_T_HIGH if find_t else LOG_P_HIGH
@@ -310,7 +316,12 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
     if status == OK:
         t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
         prepare(kind, t, par, pairs, ctx, True)
-        status = _confirm(kind, t, p, vf, z, x, y, par, ctx, work, hess)
+        status = _confirm(kind, t, p, x, y, par, ctx, work, hess)
     if status != OK:
         status, unknown, gamma = _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess)
+        if status in (OK, OK_THREE):
+            t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
+            prepare(kind, t, par, pairs, ctx, True)
+            if not _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
+                status = NO_SUCH_STATE
     return status, math.exp(unknown) if status in (OK, OK_THREE) else given, gamma

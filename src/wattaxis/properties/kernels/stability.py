@@ -7,10 +7,29 @@ import math
 import numpy as np
 
 from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels.activity import PSAT_ROW
+from wattaxis.properties.kernels.cubic import compressibility_roots
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties
 from wattaxis.properties.kernels.vapour import log_phi_vapour
-from wattaxis.properties.layout import ACTIVITY, COVOLUME, IDEAL_GAS, LIQUID, OMEGA, PC, PREDICTIVE, ROOT_A, STABLE, TC, VAPOUR, VAPOUR_FORM
+from wattaxis.properties.layout import (
+    ACTIVITY,
+    COVOLUME,
+    D1,
+    D2,
+    IDEAL_GAS,
+    LIQUID,
+    OMEGA,
+    PC,
+    PREDICTIVE,
+    ROOT_A,
+    STABLE,
+    STEAM,
+    TC,
+    VAPOUR,
+    VAPOUR_FORM,
+    R,
+)
 
 #: Starts of the cubic models; activity models and predicted attractions take every component nearly pure instead of the last three.
 STARTS, COMMON_STARTS = 8, 5
@@ -249,6 +268,37 @@ def _vapour_forms(t, p, d, par, ctx, w, work, tolerance):
 
 
 @inner
+def _has_both_roots(kind, t, p, i, par, ctx):
+    """Whether a component alone could be liquid as well as vapour, one of them metastable: next to its vapour pressure."""
+    if t >= par[TC, i]:
+        return False
+    b = par[COVOLUME, i]
+    a = ctx[0, PSAT_ROW, i] * b if kind == PREDICTIVE else ctx[0, i, i]
+    d1, d2 = par[D1, i], par[D2, i]
+    rt = R * t
+    small, large = compressibility_roots(a * p / (rt * rt), b * p / rt, d1 + d2, d1 * d2)
+    return small < large
+
+
+@inner
+def _next_to_saturation(kind, t, p, z, d, par, ctx, w, work, hess, tolerance):
+    """Nearly pure phases of the components that are next to their vapour pressure, followed as a liquid and as a vapour.
+
+    The stable root of the start would hide a liquid rich in a light component below its vapour pressure, and its vapour above.
+    """
+    n = z.shape[0]
+    for chosen in range(n):
+        if not _has_both_roots(kind, t, p, chosen, par, ctx):
+            continue
+        for root in (LIQUID, VAPOUR):
+            for i in range(n):
+                w[i] = 0.999 if i == chosen else 0.001 * z[i]
+            if _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
+                return True
+    return False
+
+
+@inner
 def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
     """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero. Distances above ``-tolerance`` are rounding.
 
@@ -276,10 +326,18 @@ def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
             # Where compositions are nearly alike (narrow boiling) the stable root at the start is that of the feed; the trial must keep its own.
             followed = VAPOUR if which in VAPOUR_LIKE else LIQUID
         if _trial(kind, followed, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
-            total = 0.0
-            for i in range(n):
-                total += w[i]
-            for i in range(n):
-                w[i] /= total
+            _normalise(w)
             return -1.0
+    if kind < ACTIVITY and kind != STEAM and _next_to_saturation(kind, t, p, z, d, par, ctx, w, work, hess, tolerance):
+        _normalise(w)
+        return -1.0
     return 0.0
+
+
+@inner
+def _normalise(w):
+    total = 0.0
+    for i in range(w.shape[0]):
+        total += w[i]
+    for i in range(w.shape[0]):
+        w[i] /= total

@@ -293,14 +293,26 @@ def residual(delta, tau):
     f = f_d = f_dd = f_t = f_tt = f_dt = 0.0
     log_tau = math.log(tau)
     log_delta = math.log(delta)
+    # The powers of the density and their exponentials are few, and dear: taken once each.
+    square = delta * delta
+    fourth = square * square
+    e1, e2, e3, e4, e6 = math.exp(-delta), math.exp(-square), math.exp(-square * delta), math.exp(-fourth), math.exp(-fourth * square)
     for k in range(_N.shape[0]):
         d, t, c = _D[k], _T[k], _C[k]
         term = _N[k] * math.exp(d * log_delta + t * log_tau)
         along = 1.0 * d
         bend = d * (d - 1.0)
         if c > 0:
-            power = delta**c
-            term *= math.exp(-power)
+            power, fade = delta, e1
+            if c == 2:
+                power, fade = square, e2
+            elif c == 3:
+                power, fade = square * delta, e3
+            elif c == 4:
+                power, fade = fourth, e4
+            elif c == 6:
+                power, fade = fourth * square, e6
+            term *= fade
             along = d - c * power
             bend = along * (along - 1.0) - c * c * power
         f += term
@@ -360,8 +372,8 @@ def _newton(delta, tau, wanted):
         step = value / slope
         step = max(-0.5 * delta, min(0.5 * delta, step))
         delta -= step
-        if abs(step) < 3e-15 * delta:
-            break
+        if abs(step) < 1e-8 * delta:
+            break  # the error left is the square of it
     return delta
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from wattaxis.properties import layout
 from wattaxis.properties.catalogue import ModelInfo, PairParameter
 from wattaxis.properties.registry import ModelKind, PairValues, property_model
-from wattaxis.substances import Component
+from wattaxis.substances import FITTED_OMEGA, Component
 
 KIJ = (
     PairParameter("kij", "", -2.0, 0.999, 0.0, "correction of the geometric mean of the attractions: kij + kb/T + ke T"),
@@ -18,6 +18,9 @@ KIJ = (
     PairParameter("ke", "1/K", -0.01, 0.01),
 )
 _THIRD = 2.0 ** (1.0 / 3.0)
+ATMOSPHERE = 101325.0  # Pa
+#: Change of sqrt(alpha) at the boiling point that moves it by less than a kelvin.
+_NEAR = 0.002
 
 
 class Cubic(ModelKind):
@@ -40,6 +43,14 @@ class Cubic(ModelKind):
         par[layout.SLOPE] = sum(c * omega**k for k, c in enumerate(self.slope))
         par[layout.COVOLUME] = self.omega_b * layout.R * tc / pc
         par[layout.D1], par[layout.D2] = self.roots
+        for i, c in enumerate(components):
+            slope = self.boiling_slope(c, float(par[layout.ROOT_A, i]), float(par[layout.COVOLUME, i]))
+            if slope is not None:
+                par[layout.SLOPE, i] = slope
+
+    def boiling_slope(self, c: Component, root: float, covolume: float) -> float | None:
+        """The m with which a component boils at its boiling point, where that of its acentric factor is not to be used; None elsewhere."""
+        return None
 
     def pair_block(self, components: Sequence[Component], pairs: PairValues) -> np.ndarray:
         """Layers a, b, e of k_ij = a + b/T + e T."""
@@ -84,3 +95,39 @@ class SoaveRedlichKwong(Cubic):
         KIJ,
         order=11,
     )
+
+    def boiling_slope(self, c: Component, root: float, covolume: float) -> float | None:
+        """An acentric factor that the bank fitted to the boiling point is one for Peng and Robinson's equation; this one may need another slope."""
+        tb, tc = c.boiling_point, c.critical_temperature
+        if tb is None or c.sources.get("omega") != FITTED_OMEGA or not 0.3 * tc < tb < 0.98 * tc:
+            return None
+        reduced = 1.0 - (tb / tc) ** 0.5
+        wanted = (boiling_attraction(tb, ATMOSPHERE, root, covolume) ** 0.5 / root - 1.0) / reduced
+        usual = sum(k * c.acentric_factor**power for power, k in enumerate(self.slope))
+        # A tenth of the slope moves the boiling point by about a tenth of its distance from the critical point.
+        return wanted if abs(wanted - usual) * reduced > _NEAR else None
+
+
+def boiling_attraction(t: float, p: float, root: float, b: float) -> float:
+    """a (Pa m6/mol2) of a pure fluid of Soave's equation that boils at ``t`` and ``p``: Newton on the difference of ln phi of both roots.
+
+    ``root`` is sqrt(a) at the critical point (a start), ``b`` the covolume (m3/mol).
+    """
+    rt = layout.R * t
+    rb = b * p / rt
+    a = root * root * 1.3
+    for _ in range(60):
+        ra = a * p / (rt * rt)
+        z = np.roots([1.0, -1.0, ra - rb - rb * rb, -ra * rb])
+        real = np.sort(z[np.abs(z.imag) < 1e-9].real)
+        if len(real) < 3:
+            # With one root only the attraction is too weak for a liquid, or too strong for a vapour.
+            a *= 1.03 if real[-1] > 3.0 * rb else 0.97
+            continue
+        ln_phi = [v - 1.0 - np.log(v - rb) - ra / rb * np.log(1.0 + rb / v) for v in (real[0], real[-1])]
+        slope = (-np.log(1.0 + rb / real[0]) + np.log(1.0 + rb / real[-1])) / (rb * rt * rt / p)
+        step = (ln_phi[0] - ln_phi[1]) / slope
+        a -= float(np.clip(step, -0.05 * a, 0.05 * a))
+        if abs(step) < 1e-12 * a:
+            break
+    return float(a)

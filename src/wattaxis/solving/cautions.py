@@ -1,0 +1,49 @@
+"""What is to be said of the chemistry of a calculated plant: vapours taken for ideal, and property models that contradict measured curves."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from wattaxis.flowsheet.guide import HIGH_PRESSURE
+from wattaxis.properties.trust import Contradiction, better, contradictions
+from wattaxis.unitops import Finding, StreamState
+
+
+def ideal_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
+    """Vapours over an activity model at a pressure at which nobody should take them for ideal."""
+    found = [
+        (stream.state.pressure, tag)
+        for tag, stream in streams.items()
+        if stream.state.model.ideal_vapour and stream.state.model.vapour_may_change and stream.state.vapour_fraction > 0.0 and stream.flow > 0.0
+    ]
+    high = sorted(((p, tag) for p, tag in found if p > HIGH_PRESSURE), reverse=True)
+    if not high:
+        return []
+    names = ", ".join(tag for _, tag in high[:6]) + (" and more" if len(high) > 6 else "")
+    text = f"{names}: at {high[0][0] / 1e5:.3g} bar the vapour is not ideal, and the property model takes it for one."
+    repair = ({"kind": "set_model", "vapour": "soave-redlich-kwong"},)
+    return [
+        Finding("caution", "Chemistry", text, "Choose a real vapour, or an equation of state.", None, repair, "Take a cubic equation for the vapour")
+    ]
+
+
+def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:
+    """One caution for each component whose liquid the property model misses on a stream: the properties, each where it is worst."""
+    worst: dict[tuple[str, str], dict[str, tuple[Contradiction, str]]] = {}
+    remedies = {}
+    for tag, stream in streams.items():
+        if stream.flow <= 0.0 or stream.state.solid_fraction >= 1.0 or stream.state.vapour_fraction >= 1.0:
+            continue
+        model = stream.state.model.fluid
+        for found in contradictions(stream.state):
+            key = model.family.info.title, found.component
+            known = worst.setdefault(key, {})
+            if found.property not in known or abs(found.off) > abs(known[found.property][0].off):
+                known[found.property] = found, tag
+            remedies[key] = better(model, model.components[model.index(found.component)])
+    findings = []
+    for (title, component), properties in sorted(worst.items()):
+        parts = [f"{name} {found.off:+.0%} at {found.temperature:.0f} K ({tag})" for name, (found, tag) in properties.items()]
+        text = f"{title} misses what is measured of liquid {component}: {', '.join(parts)}."
+        findings.append(Finding("caution", "Chemistry", text, remedies[title, component]))
+    return findings
