@@ -7,9 +7,11 @@ The public names, all in SI units unless a unit is typed beside the number:
   ``liquid_liquid_diagram``, ``residue_curve_map``, ``residue_curve``: diagrams and their numbers
 - ``DataSet``, ``Free``, ``fit_pairs``, ``Fit``: pair parameters fitted to measured equilibria; ``fit_vapour_pressure``, ``PureFit``
 - ``solid``, ``Solid``, ``SolidHeatCapacity``, ``SolidsModel``: conventional solids beside a fluid
-- ``component``, ``search``: the component bank; ``component_from_groups``, ``component_from_boiling``, ``cuts_from_distillation``: estimated ones
+- ``component``, ``search``, ``component_curve``, ``henry_constant``, ``gibbs_energy_of_formation``: the component bank;
+  ``component_from_groups``, ``component_from_boiling``, ``cuts_from_distillation``: estimated ones
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
+- ``guide``, ``estimate_pairs``: which property model suits a document, and pairs estimated from groups
 - ``edit``: change a document by an editing operation
 - ``check``, ``solve``, ``Memory``, ``pair_influence``, ``assumption_influence``, ``propose_free``, ``compare``, ``envelope_balance``: what is
   missing, the results, how far doubtful pairs and assumed values matter, what an aim could free, variants side by side, balances over a part
@@ -29,6 +31,8 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Document, DocumentError, EditError, dump, json_schema, load
     from wattaxis.flowsheet.edits import edit
+    from wattaxis.flowsheet.estimates import estimate_pairs
+    from wattaxis.flowsheet.guide import guide
     from wattaxis.flowsheet.pieces import Piece, take_piece
     from wattaxis.properties import FlashError, PropertyModel, SolidsModel, State, model_infos
     from wattaxis.properties.diagrams import (
@@ -62,7 +66,19 @@ if TYPE_CHECKING:
         propose_free,
         solve,
     )
-    from wattaxis.substances import Component, HeatCapacity, Solid, SolidHeatCapacity, VapourPressure, component, search, solid
+    from wattaxis.substances import (
+        Component,
+        HeatCapacity,
+        Solid,
+        SolidHeatCapacity,
+        VapourPressure,
+        component,
+        gibbs_energy_of_formation,
+        henry_constant,
+        search,
+        solid,
+    )
+    from wattaxis.substances.curves import component_curve
     from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
 
 __version__ = "0.1.0"
@@ -71,6 +87,8 @@ __version__ = "0.1.0"
 _HOMES = {
     "wattaxis.flowsheet": ("Document", "DocumentError", "EditError", "dump", "json_schema", "load"),
     "wattaxis.flowsheet.edits": ("edit",),
+    "wattaxis.flowsheet.estimates": ("estimate_pairs",),
+    "wattaxis.flowsheet.guide": ("guide",),
     "wattaxis.flowsheet.pieces": ("Piece", "take_piece"),
     "wattaxis.properties": ("FlashError", "PropertyModel", "SolidsModel", "State", "model_infos"),
     "wattaxis.properties.diagrams": (
@@ -105,7 +123,19 @@ _HOMES = {
         "solve",
     ),
     "wattaxis.substances.estimates": ("Cut", "Estimated", "component_from_boiling", "component_from_groups", "cuts_from_distillation"),
-    "wattaxis.substances": ("Component", "HeatCapacity", "Solid", "SolidHeatCapacity", "VapourPressure", "component", "search", "solid"),
+    "wattaxis.substances": (
+        "Component",
+        "HeatCapacity",
+        "Solid",
+        "SolidHeatCapacity",
+        "VapourPressure",
+        "component",
+        "gibbs_energy_of_formation",
+        "henry_constant",
+        "search",
+        "solid",
+    ),
+    "wattaxis.substances.curves": ("component_curve",),
 }
 _WHERE = {name: home for home, names in _HOMES.items() for name in names}
 
@@ -144,15 +174,20 @@ __all__ = [
     "check",
     "compare",
     "component",
+    "component_curve",
     "component_from_boiling",
     "component_from_groups",
     "cuts_from_distillation",
     "dump",
     "edit",
     "envelope_balance",
+    "estimate_pairs",
     "fit_pairs",
     "fit_vapour_pressure",
     "from_si",
+    "gibbs_energy_of_formation",
+    "guide",
+    "henry_constant",
     "json_schema",
     "lay_out_compression",
     "liquid_liquid_diagram",
@@ -180,3 +215,7 @@ def __getattr__(name: str) -> Any:
     if name in _WHERE:
         return getattr(import_module(_WHERE[name]), name)
     raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *__all__})

@@ -7,6 +7,7 @@ Derivations stand beside each test; the formulas are those of any text on mass a
 import math
 
 import pytest
+from CoolProp.CoolProp import PropsSI
 from plants import plant, q
 
 from wattaxis import edit, solve

@@ -118,4 +118,4 @@ def component_data(item: Component) -> dict[str, Any]:
         source = "from enthalpy and entropy, with the entropies of the elements (Cox, Wagman, Medvedev 1989)"
         constants.append({"key": "Gf", "title": title, "field": "", "value": free, "kind": "molar_enthalpy", "source": source})
     named = {"name": item.name, "cas": item.cas, "formula": item.formula, "synonyms": list(item.synonyms)}
-    return {**named, "solid": is_solid, "constants": constants}
+    return {**named, "solid": is_solid, "constants": constants, "doubts": list(item.doubts)}

@@ -180,6 +180,8 @@ class ComponentOut(Schema):
     synonyms: list[str]
     constants: list[ConstantOut]
     curves: list[TemperatureCurveOut] = []
+    #: What the comparison of the bank's sources found.
+    doubts: list[str] = []
 
 
 class NamesIn(Schema):

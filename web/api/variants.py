@@ -110,12 +110,12 @@ def get_guide(request: HttpRequest, variant_id: int) -> Any:
 
 
 @router.post("variants/{id:variant_id}/estimate", response={200: schemas.EstimatedOut, 422: schemas.Message})
-def post_estimate(request: HttpRequest, variant_id: int) -> dict[str, Any]:
-    """Estimate the pairs that are assumed zero, as one edit."""
+def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False) -> dict[str, Any]:
+    """Estimate the pairs that are assumed zero, or with ``alike`` all pairs, as one edit."""
     variant, role = member(request, variant_id, "editor")
     newest = editing.latest(variant)
     try:
-        found = estimate_pairs(load_data(newest.document).chemistry)
+        found = estimate_pairs(load_data(newest.document).chemistry, alike=alike)
     except (ValueError, KeyError) as error:
         raise HttpError(422, str(error.args[0])) from error
     if not found.edits:

@@ -130,7 +130,7 @@ function remove(id: string) {
           :disabled="!plant.editable"
           @change="plant.edit({ kind: 'set_model', translated: ($event.target as HTMLInputElement).checked })"
         />
-        Shift volumes so that every pure liquid has its density at 0.7 of its critical temperature
+        Shift volumes so that every pure liquid has its own density
       </label>
       <ModelGuide />
       <PairMatrix />

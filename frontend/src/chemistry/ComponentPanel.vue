@@ -104,6 +104,14 @@ async function draw(name: string) {
       />
     </label>
     <p v-if="bank" class="mb-3 text-[12px] text-ink2">{{ bank.synonyms.slice(0, 6).join(', ') }}</p>
+    <details v-if="bank?.doubts?.length" class="mb-3 text-[12px]" data-test="doubts">
+      <summary class="cursor-pointer text-warn">
+        {{ bank.doubts.length === 1 ? 'One contradiction' : `${bank.doubts.length} contradictions` }} between sources
+      </summary>
+      <ul class="mt-1 list-disc pl-4 text-ink2">
+        <li v-for="doubt in bank.doubts" :key="doubt">{{ doubt }}</li>
+      </ul>
+    </details>
     <h3 class="head mb-1">Constants, each with its source</h3>
     <dl>
       <div v-for="c in constants" :key="c.key" class="border-b border-rule2 py-[4px]">

@@ -60,10 +60,10 @@ function commit(name: string, quantity: Quantity | null): Promise<string> {
   const given = Object.keys(values).length ? { values, source: 'typed in' } : {}
   return plant.edit({ kind: 'set_pair', first, second, ...given })
 }
-/** One edit that gives every missing pair an estimate, marked as one; what cannot be estimated is told. */
-async function estimate() {
+/** One edit that gives every missing pair, or all alike, an estimate, marked as one; what cannot be estimated is told. */
+async function estimate(alike: boolean) {
   busy.value = true
-  note.value = await plant.estimate()
+  note.value = await plant.estimate(alike)
   busy.value = false
 }
 function clear() {
@@ -129,8 +129,11 @@ function clear() {
         <button v-if="doubtful && !work.busy.value" class="link" @click="weigh">
           How far do the doubtful ones matter?
         </button>
-        <button v-if="zero && plant.editable" class="link" :disabled="busy" @click="estimate">
+        <button v-if="zero && plant.editable" class="link" :disabled="busy" @click="estimate(false)">
           {{ busy ? 'Estimating…' : 'Estimate them from groups' }}
+        </button>
+        <button v-if="rows.length > 1 && plant.editable" class="link" :disabled="busy" @click="estimate(true)">
+          Estimate all pairs alike
         </button>
       </p>
       <Working v-if="work.busy.value" text="Calculating with each moved" :share="work.share.value" @stop="work.stop" />

@@ -183,10 +183,10 @@ export const usePlant = defineStore('plant', () => {
     }
     return notice.value
   }
-  /** Estimate the pairs that nobody knows; returns what could not be estimated, or why nothing was. */
-  async function estimate(): Promise<string> {
+  /** Estimate the pairs that nobody knows, or all alike; returns what could not be estimated, or why nothing was. */
+  async function estimate(alike = false): Promise<string> {
     if (!variant.value) return ''
-    const params = { path: { variant_id: variant.value.id } }
+    const params = { path: { variant_id: variant.value.id }, query: { alike } }
     const reply = await api.POST('/api/variants/{variant_id}/estimate', { params })
     if (!reply.data) return sentence(reply.error)
     accept(reply.data.variant)

@@ -30,8 +30,10 @@ class Estimates:
     left_out: list[str] = field(default_factory=list)
 
 
-def estimate_pairs(chemistry: Chemistry) -> Estimates:
-    """Estimate every pair of the chosen model that is assumed zero. Raises ValueError for a model without pair parameters.
+def estimate_pairs(chemistry: Chemistry, *, alike: bool = False) -> Estimates:
+    """Estimate every pair of the chosen model that is assumed zero, or with ``alike`` all of them, so that no measured one stands among estimates.
+
+    Raises ValueError for a model without pair parameters.
 
     >>> from wattaxis import Document, edit
     >>> plant = edit(Document(), "set_model", model="nrtl")
@@ -46,7 +48,8 @@ def estimate_pairs(chemistry: Chemistry) -> Estimates:
     parts = {item.id: resolve(item) for item in chemistry.components}
     found = Estimates()
     for row in pair_table(chemistry):
-        if row["quality"] != "assumed zero":
+        dissolved = "ha" in row["values"]  # a Henry constant, which no activity coefficient replaces
+        if dissolved or (row["quality"] != "assumed zero" and not alike):
             continue
         first, second = parts[row["first"]], parts[row["second"]]
         lacking = [c.id for c in (first, second) if not c.groups.get("dortmund")]

@@ -158,7 +158,7 @@ def _points(curve: TemperatureCurve, tc: float) -> tuple[np.ndarray, np.ndarray]
 
 def _weight(reduced: np.ndarray) -> np.ndarray:
     """One up to where an ideal vapour ends, then falling."""
-    return np.interp(reduced, [_WARM, _HOT], [1.0, _FADING])
+    return np.asarray(np.interp(reduced, [_WARM, _HOT], [1.0, _FADING]))
 
 
 def _terms(tau: np.ndarray, real: bool) -> np.ndarray:

@@ -14,7 +14,7 @@ import numpy as np
 
 from wattaxis.properties import layout
 from wattaxis.properties.registry import LocalModel, ModelKind, PairValues
-from wattaxis.substances import Component, bank_pair, henry_constant, henry_in_water
+from wattaxis.substances import Component, bank_pair, component, henry_constant, henry_in_water
 
 #: Components with a lower critical temperature (K) are dissolved gases in a liquid of an activity model.
 GAS_BELOW = 200.0
@@ -37,13 +37,26 @@ def known_pairs(family: ModelKind, components: Sequence[Component], own: PairVal
     if bank:
         for j, second in enumerate(components):
             for i in range(j):
-                known = bank_pair(family.info.key, components[i].cas, second.cas)
+                known = _of_the_bank(family.info.key, components[i].cas, second.cas)
                 if known is not None:
-                    found[i, j] = KnownPair(known.values, known.source, "measured fit")
+                    found[i, j] = known
     found |= {pair: KnownPair(values, "typed in", "typed in") for pair, values in own.items()}
     if bank and any(p.name == "ha" for p in family.info.parameters):
         found |= _dissolved(components, own)
     return found
+
+
+#: Models whose parameters are near enough to take one's for the other where it has none: k_ij of the two cubic equations.
+_ALIKE = {"soave-redlich-kwong": "peng-robinson", "peng-robinson": "soave-redlich-kwong"}
+
+
+def _of_the_bank(model: str, first: str, second: str) -> KnownPair | None:
+    """The bank's values of a pair, or those of a model like it, which are an estimate here."""
+    known = bank_pair(model, first, second)
+    if known is not None:
+        return KnownPair(known.values, known.source, "measured fit")
+    other = bank_pair(_ALIKE[model], first, second) if model in _ALIKE else None
+    return None if other is None else KnownPair(other.values, f"taken from {_ALIKE[model].title()}: {other.source}", "estimated")
 
 
 def _dissolved(components: Sequence[Component], own: PairValues) -> dict[tuple[int, int], KnownPair]:
@@ -66,9 +79,20 @@ def _gases(components: Sequence[Component], own: PairValues) -> set[int]:
     found = {gas_of(components, *pair) for pair, values in own.items() if "ha" in values}
     spoken_for = {i for pair, values in own.items() if "ha" not in values and any(values.values()) for i in pair} - found
     for i, c in enumerate(components):
-        if i not in spoken_for and (c.critical_temperature < GAS_BELOW or (watery and henry_in_water(c.cas) is not None)):
+        if (
+            i not in spoken_for
+            and not own_vapour_pressure(c)
+            and (c.critical_temperature < GAS_BELOW or (watery and henry_in_water(c.cas) is not None))
+        ):
             found.add(i)
     return found if len(found) < len(components) else set()
+
+
+def own_vapour_pressure(c: Component) -> bool:
+    """Whether somebody gave a component a vapour pressure, which then is its reference and no Henry constant."""
+    assert c.vapour_pressure is not None  # Component fills it in
+    given = c.vapour_pressure.source
+    return not c.vapour_pressure.estimated and (not c.from_bank or component(c.cas).vapour_pressure.source != given)  # type: ignore[union-attr]
 
 
 def gas_of(components: Sequence[Component], i: int, j: int) -> int:

@@ -33,7 +33,7 @@ class Contradiction:
     """A property of a pure component by the model and as measured, SI, at a temperature (K)."""
 
     component: str
-    property: str
+    what: str
     temperature: float
     model: float
     measured: float
@@ -51,7 +51,7 @@ def contradictions(state: State) -> Iterator[Contradiction]:
     for i, c in enumerate(model.components):
         share = max((float(x[state.model.index(c.id)]) for x in liquids), default=0.0)
         if share >= MUCH and i not in model.gases:
-            yield from (found for found in _of_component(model, i, _rounded(state.temperature)) if abs(found.off) > LIMITS[found.property])
+            yield from (found for found in _of_component(model, i, _rounded(state.temperature)) if abs(found.off) > LIMITS[found.what])
 
 
 def _rounded(t: float) -> float:

@@ -236,7 +236,7 @@ def _calculated(text: str) -> str:
 
 def _value(node: ast.expr) -> float:
     """The value of a tree of numbers. Raises ValueError for anything else."""
-    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+    if isinstance(node, ast.Constant) and isinstance(node.value, int | float):
         return float(node.value)
     if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.UAdd | ast.USub):
         return _value(node.operand) * (-1.0 if isinstance(node.op, ast.USub) else 1.0)

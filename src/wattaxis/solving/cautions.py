@@ -38,8 +38,8 @@ def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:
         for found in contradictions(stream.state):
             key = model.family.info.title, found.component
             known = worst.setdefault(key, {})
-            if found.property not in known or abs(found.off) > abs(known[found.property][0].off):
-                known[found.property] = found, tag
+            if found.what not in known or abs(found.off) > abs(known[found.what][0].off):
+                known[found.what] = found, tag
             remedies[key] = better(model, model.components[model.index(found.component)])
     findings = []
     for (title, component), properties in sorted(worst.items()):

@@ -32,6 +32,8 @@ WINDOW, REMEMBERED, WORTH = 10, 30, 1e-8
 PATIENCE, NEWTON_SIZE = 25, 90
 #: A recycle of so many times the feed of its loop is an accumulation.
 RUNAWAY = 1e5
+#: Times its feed that a component goes round before it is said that nothing removes it; passes that show where one gathers.
+FILLED, FILLING = 30.0, 4
 
 
 @dataclass
@@ -65,6 +67,8 @@ class _Pass:
         self.feed = np.sum([s.flows for s in self.feeds], axis=0) if self.feeds else np.zeros(self.n)
         self.inner = calculator.inside(group.units)
         self.left = np.zeros(self.n)
+        #: The streams of matter inside the loop in the last pass.
+        self.inside_now: dict[str, StreamState] = {}
         #: The last vector of unknowns and its streams.
         self.unpacked: tuple[np.ndarray, dict[str, Carried]] | None = None
         # A power stands where the others have their enthalpy, per mol/s of what enters, so that it is of the same size.
@@ -169,7 +173,14 @@ class _Pass:
                     self.left += outlet.flows
             for lost in loose:
                 self.left += lost.flows
+        self.inside_now = {name: s for name, s in returned.items() if name in self.inner and isinstance(s, StreamState)}
         return self.pack(returned)
+
+    def richest(self, components: Sequence[str]) -> str:
+        """The stream of the loop that holds most of what is trapped beside the rest: where a purge loses least."""
+        places = [self.ids.index(c) for c in components]
+        held = {name: float(s.state.fractions[places].sum()) for name, s in sorted(self.inside_now.items()) if s.flow > 1e-6 * float(self.feed.sum())}
+        return max(held, key=lambda name: held[name]) if held else self.material_tear
 
 
 def close_loop(
@@ -184,7 +195,10 @@ def close_loop(
     passes = _Pass(calculator, group, outside)
     stuck = passes.trapped()
     if stuck:
-        loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.material_tear))
+        x: np.ndarray | None = _start(passes)
+        for _ in range(FILLING):  # a few passes show where it gathers
+            x = passes(x) if x is not None else None
+        loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.richest(list(stuck))))
         return loop, None
     if hint is not None and (hint.unknowns.size != len(group.tears) * (passes.n + 2) or passes.free_pressure):
         hint = None
@@ -361,10 +375,11 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     """A component that enters the loop and does not leave it, or a recycle that has run away."""
     flows = g.reshape(-1, passes.n + 2)[:, : passes.n].sum(axis=0)
     total = float(passes.feed.sum())
-    # A stream needs a pass for every torn one on its way before it can have left at all.
+    # A stream needs a pass for every torn one on its way before it can have left at all, and a plant that fills may let out nothing at first.
     if count < 4 + 2 * len(passes.group.tears) or total <= 0.0:
         return None
-    stuck = [i for i in range(passes.n) if passes.feed[i] > 1e-9 * total and passes.left[i] < 1e-9 * passes.feed[i] and flows[i] > 2 * passes.feed[i]]
+    held = [i for i in range(passes.n) if passes.feed[i] > 1e-9 * total and passes.left[i] < 1e-9 * passes.feed[i]]
+    stuck = [i for i in held if flows[i] > FILLED * passes.feed[i]]
     if not stuck and flows.sum() > RUNAWAY * total:
         stuck = [int((flows / np.maximum(passes.feed, 1e-12 * total)).argmax())]
     if not stuck:
@@ -372,4 +387,4 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     names = " and ".join(passes.ids[i] for i in stuck)
     where = ", ".join(passes.group.tears)
     text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and piles up."
-    return purge_finding(passes.calculator.document, passes.group.units[0], text, passes.material_tear)
+    return purge_finding(passes.calculator.document, passes.group.units[0], text, passes.richest([passes.ids[i] for i in stuck]))

@@ -77,7 +77,7 @@ def _constant(c: Component, t: float) -> float:
     b0 = 1.26184 * sigma**3  # cm3/mol
     strength = math.exp(_ETA * (42800.0 / (energy + 22400.0) - 4.27))
     chemical = b0 * strength * (1.0 - math.exp(1500.0 * _ETA / t))
-    return -chemical * 1e-6 / (_R * t)
+    return float(-chemical * 1e-6 / (_R * t))
 
 
 def associates(c: Component) -> bool:

@@ -132,12 +132,10 @@ def acentric_factor(values: dict[str, float], tb: float | None, tc: float, pc: f
     if _pressure(low, tb, tc, pc) < ATMOSPHERE or _pressure(high, tb, tc, pc) > ATMOSPHERE:
         return None if first is None else (values[first], first, "the critical constants contradict the boiling point")
     found = float(brentq(lambda w: math.log(_pressure(w, tb, tc, pc) / ATMOSPHERE), low, high, xtol=1e-6))
-    off = None if first is None else _misses(values[first], tb, tc, pc)
-    return (
-        round(found, 5),
-        FITTED_OMEGA,
-        "" if off is None or abs(off) < SAID else f"the tables' {values[first]:.4g} misses the boiling point by {off:+.1f} K",
-    )
+    tabulated = 0.0 if first is None else values[first]
+    off = None if first is None else _misses(tabulated, tb, tc, pc)
+    said = "" if off is None or abs(off) < SAID else f"the tables' {tabulated:.4g} misses the boiling point by {off:+.1f} K"
+    return round(found, 5), FITTED_OMEGA, said
 
 
 def _misses(omega: float, tb: float, tc: float, pc: float) -> float | None:

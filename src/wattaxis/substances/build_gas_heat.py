@@ -64,7 +64,8 @@ def gas_heat_capacity(cas: str, molar_mass: float, joback: dict[str, Any] | None
 def _by_similarity(atoms: int, molar_mass: float) -> dict[str, Any] | None:
     from chemicals.heat_capacity import Lastovka_Shaw
 
-    return fitted(lambda t: float(Lastovka_Shaw(t, atoms / molar_mass, MW=molar_mass)), 200.0, 1200.0, "estimated, Lastovka, Shaw 2013")
+    estimate: Callable[..., Any] = Lastovka_Shaw
+    return fitted(lambda t: float(estimate(t, atoms / molar_mass, MW=molar_mass)), 200.0, 1200.0, "estimated, Lastovka, Shaw 2013")
 
 
 def _values(library: Any, name: str) -> dict[float, float]:

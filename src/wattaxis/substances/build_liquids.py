@@ -24,11 +24,57 @@ CONTRADICTS = {"liquid density": 0.03, "heat of vaporisation": 0.08, "liquid hea
 
 def further(curve: str, c: Component) -> Iterator[Row]:
     """More sources of a curve, the better first."""
+    yield from _of_the_reference(curve, c)
     yield from {"liquid density": _densities, "heat of vaporisation": _heats, "liquid heat capacity": _heat_capacities}.get(curve, _none)(c)
 
 
 def _none(c: Component) -> Iterator[Row]:
     yield from ()
+
+
+REFERENCE = "fitted to the reference equation of state (CoolProp)"
+
+
+@lru_cache(maxsize=1)
+def _fluids() -> dict[str, str]:
+    """Names of the fluids with a reference equation by CAS number."""
+    from CoolProp import CoolProp
+
+    return {CoolProp.get_fluid_param_string(n, "CAS"): n for n in CoolProp.get_global_param_string("FluidsList").split(",")}
+
+
+def _of_the_reference(curve: str, c: Component) -> Iterator[Row]:
+    """Properties of the saturated liquid by the reference equation of a substance."""
+    name = _fluids().get(c.cas)
+    if name is None or curve not in CONTRADICTS:
+        return
+    from CoolProp.CoolProp import PropsSI
+
+    try:
+        tc, low = PropsSI("Tcrit", name), PropsSI("Tmin", name)
+        t = np.linspace(max(low, 0.35 * tc) + 0.1, {"liquid heat capacity": 0.85}.get(curve, 0.97) * tc, 80)
+        if curve == "liquid density":
+            y = np.array([PropsSI("D", "T", x, "Q", 0, name) for x in t])
+        elif curve == "heat of vaporisation":
+            y = np.array([PropsSI("Hmolar", "T", x, "Q", 1, name) - PropsSI("Hmolar", "T", x, "Q", 0, name) for x in t])
+        else:
+            y = np.array([PropsSI("Cpmolar", "T", x, "Q", 0, name) for x in t])
+    except ValueError:  # an equation without a liquid
+        return
+    if curve == "liquid heat capacity":
+        row = _polynomial(lambda x: float(np.interp(x, t, y)), float(t[0]), float(t[-1]), REFERENCE)
+        if row is not None:
+            yield row
+        return
+    tau = 1.0 - t / tc
+    if curve == "liquid density":
+        basis = np.column_stack([np.ones_like(tau), tau**0.35, tau ** (2.0 / 3.0), tau, tau ** (4.0 / 3.0)])
+    else:
+        basis = np.column_stack([tau ** (1.0 / 3.0), tau ** (2.0 / 3.0), tau, tau**2, tau**6])
+    n = np.linalg.lstsq(basis / y[:, None], np.ones_like(y), rcond=None)[0]
+    if np.abs(basis @ n / y - 1.0).max() < 0.01:
+        numbers = [n[0], tc, *n[1:]] if curve == "liquid density" else [tc, *n]
+        yield REFERENCE, "roots of tau" if curve == "liquid density" else "thirds of tau", float(t[0]), float(t[-1]), numbers
 
 
 def points(curve: str, c: Component) -> list[tuple[float, float]]:
@@ -46,7 +92,7 @@ def points(curve: str, c: Component) -> list[tuple[float, float]]:
 def _constants() -> Any:
     from chemicals import miscdata
 
-    miscdata._load_miscdata()
+    miscdata._load_miscdata()  # type: ignore[no-untyped-call]
     return miscdata
 
 
@@ -103,7 +149,7 @@ def _heat_capacities(c: Component) -> Iterator[Row]:
     for method, source in [*named, ("JANAF", "JANAF tables (Chase 1998)"), ("WEBBOOK_SHOMATE", "NIST Chemistry WebBook")]:
         if method in library.all_methods:
             low, high = (float(v) for v in library.T_limits[method])
-            row = _polynomial(lambda t, m=method: library.calculate(t, m), low, min(high, 0.95 * c.critical_temperature), source)  # type: ignore[misc]
+            row = _polynomial(lambda t, m=method: library.calculate(t, m), low, min(high, 0.95 * c.critical_temperature), source)
             if row is not None:
                 yield row
     cp = _standard(c, "Cpl")

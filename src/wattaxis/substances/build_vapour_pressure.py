@@ -18,7 +18,7 @@ def vapour_pressure(cas: str, constants: dict[str, Any]) -> tuple[dict[str, Any]
 
     ln(Psat/Pa) = c0 + c1/T + c2 ln T + c3 T^c4 (form 1), Wagner 2.5-5 (2), Lee-Kesler (3), Antoine (4), Wagner 3-6 (5).
     """
-    passed = []
+    passed: list[str] = []
     for curve in tabulated(cas, constants):
         off = _misses(curve, constants)
         if off is None or abs(off) < CURVE_MEETS:
@@ -38,7 +38,7 @@ def atmospheric_boiling(curve: dict[str, Any]) -> float | None:
     for _ in range(60):
         middle = 0.5 * (low + high)
         low, high = (middle, high) if _log_pressure(curve, middle) < math.log(ATMOSPHERE) else (low, middle)
-    return 0.5 * (low + high)
+    return float(0.5 * (low + high))
 
 
 def _misses(curve: dict[str, Any], constants: dict[str, Any]) -> float | None:

@@ -10,7 +10,7 @@ from wattaxis.substances.formation import atoms_of
 
 WATER, AMMONIA, HYDROGEN_FLUORIDE = "7732-18-5", "7664-41-7", "7664-39-3"
 #: Critical temperature (K) below which a substance counts as a gas that dissolves in liquids.
-GAS_BELOW = 320.0
+GAS_BELOW = 330.0
 #: Subgroups of UNIFAC that are hydrocarbons: alkanes, alkenes, aromatics and their side chains.
 _HYDROCARBON = {*range(1, 14), 70}
 #: Condensable gases that dissolve in water without being organic.

@@ -80,7 +80,7 @@ class VapourPressure:
         tc, pc = self.critical
         tau = max(1.0 - T / tc, 0.0)
         n, m = (2.5, 5.0) if self.form == 2 else (3.0, 6.0)
-        return math.log(pc) + tc / T * (a * tau + b * tau**1.5 + c * float(tau**n) + d * float(tau**m))
+        return float(math.log(pc) + tc / T * (a * tau + b * tau**1.5 + c * tau**n + d * tau**m))
 
 
 @dataclass(frozen=True)

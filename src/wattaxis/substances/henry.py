@@ -1,9 +1,10 @@
-"""Henry constants: of gases in water from the guideline of IAPWS, in other solvents estimated."""
+"""Henry constants: of gases in water from the guideline of IAPWS or an open compilation, in other solvents estimated."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from importlib.resources import files
 
 import numpy as np
 
@@ -32,6 +33,7 @@ _GASES = {
     "74-84-0": (-19.67563, 4.51222, 20.62567, 275.44, 473.46),
     "2551-62-4": (-16.56118, 2.15289, 20.35440, 283.14, 505.55),
 }
+COMPILED = "Sander 2015, compilation of Henry's law constants; about 25 degC"
 SOURCE = "IAPWS G7-04 (Fernandez-Prini, Alvarez, Harvey 2003), fitted to ha + hb/T + he ln T + hf T"
 
 
@@ -71,15 +73,24 @@ def fitted(T: np.ndarray, log_henry: np.ndarray, source: str, *, estimated: bool
     return Henry(a, b, e, f, float(T[0]), float(T[-1]), source, estimated)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=1)
+def _compiled() -> dict[str, tuple[float, float]]:
+    """Gases of the compilation by CAS number: a and b."""
+    lines = files("wattaxis.substances").joinpath("henry_in_water.txt").read_text().splitlines()
+    rows = (line.split() for line in lines if not line.startswith("#"))
+    return {cas: (float(a), float(b)) for cas, a, b in rows}
+
+
+@lru_cache(maxsize=512)
 def henry_in_water(cas: str) -> Henry | None:
-    """The Henry constant of a gas in water; None for gases that the guideline does not have.
+    """The Henry constant of a gas in water: by the guideline, else by the compilation; None for substances that neither has as a gas.
 
     >>> henry_in_water("78-93-3") is None
     True
     """
     if cas not in _GASES:
-        return None
+        a, b = _compiled().get(cas, (0.0, 0.0))
+        return Henry(a, b, 0.0, 0.0, 273.15, 353.15, COMPILED) if b else None
     a, b, c, low, high = _GASES[cas]
     t = np.linspace(low, min(high, 500.0), 60)
     reduced = t / _TC

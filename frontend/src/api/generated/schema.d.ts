@@ -751,7 +751,7 @@ export interface paths {
         put?: never;
         /**
          * Post Estimate
-         * @description Estimate the pairs that are assumed zero, as one edit.
+         * @description Estimate the pairs that are assumed zero, or with ``alike`` all pairs, as one edit.
          */
         post: operations["api_variants_post_estimate"];
         delete?: never;
@@ -1529,6 +1529,11 @@ export interface components {
              * @default []
              */
             curves?: components["schemas"]["TemperatureCurveOut"][];
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts?: string[];
             /** Formula */
             formula: string;
             /** Name */
@@ -4765,7 +4770,9 @@ export interface operations {
     };
     api_variants_post_estimate: {
         parameters: {
-            query?: never;
+            query?: {
+                alike?: boolean;
+            };
             header?: never;
             path: {
                 variant_id: number;

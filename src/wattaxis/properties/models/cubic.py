@@ -91,7 +91,7 @@ class SoaveRedlichKwong(Cubic):
         "Soave-Redlich-Kwong",
         "Soave 1972",
         "As Peng-Robinson; somewhat better for gases, worse for liquid densities.",
-        "No pair parameters in the bank: pairs not typed in are assumed zero.",
+        "No pair parameters of its own in the bank: those of Peng-Robinson are taken and marked as estimates, others assumed zero.",
         KIJ,
         order=11,
     )
