@@ -1,6 +1,6 @@
 # demo: set everything up and start with demo data.  test: set everything up and run every test.
-# lint: style and types only.  bench: speed as ratios, in one table.  soak: 200 kills of server and solver, eight people, fifty pages, 100 000 nonsense requests.
-.PHONY: demo test lint bench soak
+# lint: style and types only.  bench: speed as ratios, in one table.  audit: how right the bank and the models are, into docs/.  soak: 200 kills of server and solver, eight people, fifty pages, 100 000 nonsense requests.
+.PHONY: demo test lint bench audit soak
 
 demo:
 	@bash tools/setup.sh demo
@@ -23,6 +23,10 @@ bench:
 	@.venv/bin/python benchmarks/plants.py
 	@.venv/bin/python benchmarks/chemistry.py
 	@.venv/bin/python benchmarks/page.py
+
+audit:
+	@bash tools/setup.sh test
+	@.venv/bin/python -W ignore benchmarks/accuracy.py
 
 soak:
 	@bash tools/setup.sh test

@@ -53,8 +53,10 @@ _ALIKE = {"soave-redlich-kwong": "peng-robinson", "peng-robinson": "soave-redlic
 def _of_the_bank(model: str, first: str, second: str) -> KnownPair | None:
     """The bank's values of a pair, or those of a model like it, which are an estimate here."""
     known = bank_pair(model, first, second)
+    if known is not None and known.doubt:
+        return KnownPair(known.values, f"{known.source}; doubtful: {known.doubt}", "estimated")
     if known is not None:
-        return KnownPair(known.values, known.source, "measured fit")
+        return KnownPair(known.values, f"{known.source}, which names neither data nor range", "measured fit")
     other = bank_pair(_ALIKE[model], first, second) if model in _ALIKE else None
     return None if other is None else KnownPair(other.values, f"taken from {_ALIKE[model].title()}: {other.source}", "estimated")
 

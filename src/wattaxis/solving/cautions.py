@@ -30,7 +30,8 @@ def ideal_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
 def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:
     """One caution for each component whose liquid the property model misses on a stream: the properties, each where it is worst."""
     worst: dict[tuple[str, str], dict[str, tuple[Contradiction, str]]] = {}
-    remedies = {}
+    remedies: dict[tuple[str, str], str] = {}
+    shiftable: dict[str, bool] = {}
     for tag, stream in streams.items():
         if stream.flow <= 0.0 or stream.state.solid_fraction >= 1.0 or stream.state.vapour_fraction >= 1.0:
             continue
@@ -40,10 +41,14 @@ def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:
             known = worst.setdefault(key, {})
             if found.what not in known or abs(found.off) > abs(known[found.what][0].off):
                 known[found.what] = found, tag
+            shiftable[key[0]] = model.equation_of_state and not model.translated and model.family.info.key != "steam"
             remedies[key] = better(model, model.components[model.index(found.component)])
     findings = []
     for (title, component), properties in sorted(worst.items()):
         parts = [f"{name} {found.off:+.0%} at {found.temperature:.0f} K ({tag})" for name, (found, tag) in properties.items()]
         text = f"{title} misses what is measured of liquid {component}: {', '.join(parts)}."
-        findings.append(Finding("caution", "Chemistry", text, remedies[title, component]))
+        repair: tuple[dict[str, object], ...] = ()
+        if "density" in properties and shiftable[title]:
+            repair = ({"kind": "set_model", "translated": True},)
+        findings.append(Finding("caution", "Chemistry", text, remedies[title, component], None, repair, "Shift the volumes" if repair else ""))
     return findings

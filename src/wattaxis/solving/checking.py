@@ -84,7 +84,9 @@ def checked(document: Document) -> tuple[Document, SolveResult]:
     for unit in document.units:
         ends = outlets.get(unit.tag, frozenset())
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, ends, result)
-        result.findings += [_loose(document, unit, port) for port in unit.operation.ports if _leads_nowhere(port, ends)]
+        # As drawn: a supply that follows what it serves is calculated at the other end of its stream.
+        drawn = {s.source.port for s in document.streams if s.source.unit == unit.tag}
+        result.findings += [_loose(document, unit, port) for port in unit.operation.ports if _leads_nowhere(port, drawn)]
     _check_supplies(document, result)
     return document, result
 

@@ -65,10 +65,11 @@ def component(key: str) -> Component:
 
 @dataclass(frozen=True)
 class BankPair:
-    """Interaction parameters of a pair as the bank has them: values by name, source."""
+    """Interaction parameters of a pair as the bank has them: values by name, source, and what the screening of all pairs says against them."""
 
     values: dict[str, float]
     source: str
+    doubt: str = ""
 
 
 def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
@@ -82,7 +83,15 @@ def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
         return None
     table = bank_data()["pairs"][model]
     values = dict(zip(table["names"], (float(v) for v in row[2:]), strict=True))
-    return BankPair(turned(values, row[0] != first_cas), str(table["source"]))
+    return BankPair(turned(values, row[0] != first_cas), str(table["source"]), _doubtful().get((model, row[0], row[1]), ""))
+
+
+@lru_cache(maxsize=1)
+def _doubtful() -> dict[tuple[str, str, str], str]:
+    """Why a pair of a model is doubtful, by the model and both CAS numbers as the table has them."""
+    lines = files("wattaxis.substances").joinpath("doubtful_pairs.txt").read_text().splitlines()
+    rows = (line.split(" ", 3) for line in lines if line and not line.startswith("#"))
+    return {(model, first, second): why for model, first, second, why in rows}
 
 
 def turned(values: Mapping[str, float], other_way: bool) -> dict[str, float]:

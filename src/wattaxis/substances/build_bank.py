@@ -138,6 +138,9 @@ def _constants(chemicals: Any, cas: str) -> tuple[dict[str, Any], list[str]]:
     if chosen is not None:
         found["Tb"] = [tables["Tb"][chosen], source_name(chosen)]
         doubts += _passed_over("Tb", tables["Tb"], chosen)
+    if found["Tb"] and found["Tm"] and found["Tb"][0] < found["Tm"][0] - 0.5:
+        doubts.append(f"Tb: {found['Tb'][0]:.1f} K is where the crystals sublime at one atmosphere; the liquid has no boiling point there")
+        found["Tb"] = chosen = None
     omega = acentric_factor(tables["omega"], tables["Tb"].get(chosen) if chosen else None, found["Tc"][0], found["Pc"][0])
     if omega is not None:
         value, source, said = omega
