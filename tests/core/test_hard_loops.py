@@ -142,11 +142,12 @@ def test_results_by_key_and_quantities_as_text():
 
 def test_a_purge_is_offered_where_what_is_trapped_is_richest():
     """Argon comes in with the feed and only the liquid leaves: it gathers in the vapour that goes round."""
+    split = {"shares": {"values": {"propane": q("90 %")}}, "overhead_vapour_fraction": q("0"), "bottoms_vapour_fraction": q("1")}
     units = {
         "F": fed({"propane": 0.9, "argon": 0.1}, "300 K", "10 bar"),
         "M": ("mixer", {}),
         "E": ("cooler", {"outlet_temperature": q("260 K")}),
-        "X": ("component-splitter", {"shares": {"values": {"propane": q("90 %")}}}),
+        "X": ("component-splitter", split),
         "Z": ("product", {}),
     }
     streams = ["1: F.outlet -> M.inlet", "2: M.outlet -> E.inlet", "3: E.outlet -> X.inlet", "4: X.overhead -> Z.inlet", "5: X.bottoms -> M.inlet"]
@@ -154,3 +155,12 @@ def test_a_purge_is_offered_where_what_is_trapped_is_richest():
     (fault,) = [f for f in solve(document).findings if f.severity == "fault"]
     assert "argon" in fault.text
     assert "splitter in 5" in fault.remedy
+
+
+def test_an_acid_over_an_ideal_vapour_is_told_with_its_repair():
+    units = {"F": fed({"acetic acid": 0.5, "water": 0.5}, "390 K", "1 bar"), "Z": ("product", {})}
+    document = plant([("acetic acid", "64-19-7"), ("water", CAS["water"])], units, ["1: F.outlet -> Z.inlet"], "nrtl")
+    (told,) = [f for f in solve(document).findings if "associates" in f.text]
+    mended = edit(document, "batch", edits=list(told.repair))
+    assert mended.chemistry.vapour == "associating"
+    assert not [f for f in solve(mended).findings if "associates" in f.text]

@@ -44,3 +44,13 @@ def test_liquid_in_the_suction_is_knocked_out_by_its_repair():
     assert drum.x < dry.unit("K").x
     assert {u.type for u in dry.units} == {"feed", "compressor", "drum", "product"}
     assert abs(result.balance.mass_gap) < 1e-12
+
+
+def test_without_losses_the_polytropic_exponent_is_that_of_the_isentrope():
+    """Of nitrogen as an ideal gas k = Cp/(Cp - R), and the polytropic head is the isentropic one."""
+    spec = {"temperature": q("300 K"), "pressure": q("1 bar"), "flow": q("1 mol/s")}
+    spec |= {"composition": {"basis": "mole_fraction", "values": {"nitrogen": q("1")}}}
+    units = {"F": ("feed", spec), "K": ("compressor", {"pressure_ratio": q("1.2"), "efficiency": q("100 %")}), "Z": ("product", {})}
+    result = solve(plant([("nitrogen", "7727-37-9")], units, ["S-1: F.outlet -> K.inlet", "S-2: K.outlet -> Z.inlet"], "ideal"))
+    assert result.units["K"]["polytropic_exponent"] == pytest.approx(1.4, abs=0.003)
+    assert result.units["K"]["polytropic_head"] == pytest.approx(result.units["K"]["head"], rel=1e-5)

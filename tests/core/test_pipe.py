@@ -4,7 +4,7 @@ import math
 
 import pytest
 from fluids import isothermal_gas
-from fluids.friction import Churchill_1977
+from fluids.friction import Colebrook
 from fluids.piping import nearest_pipe
 from fluids.two_phase import Muller_Steinhagen_Heck
 from hypothesis import given, settings
@@ -21,8 +21,15 @@ GRAVITY = 9.80665
 
 @settings(max_examples=100, deadline=None)
 @given(re=st.floats(1.0, 8.0).map(lambda e: 10.0**e), rough=st.floats(0.0, 0.05))
-def test_the_friction_factor_is_churchills(re, rough):
-    assert friction_factor(re, rough) == pytest.approx(Churchill_1977(re, rough), rel=1e-9)
+def test_the_friction_factor_is_colebrooks(re, rough):
+    """Laminar up to 2000, Colebrook's equation from 4000 on, between both in between."""
+    if re <= 2000.0:
+        assert friction_factor(re, rough) == pytest.approx(64.0 / re, rel=1e-12)
+    elif re >= 4000.0:
+        assert friction_factor(re, rough) == pytest.approx(Colebrook(re, rough), rel=1e-9)
+    else:
+        ends = sorted((64.0 / re, Colebrook(re, rough)))
+        assert ends[0] <= friction_factor(re, rough) <= ends[1]
 
 
 @settings(max_examples=60, deadline=None)
@@ -49,7 +56,7 @@ def test_a_liquid_loses_what_darcy_and_its_height_say():
     before, after = result.streams["S1"], result.streams["S2"]
     liquid = before.phases[0]
     velocity = before.mass_flow / before.density / (math.pi / 4 * 0.01)
-    factor = Churchill_1977(before.density * velocity * 0.1 / liquid.viscosity, 4.5e-4)
+    factor = Colebrook(before.density * velocity * 0.1 / liquid.viscosity, 4.5e-4)
     loss = (factor * 200.0 / 0.1 + 5.0) * before.density * velocity**2 / 2.0 + before.density * GRAVITY * 12.0
     assert before.pressure - after.pressure == pytest.approx(loss, rel=1e-3)
     assert abs(result.balance.energy_gap) < 1e-10
@@ -61,7 +68,7 @@ def test_a_gas_at_constant_temperature_follows_its_closed_form():
     before, after = result.streams["S1"], result.streams["S2"]
     assert after.temperature == pytest.approx(293.15, abs=0.05)
     reynolds = before.mass_flow / (math.pi / 4 * 0.01) * 0.1 / before.phases[0].viscosity
-    flow = isothermal_gas(before.density, Churchill_1977(reynolds, 4.5e-4), P1=before.pressure, P2=after.pressure, L=200.0, D=0.1)
+    flow = isothermal_gas(before.density, Colebrook(reynolds, 4.5e-4), P1=before.pressure, P2=after.pressure, L=200.0, D=0.1)
     assert before.mass_flow == pytest.approx(flow, rel=0.01)  # the closed form takes an ideal gas
 
 

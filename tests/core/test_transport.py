@@ -50,7 +50,8 @@ def test_curves_of_the_bank_are_those_of_its_tables(name):
         curve = component_curve(component(cas), name)
         t = 0.6 * curve.low + 0.4 * curve.high
         wanted = of_the_library(name, cas, t)
-        if wanted is not None and curve.source.startswith(("Green, Perry", "Gesellschaft VDI")):
+        table = "Gesellschaft VDI" if name == "surface tension" else "Green, Perry"
+        if wanted is not None and curve.source.startswith(table):  # others stand where the tables contradict each other
             assert curve.at(t) == pytest.approx(wanted, rel=1e-8), component(cas).name
             compared += 1
     assert compared > 200

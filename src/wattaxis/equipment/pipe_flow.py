@@ -4,16 +4,32 @@ from __future__ import annotations
 
 import math
 
+#: Reynolds numbers up to which flow is laminar, and from which on it is turbulent.
+LAMINAR, TURBULENT = 2000.0, 4000.0
+
 
 def friction_factor(reynolds: float, relative_roughness: float) -> float:
-    """Darcy's friction factor of laminar, transitional and turbulent flow (Churchill 1977, equation 18).
+    """Darcy's friction factor: 64/Re in laminar flow, the equation of Colebrook (1939) in turbulent flow, between both in proportion.
 
     >>> round(friction_factor(1000.0, 0.0), 4), round(friction_factor(1e5, 1e-4), 4)
     (0.064, 0.0185)
     """
-    a = (-2.457 * math.log((7.0 / reynolds) ** 0.9 + 0.27 * relative_roughness)) ** 16
-    b = (37530.0 / reynolds) ** 16
-    return float(8.0 * ((8.0 / reynolds) ** 12 + (a + b) ** -1.5) ** (1.0 / 12.0))
+    share = min(max((reynolds - LAMINAR) / (TURBULENT - LAMINAR), 0.0), 1.0)
+    laminar = 64.0 / reynolds if share < 1.0 else 0.0
+    return (1.0 - share) * laminar + (share * _colebrook(reynolds, relative_roughness) if share > 0.0 else 0.0)
+
+
+def _colebrook(reynolds: float, relative_roughness: float) -> float:
+    """1/sqrt(f) = -2 log10(e/3.7 + 2.51/(Re sqrt(f))), by Newton from the formula of Haaland (1983)."""
+    a, b = relative_roughness / 3.7, 2.51 / reynolds
+    x = -1.8 * math.log10(a**1.11 + 6.9 / reynolds)
+    for _ in range(8):
+        inside = a + b * x
+        step = (x + 2.0 * math.log10(inside)) / (1.0 + 2.0 * b / (inside * math.log(10.0)))
+        x -= step
+        if abs(step) < 1e-13 * x:
+            break
+    return 1.0 / (x * x)
 
 
 def friction_gradient(mass_flux: float, density: float, viscosity: float, diameter: float, roughness: float) -> float:

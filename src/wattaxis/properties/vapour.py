@@ -13,6 +13,8 @@ from wattaxis.substances import Component
 from wattaxis.substances.association import dimerisation
 
 IDEAL_GAS, _VIRIAL, ASSOCIATING = "ideal", "virial", "associating"
+#: Pa up to which an ideal mixture of monomers and dimers is believed.
+_DIMERS_UP_TO = 5e5
 #: What may lie over an activity model, by its key, with what is said of it.
 VAPOURS = {
     IDEAL_GAS: "ideal gas, up to a few bar",
@@ -41,6 +43,8 @@ def vapour_notes(vapour: str, T: float, P: float, fractions: np.ndarray, compone
     The virial equation ends near half the pseudo-critical density: P < T/2 sum(y Pc)/sum(y Tc)
     (Prausnitz, Lichtenthaler, de Azevedo 1999, section 5.5).
     """
+    if vapour == ASSOCIATING and P > _DIMERS_UP_TO:
+        return [f"the vapour of dimers is believed up to {_DIMERS_UP_TO / 1e5:.3g} bar"]
     if vapour != _VIRIAL:
         return []
     pc = sum(y * c.critical_pressure for y, c in zip(fractions, components, strict=True))

@@ -43,7 +43,7 @@ def bracketed(step: Step, seen: Sequence[tuple[np.ndarray, np.ndarray]], place: 
         return None
     try:
         root = brentq(rest, *ends, xtol=NEAR * scale + 1e-300, rtol=1e-15, maxiter=MOST)
-    except (ArithmeticError, RuntimeError):
+    except (ArithmeticError, RuntimeError, ValueError):  # no state on the way, no end, or signs that were those of other flows
         return None
     found = base.copy()
     found[place] = float(root)

@@ -6,7 +6,12 @@ from collections.abc import Mapping
 
 from wattaxis.flowsheet.guide import HIGH_PRESSURE
 from wattaxis.properties.trust import Contradiction, better, contradictions
+from wattaxis.properties.vapour import ASSOCIATING
+from wattaxis.substances.association import HYDROGEN_FLUORIDE, associates
 from wattaxis.unitops import Finding, StreamState
+
+#: Mole fraction in a vapour from which a component that associates counts.
+NOTICED = 0.01
 
 
 def ideal_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
@@ -25,6 +30,28 @@ def ideal_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
     return [
         Finding("caution", "Chemistry", text, "Choose a real vapour, or an equation of state.", None, repair, "Take a cubic equation for the vapour")
     ]
+
+
+def associating_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
+    """Vapours with carboxylic acids or hydrogen fluoride in a property model that knows no dimers."""
+    found: dict[str, str] = {}
+    changeable = False
+    for tag, stream in streams.items():
+        model = stream.state.model.fluid
+        if stream.flow <= 0.0 or stream.state.vapour_fraction <= 0.0 or model.vapour == ASSOCIATING:
+            continue
+        for c in model.components:
+            if c.id not in found and stream.state.vapour_fractions[stream.state.model.index(c.id)] > NOTICED and associates(c):
+                found[c.id] = tag
+                changeable = changeable or (model.vapour_may_change and c.cas != HYDROGEN_FLUORIDE)
+    if not found:
+        return []
+    names = ", ".join(f"{name} ({tag})" for name, tag in found.items())
+    text = f"{names}: the vapour associates, also at one atmosphere, and the property model takes its molecules for single ones."
+    if not changeable:
+        return [Finding("caution", "Chemistry", text, "Take an activity model with a vapour of dimers; hydrogen fluoride has no model here.")]
+    repair = ({"kind": "set_model", "vapour": ASSOCIATING},)
+    return [Finding("caution", "Chemistry", text, "Choose a vapour of dimers.", None, repair, "Take a vapour of dimers")]
 
 
 def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:

@@ -32,6 +32,8 @@ WINDOW, REMEMBERED, WORTH = 10, 30, 1e-8
 PATIENCE, NEWTON_SIZE = 25, 90
 #: A recycle of so many times the feed of its loop is an accumulation.
 RUNAWAY = 1e5
+#: Change above which a loop of one unknown is closed by bracketing.
+FAR = 1e-6
 #: Times its feed that a component goes round before it is said that nothing removes it; passes that show where one gathers.
 FILLED, FILLING = 30.0, 4
 
@@ -242,7 +244,7 @@ def close_loop(
             return loop, None
         slopes.learn(x, g)
         seen.append((x, g))
-        place = single_unknown(seen, scale) if len(loop.history) == PATIENCE // 2 else None
+        place = single_unknown(seen, scale) if len(loop.history) == PATIENCE // 2 and error > FAR else None
         closed = None if place is None else bracketed(passes, seen, place, float(scale[place]))
         if closed is not None:
             x, slopes, loop.method = closed, _Slopes(), "bracketing"

@@ -185,7 +185,7 @@ def machine_result(
     volume = inlet.state.molar_volume * inlet.flow
     real = outlet.enthalpy - inlet.state.enthalpy
     found = (rise / real if sign > 0.0 else real / rise) if real and rise else 1.0
-    values = (
+    values: tuple[ResultValue, ...] = (
         ResultValue("power", power_title, "power", sign * power),
         ResultValue("outlet_pressure", "Outlet pressure", "pressure", outlet.pressure),
         ResultValue("pressure_change", "Pressure change", "pressure_difference", outlet.pressure - inlet.state.pressure),
@@ -196,6 +196,7 @@ def machine_result(
         ResultValue("efficiency", "Isentropic efficiency", "fraction", found),
         ResultValue("head", "Isentropic head", "head", sign * rise / inlet.state.molar_mass),
     )
+    values += _polytropic(inlet.state, outlet, sign)
     outside, given = work_given(givens, power)
     findings: tuple[Finding, ...] = ()
     if efficiency_given(givens) and not 0.0 < found <= 1.0:
@@ -204,6 +205,21 @@ def machine_result(
     findings += () if point is None else point.findings
     diagrams = () if point is None else point.diagrams
     return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, findings, diagrams=diagrams, energies=given)
+
+
+def _polytropic(inlet: State, outlet: State, sign: float) -> tuple[ResultValue, ...]:
+    """Exponent n of P V**n between both ends, and the work along that path: n/(n - 1) (P2 V2 - P1 V1); nothing where the pressure does not change."""
+    ratio = outlet.pressure / inlet.pressure
+    if abs(math.log(ratio)) < 1e-6 or not outlet.molar_volume > 0.0 or abs(math.log(inlet.molar_volume / outlet.molar_volume)) < 1e-9:
+        return ()
+    n = math.log(ratio) / math.log(inlet.molar_volume / outlet.molar_volume)
+    ends = outlet.pressure * outlet.molar_volume - inlet.pressure * inlet.molar_volume
+    # At an exponent of one the work is that of an isotherm.
+    work = n / (n - 1.0) * ends if abs(n - 1.0) > 1e-9 else inlet.pressure * inlet.molar_volume * math.log(ratio)
+    return (
+        ResultValue("polytropic_exponent", "Polytropic exponent", "number", n),
+        ResultValue("polytropic_head", "Polytropic head", "head", sign * work / inlet.molar_mass),
+    )
 
 
 def efficiency_given(givens: Givens) -> bool:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
 from scipy.optimize import brentq
 
-from wattaxis.equipment.pipe_flow import friction_gradient, two_phase_gradient
+from wattaxis.equipment.pipe_flow import friction_factor, friction_gradient, two_phase_gradient
 from wattaxis.equipment.pipe_sizes import STEEL, overall_coefficient, pipe_of, pipe_sizes
 from wattaxis.properties import FlashError
 from wattaxis.properties.diagrams.chart import Axis, Diagram, line
@@ -76,7 +77,7 @@ class Pipe(UnitOperation):
     letter = "L"
     family = "pressure"
     theory = (
-        "Momentum and energy over 24 segments, each closed by itself: friction with the factor of Churchill (1977), of liquid and gas together by "
+        "Momentum and energy over 24 segments, each closed by itself: friction with the factor of Colebrook (1939), of liquid and gas together by "
         "Mueller-Steinhagen, Heck (1986), height and acceleration with the homogeneous density, fittings as loss coefficients spread over it. "
         "Nominal sizes are those of ASME B36.10M and B36.19M. Heat passes wall and insulation as cylinders in series, the film inside left out."
     )
@@ -158,8 +159,26 @@ class Pipe(UnitOperation):
             ResultValue("heat_transfer", "Heat transfer coefficient", "heat_transfer_coefficient", march.loss / (math.pi * diameter)),
             ResultValue("inlet_velocity", "Inlet velocity", "velocity", points[0].velocity),
             ResultValue("outlet_velocity", "Outlet velocity", "velocity", last.velocity),
+            *_parts_of_the_loss(march, points),
         )
         return UnitResult({"outlet": outlet}, taken, values, tuple(findings), diagrams=_profiles(points))
+
+
+def _parts_of_the_loss(march: _March, points: Sequence[_Point]) -> Iterator[ResultValue]:
+    """What the pressure falls by for height, acceleration and friction with fittings; of one phase Reynolds number and friction factor."""
+    weight = sum(0.5 * (b.z - a.z) * (a.density + b.density) for a, b in pairwise(points)) * GRAVITY * march.slope
+    faster = march.flux**2 * (1.0 / points[-1].density - 1.0 / points[0].density)
+    whole = points[0].state.pressure - points[-1].state.pressure
+    yield ResultValue("friction_loss", "Loss by friction and fittings", "pressure_difference", whole - weight - faster)
+    yield ResultValue("height_loss", "Loss by height", "pressure_difference", weight)
+    yield ResultValue("acceleration_loss", "Loss by acceleration", "pressure_difference", faster)
+    state = points[0].state
+    if len(state.phases) == 1 and state.solid_fraction == 0.0 and march.flux > 0.0:
+        reynolds = march.flux * march.diameter / state.transport(state.phases[0]).viscosity
+        yield ResultValue("reynolds_number", "Reynolds number at the inlet", "number", reynolds)
+        yield ResultValue(
+            "friction_factor", "Friction factor (Darcy) at the inlet", "number", friction_factor(reynolds, march.roughness / march.diameter)
+        )
 
 
 @dataclass(frozen=True)

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import GRAVITY, Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.curve import MachineCurve, working_point
 from wattaxis.unitops.energy import SHAFT_IN, work_given
 from wattaxis.unitops.machines import MACHINE_PORTS, SPEED, assumed_efficiency
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel
+    from wattaxis.properties import PropertyModel, State
 
 EFFICIENCY = Quantity(value=75.0, unit="%")
 
@@ -89,7 +89,7 @@ class Pump(UnitOperation):
         if state.vapour_fraction > 1e-6 and inlet.flow > 0.0:
             text = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour: a pump cannot move it, and the power is that of a liquid no more."
             findings.append(Finding("caution", "", text, "Cool the suction, raise its pressure, or take the vapour off in a drum first."))
-        values = (
+        values: tuple[ResultValue, ...] = (
             ResultValue("power", "Power", "power", inlet.flow * work),
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
             ResultValue("pressure_change", "Pressure rise", "pressure_difference", pressure - state.pressure),
@@ -97,9 +97,23 @@ class Pump(UnitOperation):
             ResultValue("suction_volume", "Volume flow at the inlet", "volume_flow", inlet.flow * state.molar_volume),
             ResultValue("head", "Head", "head", (pressure - state.pressure) * state.molar_volume / state.molar_mass),
         )
+        boiling = None if givens.draft else _boiling(model, state)
+        if boiling is not None:
+            head = (state.pressure - boiling) * state.molar_volume / (state.molar_mass * GRAVITY)
+            values = (*values, ResultValue("npsh", "Net positive suction head available", "height", head))
         outside, handed = work_given(givens, inlet.flow * work)
         diagrams = () if point is None else point.diagrams
         return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, tuple(findings), diagrams=diagrams, energies=handed)
+
+
+def _boiling(model: PropertyModel, state: State) -> float | None:
+    """Pressure (Pa) at which the suction would begin to boil at its temperature; None where it never does or vapour is there already."""
+    if state.vapour_fraction > 0.0 or state.solid_fraction >= 1.0:
+        return None
+    try:
+        return model.flash(state.fractions, T=state.temperature, VF=0.0).pressure
+    except FlashError:
+        return None
 
 
 def _pressure_of_power(inlet: StreamState, power: float, efficiency: float) -> float:

@@ -8,6 +8,7 @@ import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel
 from wattaxis.properties.kernels.activity import context
+from wattaxis.properties.kernels.cubic import Z
 from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
 from wattaxis.properties.kernels.pure import log_vapour_pressure
@@ -76,6 +77,7 @@ def _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, w
     matrix = np.empty((size, size))
     rhs = np.empty(size)
     props = np.empty(5)
+    last = 1e300
     for iteration in range(60):
         t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
         prepare(kind, t, par, pairs, ctx, True)
@@ -93,7 +95,10 @@ def _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, w
         dn_x = hess[:n]
         dn_y = hess[n : 2 * n]
         phase_properties(kind, LIQUID, t, p, x, par, ctx, True, work[0], work[1], work[2], dn_x, props)
+        dense = props[Z]
         phase_properties(kind, VAPOUR, t, p, y, par, ctx, True, work[3], work[4], work[5], dn_y, props)
+        # At an azeotrope the compositions are alike as well, but not the phases.
+        merged = props[Z] - dense < 0.02
         error = 0.0
         trivial = 0.0
         for i in range(n):
@@ -103,10 +108,12 @@ def _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, w
             rhs[i] = -gap
         rhs[n] = sum_x - sum_y
         error = max(error, abs(rhs[n]))
-        if not error < 1e200 or trivial < 1e-6:
+        if not error < 1e200 or (trivial < 1e-6 and merged):
             return NOT_CONVERGED, unknown
-        if error < 2e-12:
+        # Next to a critical point rounding ends the way before.
+        if error < 2e-12 or (error < 1e-9 and error >= last):
             return OK, unknown
+        last = error
         if iteration < 4 and error > 0.5:
             # Substitution first: far from the answer Newton likes the trivial solution.
             slope = 0.0
@@ -235,15 +242,16 @@ def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess
 def _confirm(kind, t, p, x, y, par, ctx, work, hess):
     """Accept a Newton answer only as vapour over liquid, both on stable roots, with nothing below their common tangent plane."""
     liquid = log_phi(kind, LIQUID, t, p, x, par, ctx, work[15])
-    stable = log_phi(kind, STABLE, t, p, x, par, ctx, work[15])
-    if abs(liquid - stable) > 1e-9:
-        return NOT_CONVERGED
-    vapour = log_phi(kind, VAPOUR, t, p, y, par, ctx, work[0])
-    stable = log_phi(kind, STABLE, t, p, y, par, ctx, work[0])
-    if abs(vapour - stable) > 1e-9 or vapour <= liquid:
-        return NOT_CONVERGED
-    if volume_ratio(kind, t, p, y, par, ctx, work[0]) < LIQUID_VOLUME_RATIO:
-        return NOT_CONVERGED
+    if kind < ACTIVITY:  # of activity models Newton took the liquid for x and the vapour for y, which at an azeotrope are equally stable
+        stable = log_phi(kind, STABLE, t, p, x, par, ctx, work[15])
+        if abs(liquid - stable) > 1e-9:
+            return NOT_CONVERGED
+        vapour = log_phi(kind, VAPOUR, t, p, y, par, ctx, work[0])
+        stable = log_phi(kind, STABLE, t, p, y, par, ctx, work[0])
+        if abs(vapour - stable) > 1e-9 or vapour <= liquid:
+            return NOT_CONVERGED
+        if volume_ratio(kind, t, p, y, par, ctx, work[0]) < LIQUID_VOLUME_RATIO:
+            return NOT_CONVERGED
     n = x.shape[0]
     for i in range(n):
         work[14, i] = math.log(x[i]) + work[15, i]
@@ -278,6 +286,22 @@ def _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
         if min(same, apart) < 1e-7:
             return False
     return gap < 1e-6
+
+
+@inner
+def _polished(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess):
+    """A state found by halving, brought to equal fugacities by Newton; as it was where that leads elsewhere."""
+    n = z.shape[0]
+    near_x = x.copy()
+    near_y = y.copy()
+    for i in range(n):
+        log_k[i] = math.log(y[i] / x[i])
+    status, found = _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess)
+    if status == OK and abs(found - unknown) < 1e-6:
+        return found
+    x[:] = near_x
+    y[:] = near_y
+    return unknown
 
 
 @kernel(
@@ -324,4 +348,6 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
             prepare(kind, t, par, pairs, ctx, True)
             if not _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
                 status = NO_SUCH_STATE
+            elif gamma <= 0.0:
+                unknown = _polished(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess)
     return status, math.exp(unknown) if status in (OK, OK_THREE) else given, gamma
