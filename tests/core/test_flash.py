@@ -80,8 +80,9 @@ def test_derivatives_gibbs_duhem_and_departures(kind, root, x, t, p):
     enthalpy = -layout.R * t * t * float(x @ dt)
     if model.equation_of_state or root == layout.VAPOUR:
         assert props[phase.H_RES] == pytest.approx(enthalpy, rel=1e-8, abs=1e-6)
-    else:  # the liquid's enthalpy is that of measured heats, from which the slopes of vapour pressures differ
-        assert props[phase.H_RES] == pytest.approx(enthalpy, rel=0.4)
+    elif t < 0.75 * min(c.critical_temperature for c in model.components):
+        # The liquid's enthalpy is that of measured heats, from which the slopes of vapour pressures differ a little.
+        assert props[phase.H_RES] == pytest.approx(enthalpy, rel=0.25)
     assert props[phase.H_RES] - t * props[phase.S_RES] == pytest.approx(gibbs, rel=1e-8, abs=1e-6)
     slope = (hot[2][phase.H_RES] - cold[2][phase.H_RES]) / (2 * step_t)
     assert props[phase.CP_RES] == pytest.approx(slope, rel=1e-3, abs=2e-3)

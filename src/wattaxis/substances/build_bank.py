@@ -157,7 +157,7 @@ def _passed_over(name: str, values: dict[str, float], chosen: str) -> list[str]:
 def _contradictory(constants: dict[str, Any]) -> bool:
     """Whether the constants are no fluid's: out of any range, or boiling next to the critical point or far from it."""
     tc, pc, tb = constants["Tc"][0], constants["Pc"][0], constants["Tb"]
-    return tc <= 0.0 or pc <= 0.0 or not -0.5 < constants["omega"][0] < 2.5 or (tb is not None and not 0.3 < tb[0] / tc < 0.99)
+    return not 0.0 < tc < 2000.0 or pc <= 0.0 or not -0.5 < constants["omega"][0] < 2.5 or (tb is not None and not 0.3 < tb[0] / tc < 0.99)
 
 
 def _atoms(chemicals: Any, formula: str) -> int:

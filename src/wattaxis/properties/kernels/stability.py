@@ -33,6 +33,8 @@ from wattaxis.properties.layout import (
 
 #: Starts of the cubic models; activity models and predicted attractions take every component nearly pure instead of the last three.
 STARTS, COMMON_STARTS = 8, 5
+#: Tangent-plane distance of a nearly pure phase from which on it is not followed: an activity of a fifth.
+HOPELESS = 1.6
 #: Starts that look for a vapour.
 VAPOUR_LIKE = (0, 2, 4)
 
@@ -293,6 +295,10 @@ def _next_to_saturation(kind, t, p, z, d, par, ctx, w, work, hess, tolerance):
         for root in (LIQUID, VAPOUR):
             for i in range(n):
                 w[i] = 0.999 if i == chosen else 0.001 * z[i]
+            # Where the component's activity in the feed is small, nothing nearly pure of it can form.
+            log_phi(kind, root, t, p, w, par, ctx, work[1])
+            if _distance(w, work[1], d) > HOPELESS:
+                continue
             if _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
                 return True
     return False
