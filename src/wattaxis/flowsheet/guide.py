@@ -233,7 +233,7 @@ def _cubics(facts: _Facts) -> list[Proposal]:
         third.cautions.append("not at this pressure, not for polar components, and not for gases above their critical temperature")
     for proposal in (first, second):
         if facts.polar:
-            proposal.cautions.append("polar components are poor in it without fitted pairs")
+            proposal.cautions.append("polar components, alcohols, ketones and water above all, are poor in it without fitted pairs")
         if facts.near:
             proposal.cautions.append(f"{', '.join(facts.near)}: within a tenth of the critical temperature densities and heats are some 10 % off")
     return [first, second, third]
@@ -248,7 +248,6 @@ def _polar_models(document: Document, facts: _Facts) -> list[Proposal]:
     for proposal in proposals:
         _with_vapour(proposal, facts)
     cubic = _cubics(facts)[0]
-    cubic.cautions.append("alcohols, ketones and water are poor in it without fitted pairs")
     if not facts.high and not facts.near:
         return [*proposals[:2], cubic]
     if all(c.groups.get("predictive") for c in facts.parts):

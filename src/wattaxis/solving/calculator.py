@@ -59,15 +59,18 @@ class Calculator:
             else:
                 entering.setdefault(port, []).append(stream)
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
-        given = self.given.get(tag)
-        if given is None:
-            given = self.given[tag] = given_key(unit, self.chemistry)
-        key = content_key(given, entering, energy, outlets, draft)
+        key = content_key(self.given_of(tag), entering, energy, outlets, draft)
         solved = memory.get(key)
         if solved is None:
             solved = self._calculate(unit, entering, energy, outlets, draft)
             memory.put(key, solved)
         return solved
+
+    def given_of(self, tag: str) -> bytes:
+        """Hash of what a unit's result depends on beside its inlets."""
+        if tag not in self.given:
+            self.given[tag] = given_key(self.units[tag], self.chemistry)
+        return self.given[tag]
 
     def model_of(self, unit: Unit) -> PropertyModel:
         """The property model that a unit uses."""

@@ -8,6 +8,7 @@ returned. Where that is slow, a difference is taken in every unknown, which make
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -75,6 +76,16 @@ class _Pass:
         self.unpacked: tuple[np.ndarray, dict[str, Carried]] | None = None
         # A power stands where the others have their enthalpy, per mol/s of what enters, so that it is of the same size.
         self.per_mole = max(float(self.feed.sum()), 1e-12)
+
+    def key(self) -> bytes:
+        """Hash of what the answer depends on: the givens of the units and what enters."""
+        digest = hashlib.sha256(b"".join(self.calculator.given_of(tag) for tag in self.group.units))
+        for name, stream in self.outside.items():
+            if isinstance(stream, StreamState):
+                digest.update(f"{name}|{stream.state.pressure!r}|{stream.state.enthalpy!r}".encode() + stream.flows.tobytes())
+            else:
+                digest.update(f"{name}|{stream!r}".encode())
+        return digest.digest()
 
     @cached_property
     def free_pressure(self) -> bool:
@@ -202,7 +213,8 @@ def close_loop(
             x = passes(x) if x is not None else None
         loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.richest(list(stuck))))
         return loop, None
-    if hint is not None and (hint.unknowns.size != len(group.tears) * (passes.n + 2) or passes.free_pressure):
+    key = passes.key()
+    if hint is not None and (hint.unknowns.size != len(group.tears) * (passes.n + 2) or (passes.free_pressure and hint.key != key)):
         hint = None
     x = hint.unknowns if hint is not None else _start(passes)
     slopes = _Slopes(hint.slopes if hint is not None else ())
@@ -259,7 +271,7 @@ def close_loop(
             x = _bounded(passes, g, slopes.mixed(x, g, scale))
             loop.method = "Anderson" if loop.method in ("", "substitution") else loop.method
     loop, found = _finished(loop, passes, best)
-    return loop, None if found is None else Closure(found, slopes.worth_keeping(passes.scale(found)))
+    return loop, None if found is None else Closure(found, slopes.worth_keeping(passes.scale(found)), key)
 
 
 class _Slopes:

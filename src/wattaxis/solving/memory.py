@@ -20,6 +20,8 @@ class Closure:
 
     unknowns: np.ndarray
     slopes: tuple[tuple[np.ndarray, np.ndarray], ...]
+    #: Hash of what the loop was closed for: the givens of its units and what enters it.
+    key: bytes = b""
 
 
 @dataclass(frozen=True)
