@@ -214,9 +214,13 @@ def close_loop(
         loop.findings.append(no_way_out(calculator.document, group.units[0], stuck, passes.richest(list(stuck))))
         return loop, None
     key = passes.key()
-    if hint is not None and (hint.unknowns.size != len(group.tears) * (passes.n + 2) or (passes.free_pressure and hint.key != key)):
+    if hint is not None and hint.unknowns.size != len(group.tears) * (passes.n + 2):
         hint = None
     x = hint.unknowns if hint is not None else _start(passes)
+    if hint is not None and passes.free_pressure and hint.key != key:
+        # Flows and enthalpies may begin where they were; a pressure that hangs on itself comes down from the feeds' anew.
+        x = x.copy()
+        x[passes.n :: passes.n + 2] = _start(passes)[passes.n :: passes.n + 2]
     slopes = _Slopes(hint.slopes if hint is not None else ())
     best: tuple[float, np.ndarray] | None = None
     repeated, first, patient = 0, None, False
