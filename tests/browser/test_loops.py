@@ -65,7 +65,7 @@ def test_a_loop_without_a_way_out_is_named_and_a_purge_mends_it(page, tmp_path):
 
 def test_the_guide_proposes_and_missing_pairs_are_estimated(recycle):
     recycle.click("//a[text()='Chemistry']")
-    recycle.text("to be expected: water beside something that mixes badly with it")
+    recycle.text("to be expected: 2-butanol with water")
     recycle.click("//button[@aria-label='Use NRTL']")
     recycle.text("2 of 6 assumed zero")
     push(recycle, "Estimate them from groups")
