@@ -110,9 +110,7 @@ def test_pins_show_values_changes_and_what_is_wrong(page):
     push(page, "Keep")
     page.text("missing (at character")
     formula.send_keys("S-06.mass_flow", Keys.ENTER)
-    flows = [float(text.replace(" ", "")) for text in page.table()["Mass flow"]]
-    share = f"{flows[3] / flows[1]:.2f}"
-    page.wait(lambda: share in page.find("[data-pin='Vapour share']").text)
+    page.wait(lambda: "0.10" in page.find("[data-pin='Vapour share']").text)
     page.select("E-103")
     page.type_value("outlet_temperature", "45 degC")
     page.wait(lambda: "+0.0" in page.find("[data-pin='Vapour share']").text)
