@@ -1,10 +1,12 @@
 """States by an enthalpy or entropy beside a temperature, a vapour fraction or each other."""
 
+from itertools import product
+
 import numpy as np
 import pytest
 from plants import plant, q
 
-from wattaxis import FlashError, PropertyModel, SolidsModel, solid, solve
+from wattaxis import FlashError, PropertyModel, SolidsModel, model_infos, solid, solve
 
 MODELS = {
     "cubic": lambda: PropertyModel("peng-robinson", ["propane", "n-butane", "n-hexane"]),
@@ -102,3 +104,22 @@ def test_a_feed_by_enthalpy_and_entropy(by):
     stream = solve(fed).streams["1"]
     assert stream.temperature == pytest.approx(330.0, rel=1e-7)
     assert stream.pressure == pytest.approx(8e5, rel=1e-5)
+
+
+@pytest.mark.parametrize("key", sorted(model_infos()))
+def test_a_saturated_component_keeps_its_energy_through_a_flash(key: str) -> None:
+    """At the very enthalpy or entropy of a bubble or dew point, and a rounding to either side, that is what comes back."""
+    for name in ("water",) if key == "steam" else ("propane", "water", "acetic acid"):
+        fluid, checked = PropertyModel(key, [name]), 0
+        for pressure, border in product((1e5, 2.44e5, 6e5, 4.1e6), (0.0, 1.0)):
+            try:
+                edge = fluid.flash([1.0], P=pressure, VF=border)
+            except FlashError:
+                continue
+            for off in (0.0, 1e-12, -1e-12, 1e-9, -1e-9, 1e-7, -1e-7):
+                for known, letter in (("enthalpy", "H"), ("entropy", "S")):
+                    wanted = getattr(edge, known) * (1.0 + off)
+                    back = fluid.flash([1.0], P=pressure, **{letter: wanted})
+                    assert getattr(back, known) == pytest.approx(wanted, rel=1e-9)
+                    checked += 1
+        assert checked > 20

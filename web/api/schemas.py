@@ -562,7 +562,7 @@ class ChoiceOut(Schema):
     count: int
     assumed: str | None
     #: Of these one may be given beside the outlet pressure, which settles the inlet's.
-    both: list[str]
+    both: list[list[str]]
 
 
 class UnitTypeOut(Schema):

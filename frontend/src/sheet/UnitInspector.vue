@@ -121,7 +121,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
       changes[key] = null
       released.value = `${field.title} replaces ${fields.value.get(key)?.title.toLowerCase()}.`
       const pair = [field.key, key]
-      if (pair.some((k) => k.endsWith('outlet_pressure')) && choice.both.some((k) => pair.includes(k)))
+      if (choice.both.some((together) => together.every((k) => pair.includes(k))))
         kept.value = { key, was: given(key)! }
     }
   }

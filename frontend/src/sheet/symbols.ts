@@ -88,6 +88,16 @@ const SYMBOLS: Record<string, Symbol> = {
     paths: ['M1 1H55V26H1z', 'M1 13H10l6 -8l10 16l10 -16l6 8H55', 'M28 44V34M16 40Q22 30 28 36Q34 30 40 40'],
     plate: 'below',
   },
+  charge: {
+    width: 32,
+    height: 44,
+    paths: [
+      'M2 28a14 14 0 1 0 28 0a14 14 0 1 0 -28 0',
+      'M16 0V14M12 8l4 6l4 -6',
+      'M9 25a8 8 0 0 1 14 0M23 31a8 8 0 0 1 -14 0M23 20v5h-5M9 36v-5h5',
+    ],
+    plate: 'below',
+  },
   copy: { width: 30, height: 56, paths: ['M1 1H29V55H1z', 'M8 8H22M8 18H22M8 28H22M8 38H22M8 48H22'], plate: 'below' },
   mixer: { width: 30, height: 30, paths: ['M1 1L29 15L1 29z'], plate: 'below' },
   splitter: { width: 30, height: 56, paths: ['M29 1L1 28L29 55z'], plate: 'below' },

@@ -167,8 +167,11 @@ class PropertyModel:
         """c of a mixture at T (K) with two T derivatives (m3/mol, K): what its volume loses by the shift; zeros unless ``translated``."""
         if not self.translated:
             return 0.0, 0.0, 0.0
-        rows = np.array([s.at(T) for s in self._shifts])
-        c, slope, bend = (float(v) for v in fractions @ rows)
+        c = slope = bend = 0.0
+        for z, own in zip(fractions.tolist(), self._shifts, strict=True):
+            if z > 0.0:
+                own_c, own_slope, own_bend = own.at(T)
+                c, slope, bend = c + z * own_c, slope + z * own_slope, bend + z * own_bend
         return c, slope, bend
 
     def index(self, key: str) -> int:
@@ -288,10 +291,10 @@ class PropertyModel:
         if active is not None:
             x, y, w = self._spread(active, x), self._spread(active, y), self._spread(active, w)
         state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
-        if "VF" in known and beta in (0.0, 1.0) and gamma <= 0.0:
-            # On the boundary both roots have the same Gibbs energy: the one that was asked for is taken.
+        state.saturated = "VF" in known and beta in (0.0, 1.0) and gamma <= 0.0
+        if state.saturated or (feed.size == 1 and beta in (0.0, 1.0)):
+            # On the boundary both roots have the same Gibbs energy: the one that was asked for, or has the energy, is taken.
             state.root = layout.VAPOUR if beta == 1.0 else layout.LIQUID
-            state.saturated = True
         return state
 
     def _flash_energy(self, known: Mapping[str, float], guess: float, fractions: Vector, *arrays: Vector) -> tuple[int, float, float, float]:

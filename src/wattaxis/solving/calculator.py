@@ -11,6 +11,7 @@ from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.trust import freezing
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected, following
+from wattaxis.solving.circuits import Charged, circuits
 from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
@@ -41,6 +42,15 @@ class Calculator:
         self.chemistry = chemistry_key(document.chemistry)
         self.given: dict[str, bytes] = {}
 
+    def entering(self, tag: str, streams: Mapping[str, Carried]) -> list[tuple[str, Carried]]:
+        """What comes into a unit, by port."""
+        return [(port, streams[name]) for port, name, _ in self.inlets[tag]]
+
+    def charged_in(self, tags: Collection[str]) -> list[Charged]:
+        """The charged circuits of which the units ``tags`` form a part."""
+        found = [c for c in circuits(self.document) if c.charges and c.units & set(tags)]
+        return [Charged(self.document, c, self.model_of(self.units[c.charges[0]])) for c in found]
+
     def ready(self, tag: str, streams: Mapping[str, Carried]) -> bool:
         """Whether every inlet stream of a unit is known."""
         return all(name in streams for _, name, _ in self.inlets[tag])
@@ -52,8 +62,7 @@ class Calculator:
         """
         entering: dict[str, list[StreamState]] = {}
         energy: dict[str, list[EnergyState]] = {}
-        for port, name, _ in self.inlets[tag]:
-            stream = streams[name]
+        for port, stream in self.entering(tag, streams):
             if isinstance(stream, EnergyState):
                 energy.setdefault(port, []).append(stream)
             else:
@@ -84,7 +93,7 @@ class Calculator:
         """Whether the pressure of everything that leaves a unit is given there, and not as a change."""
         unit = self.units[tag]
         given = [getattr(unit.spec, f.key) is not None for f in unit.operation.fields if f.kind == "pressure" and f.key.endswith("pressure")]
-        return bool(given) and all(given)
+        return (bool(given) and all(given)) or getattr(unit.spec, "saturation_temperature", None) is not None
 
     def inside(self, tags: Collection[str]) -> set[str]:
         """The streams that both leave and enter one of the units ``tags``."""

@@ -10,6 +10,7 @@ from wattaxis.flowsheet import Chemistry, Document, Unit, pair_table
 from wattaxis.flowsheet.model import model_keys, resolve
 from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.registry import model_infos
+from wattaxis.solving.circuits import check_circuits
 from wattaxis.solving.inference import infer_pressures
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
 from wattaxis.unitops import Ask, Finding, Port
@@ -88,6 +89,7 @@ def checked(document: Document) -> tuple[Document, SolveResult]:
         drawn = {s.source.port for s in document.streams if s.source.unit == unit.tag}
         result.findings += [_loose(document, unit, port) for port in unit.operation.ports if _leads_nowhere(port, drawn)]
     _check_supplies(document, result)
+    _check_circuits(document, result)
     return document, result
 
 
@@ -126,6 +128,14 @@ def _check_supplies(document: Document, result: SolveResult) -> None:
         why = f"{target.tag} is given what it needs by another" if end in served else f"{target.tag} takes what comes"
         result.asks.append(Ask(source.tag, f"{source.tag} needs a power for {stream.tag}: {why}.", (key,)))
         result.units[source.tag] = UnitState(source.tag, "open")
+
+
+def _check_circuits(document: Document, result: SolveResult) -> None:
+    """Closed circuits without a charge, and charges without a closed circuit."""
+    asks, findings = check_circuits(document)
+    result.asks += asks
+    result.findings += findings
+    result.units |= {a.place: UnitState(a.place, "open") for a in asks} | {f.place: UnitState(f.place, "fault") for f in findings}
 
 
 def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:

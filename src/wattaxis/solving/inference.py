@@ -1,17 +1,35 @@
-"""Pressures that follow backwards: where outlet and change of a unit are both given, or a product wants a pressure, the inlet is settled upstream."""
+"""Pressures that follow backwards: where a unit settles its own beside a change, a product wants one, or a closed circuit has to come back to one.
+
+Of a saturation temperature the pressure follows from what comes: the composition of all feeds and charges upstream, where it is the same and nothing
+parts or changes it on the way.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TYPE_CHECKING
 
-from wattaxis.flowsheet import Document, Unit
-from wattaxis.quantities import Quantity, to_si
+import numpy as np
+
+from wattaxis.flowsheet import Document, Unit, models_of
+from wattaxis.properties import FlashError
+from wattaxis.quantities import Quantity, QuantityError, to_si
 from wattaxis.unitops import Finding
+from wattaxis.unitops.base import UnitFault
+from wattaxis.unitops.composition import mole_amounts
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
 
 #: Two pressures closer than this, relative, are the same.
 SAME = 1e-9
 #: Families of units that hand a pressure on as it comes.
 _HANDING_ON = ("flow", "storage")
+#: Families of units that leave a composition as it comes.
+_LEAVING_ALONE = ("flow", "storage", "heat", "pressure")
+#: Units whose pressure is that at their inlet too.
+_HOLDING = ("product", "circuit-charge")
 
 
 @dataclass
@@ -35,6 +53,7 @@ def infer_pressures(document: Document) -> Inferred:
 
 class _Work:
     def __init__(self, document: Document) -> None:
+        self.document = document
         self.units = {u.tag: u for u in document.units}
         kinds = document.stream_kinds()
         #: Streams by the unit and port that they enter; the unit and port that each leaves.
@@ -53,11 +72,13 @@ class _Work:
             inlets = self._into(unit, port.key) if port.direction == "in" else []
             if len(inlets) != 1:
                 continue
-            if unit.type == "product":
+            if unit.type in _HOLDING:
+                # A product wants what it says; a charge what it sends out, or the circuit would not close.
                 wanted = _si(unit, "pressure")
                 if wanted is not None:
                     self._settle(unit, inlets[0], wanted, f"the pressure of {unit.tag}")
                 continue
+            self._saturated(unit, inlets[0])
             side = unit.operation.side(port.key)
             outlet, change, ratio = (_si(unit, side + key) for key in ("outlet_pressure", "pressure_change", "pressure_ratio"))
             if outlet is None or (change is None) == (ratio is None):
@@ -68,43 +89,93 @@ class _Work:
             if wanted > 0.0 and self._settle(unit, inlets[0], wanted, why):
                 self._set(unit, other, None)
 
+    def _saturated(self, unit: Unit, inlet: str) -> None:
+        """What a saturation temperature asks of the pressure before its unit."""
+        boiling, at = _si(unit, "saturation_temperature"), unit.operation.saturated_at
+        fractions = None if boiling is None else self._composition(inlet)
+        if boiling is None or at is None or fractions is None or self.models is None:
+            return
+        model = self.models[unit.model or self.document.chemistry.model]
+        try:
+            pressure = model.flash(fractions, T=boiling, VF=at).pressure
+        except FlashError:
+            return  # the unit says so where it is calculated
+        change = _si(unit, "pressure_change")
+        why = f"the saturation temperature{'' if change is None else ' and pressure change'} of {unit.tag}"
+        if pressure > (change or 0.0) and self._settle(unit, inlet, pressure - (change or 0.0), why, may=change is None) and change is not None:
+            self._set(unit, "pressure_change", None)
+
+    @cached_property
+    def models(self) -> dict[str, PropertyModel] | None:
+        """The property models, None where the chemistry has not come so far."""
+        try:
+            return models_of(self.document) if self.document.chemistry.components else None
+        except (KeyError, ValueError):
+            return None
+
+    def _composition(self, stream: str) -> np.ndarray | None:
+        """Mole fractions of a stream, where all that comes to it has the same and passes only units that leave it so."""
+        if self.models is None:
+            return None
+        model = next(iter(self.models.values()))
+        found: np.ndarray | None = None
+        open_streams, seen = [stream], {stream}
+        while open_streams:
+            unit = self.units[self.sources[open_streams.pop()][0]]
+            typed = getattr(unit.spec, "composition", None)
+            if typed is not None:
+                try:
+                    amounts = mole_amounts(typed, model)
+                except (UnitFault, QuantityError):
+                    return None
+                if found is not None and not np.allclose(found, amounts / amounts.sum(), rtol=1e-12, atol=0.0):
+                    return None
+                found = amounts / amounts.sum()
+                continue
+            if unit.operation.family not in _LEAVING_ALONE and len(model.components) > 1:
+                return None
+            before = [tag for tags in self.inlets.get(unit.tag, {}).values() for tag in tags if tag not in seen]
+            seen.update(before)
+            open_streams += before
+        return found
+
     def _into(self, unit: Unit, port: str) -> list[str]:
         """The streams that go through a unit with the one at ``port``: those of its side, or all where it has but one."""
         by_port = self.inlets.get(unit.tag, {})
         side = unit.operation.side(port)
         return [tag for key, tags in by_port.items() if unit.operation.side(key) == side for tag in tags]
 
-    def _settle(self, asking: Unit, stream: str, pressure: float, why: str) -> bool:
-        """Go upstream from a stream to where its pressure can be set. False where it cannot."""
+    def _settle(self, asking: Unit, stream: str, pressure: float, why: str, may: bool = False) -> bool:
+        """Go upstream from a stream to where its pressure can be set. False where it cannot, without a word where it only ``may`` be set."""
         first, passed = stream, set[tuple[str, str]]()
         while True:
             tag, port = self.sources[stream]
             unit, side = self.units[tag], self.units[tag].operation.side(port)
             if (tag, side) in passed:
-                return self._refuse(asking, first, pressure, why, f"the loop through {unit.tag} has no place to set it")
+                return may or self._refuse(asking, first, pressure, why, f"the loop through {unit.tag} has no place to set it")
             passed.add((tag, side))
-            key = "pressure" if unit.type == "feed" else side + "outlet_pressure"
             fields = unit.operation.field_map()
-            given = _si(unit, key) if key in fields else None
+            key = "pressure" if unit.type == "feed" or _si(unit, "pressure") is not None else side + "outlet_pressure"
+            given = _si(unit, key)
             if given is not None:
                 if abs(given - pressure) <= SAME * pressure:
                     return True
-                return self._refuse(asking, first, pressure, why, f"{unit.tag} has {given / 1e5:.6g} bar as its {fields[key].title.lower()}")
+                return may or self._refuse(asking, first, pressure, why, f"{unit.tag} has {given / 1e5:.6g} bar as its {fields[key].title.lower()}")
             if unit.type == "feed" or (key in fields and not self._follows(unit, side)):
                 if not _room(unit, key):
-                    return self._refuse(asking, first, pressure, why, f"what is given of {unit.tag} settles its pressure in another way")
+                    return may or self._refuse(asking, first, pressure, why, f"what is given of {unit.tag} settles its pressure in another way")
                 self._set(unit, key, Quantity(value=pressure, unit="Pa"))
                 text = f"{unit.tag} has {pressure / 1e5:.6g} bar as its {fields[key].title.lower()}: that follows from {why}."
                 self.findings.append(Finding("note", unit.tag, text, "", key))
                 return True
             inlets = self._into(unit, port)
             if len(inlets) != 1 or not self._follows(unit, side):
-                return self._refuse(asking, first, pressure, why, f"what comes before {unit.tag} does not follow from it")
+                return may or self._refuse(asking, first, pressure, why, f"what comes before {unit.tag} does not follow from it")
             stream = inlets[0]
             ratio = _si(unit, side + "pressure_ratio")
             pressure = pressure / ratio if ratio else pressure - (_si(unit, side + "pressure_change") or 0.0)
             if pressure <= 0.0:
-                return self._refuse(asking, first, pressure, why, f"nothing would be left before {unit.tag}")
+                return may or self._refuse(asking, first, pressure, why, f"nothing would be left before {unit.tag}")
 
     def _follows(self, unit: Unit, side: str) -> bool:
         """Whether the inlet pressure of a side follows from the outlet's: a change that is given or assumed, or none at all."""
@@ -122,6 +193,8 @@ class _Work:
     def _refuse(self, asking: Unit, stream: str, pressure: float, why: str, because: str) -> bool:
         asks = "ask" if " and " in why else "asks"
         text = f"{why[0].upper()}{why[1:]} {asks} for {pressure / 1e5:.6g} bar upstream of {stream}, but {because}."
+        if asking.type == "circuit-charge":
+            return False  # losses that depend on the flow: what comes back is compared once it goes round
         if asking.type == "product":
             self.findings.append(Finding("caution", asking.tag, text, "Put a valve or a pump between, or change one of them."))
         else:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -33,6 +33,8 @@ WINDOW, REMEMBERED, WORTH = 10, 30, 1e-8
 PATIENCE, NEWTON_SIZE = 25, 90
 #: A recycle of so many times the feed of its loop is an accumulation.
 RUNAWAY = 1e5
+#: J/mol by which a closed circuit is warmed, and share by which more is sent round, to see whether it minds; how little counts as not at all.
+WARMER, MORE, NEUTRAL = 20.0, 0.01, 1e-3
 #: Change above which a loop of one unknown is closed by bracketing.
 FAR = 1e-6
 #: Times its feed that a component goes round before it is said that nothing removes it; passes that show where one gathers.
@@ -74,8 +76,13 @@ class _Pass:
         self.inside_now: dict[str, StreamState] = {}
         #: The last vector of unknowns and its streams.
         self.unpacked: tuple[np.ndarray, dict[str, Carried]] | None = None
-        # A power stands where the others have their enthalpy, per mol/s of what enters, so that it is of the same size.
-        self.per_mole = max(float(self.feed.sum()), 1e-12)
+        self.charged = calculator.charged_in(group.units)
+        #: The closed circuit of each torn stream that lies in one.
+        self.circuit_of = {name: c for c in self.charged for name in group.tears if name in c.circuit.streams}
+        #: W that each circuit took in or gave off in the last pass.
+        self.exchanged: dict[str, float] = {}
+        # A power stands where the others have their enthalpy, per mol/s of what enters or goes round, so that it is of the same size.
+        self.per_mole = max(float(self.feed.sum()), *(c.flow for c in self.charged), 1e-12)
 
     def key(self) -> bytes:
         """Hash of what the answer depends on: the givens of the units and what enters."""
@@ -106,11 +113,11 @@ class _Pass:
     @property
     def material_tear(self) -> str:
         """The torn stream of matter in which what piles up goes round."""
-        return next(name for name in self.group.tears if self.calculator.kinds[name] == "material")
+        return next(name for name in self.group.tears if self.calculator.kinds[name] == "material" and name not in self.circuit_of)
 
     def trapped(self) -> dict[str, str]:
         """Components that the loop lets in and never out, as its connections and givens say."""
-        if all(self.calculator.kinds[name] != "material" for name in self.group.tears):
+        if all(self.calculator.kinds[name] != "material" or name in self.circuit_of for name in self.group.tears):
             return {}
         brought = {
             tag: [c for c, flow in zip(self.ids, s.flows, strict=True) if flow > 1e-9 * s.flow]
@@ -124,7 +131,7 @@ class _Pass:
         if self.unpacked is not None and np.array_equal(self.unpacked[0], x):
             return self.unpacked[1]
         found: dict[str, Carried] = {}
-        for name, part in zip(self.group.tears, x.reshape(-1, self.n + 2), strict=True):
+        for name, part in self.rows(x):
             kind = self.calculator.kinds[name]
             if kind != "material":
                 found[name] = EnergyState(kind, float(part[-1]) * self.per_mole)
@@ -156,9 +163,13 @@ class _Pass:
 
     def scale(self, x: np.ndarray) -> np.ndarray:
         """What counts as one in each unknown: the feed of the loop, the pressure, ten R T."""
-        rows = x.reshape(-1, self.n + 2)
-        flow = max(float(self.feed.sum()), 1e-12)
-        return np.concatenate([np.concatenate([np.full(self.n, flow), [row[-2], 10.0 * R * 300.0]]) for row in rows])
+        fed = max(float(self.feed.sum()), 1e-12)
+        flows = [max(float(row[: self.n].sum()), 1e-12) if name in self.circuit_of else fed for name, row in self.rows(x)]
+        return np.concatenate([[*np.full(self.n, flow), row[-2], 10.0 * R * 300.0] for flow, (_, row) in zip(flows, self.rows(x), strict=True)])
+
+    def rows(self, x: np.ndarray) -> list[tuple[str, np.ndarray]]:
+        """The unknowns of each torn stream."""
+        return list(zip(self.group.tears, x.reshape(-1, self.n + 2), strict=True))
 
     def __call__(self, x: np.ndarray) -> np.ndarray | None:
         """One pass; None when a unit has no outlets, which is then kept as ``failure``, as one with a fault is that gives some all the same."""
@@ -170,6 +181,7 @@ class _Pass:
             return None
         returned = dict(streams)
         self.left = np.zeros(self.n)
+        heats: dict[str, list[float]] = {c.tag: [] for c in self.charged}
         for tag in self.group.units:
             solved = self.calculator.unit(tag, streams, self.memory, draft=True)
             if failed(solved):
@@ -177,6 +189,9 @@ class _Pass:
                 if not solved.outlets:
                     return None
                 # A quarrel of temperatures on the way may settle itself as the loop fills; only at the end it counts.
+            for c in self.charged:
+                if tag in c.exchanging:
+                    heats[c.tag].append(c.heat(self.calculator.units[tag], self.calculator.entering(tag, streams), solved.outlets))
             known, loose = self.calculator.named(tag, solved)
             for name, outlet in known.items():
                 returned[name] = outlet
@@ -187,6 +202,11 @@ class _Pass:
             for lost in loose:
                 self.left += lost.flows
         self.inside_now = {name: s for name, s in returned.items() if name in self.inner and isinstance(s, StreamState)}
+        self.exchanged = {c.tag: c.exchanged(heats[c.tag]) for c in self.charged}
+        for name, c in self.circuit_of.items():
+            back = returned[name]
+            assert isinstance(back, StreamState)
+            returned[name] = replace(back, flow=back.flow * c.factor(self.exchanged[c.tag]))
         return self.pack(returned)
 
     def richest(self, components: Sequence[str]) -> str:
@@ -313,7 +333,38 @@ class _Slopes:
         return tuple(pair for pair in self.pairs if np.abs(pair[0] / scale).max() > WORTH)
 
 
+def _unset(passes: _Pass, x: np.ndarray) -> Finding | None:
+    """A closed circuit that hands on whatever enthalpy it is begun with, or whose heat no circulation changes: any would close it, or none."""
+    for circuit in passes.charged:
+        torn = [k for k, name in enumerate(passes.group.tears) if passes.circuit_of.get(name) is circuit]
+        g, before = passes(x), passes.exchanged.get(circuit.tag, 0.0)
+        warmer, more = (x.copy().reshape(-1, passes.n + 2) for _ in range(2))
+        warmer[torn, -1] += WARMER
+        more[torn, : passes.n] *= 1.0 + MORE
+        back = passes(warmer.ravel())
+        if g is None or back is None or not torn:
+            continue
+        rise = (back - g).reshape(-1, passes.n + 2)[torn, -1]
+        if np.abs(rise / WARMER - 1.0).max() < NEUTRAL:
+            text = f"Nothing sets the temperature of the circuit of {circuit.tag}: every unit only adds or takes away a heat that is given."
+            return Finding("fault", circuit.tag, text, "Give one of them an outlet temperature, superheat or subcooling in place of its duty.")
+        wanted = circuit.wanted
+        if wanted is None or passes(more.ravel()) is None:
+            continue
+        after = passes.exchanged[circuit.tag]
+        if abs(after - before) < NEUTRAL * MORE * before:
+            side = "taken in" if circuit.taken_in is not None else "given off"
+            text = f"The heat {side} by the circuit of {circuit.tag} is {before / 1e3:.5g} kW, whatever goes round, and not {wanted / 1e3:.5g} kW."
+            remedy = "Give the circulation, or let the units that set this heat follow: an outlet state of the circuit in place of a duty."
+            return Finding("fault", circuit.tag, text, remedy)
+    return None
+
+
 def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) -> tuple[Loop, np.ndarray | None]:
+    unset = _unset(passes, best[1]) if best is not None and passes.charged else None
+    if unset is not None:
+        loop.findings.append(unset)
+        return loop, None
     if best is not None and best[0] < ACCEPTED:
         loop.streams = passes.unpack(best[1])
         return loop, best[1]
@@ -330,8 +381,14 @@ def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) 
 
 def _start(passes: _Pass, share: float = 0.0) -> np.ndarray:
     """Tear streams of no (or some) flow with the state of all feeds mixed."""
-    rows = [_mixed(passes, name, share) for name in passes.group.tears]
+    rows = [_filled(passes, name, share) if name in passes.circuit_of else _mixed(passes, name, share) for name in passes.group.tears]
     return np.concatenate(rows)
+
+
+def _filled(passes: _Pass, name: str, share: float) -> np.ndarray:
+    """A tear stream in a closed circuit: its charge as vapour, or at another try as liquid."""
+    flows, pressure, enthalpy = passes.circuit_of[name].start(name, boiling=share > 0.0)
+    return np.concatenate([flows, [pressure, enthalpy]])
 
 
 def _mixed(passes: _Pass, name: str, share: float) -> np.ndarray:
@@ -358,7 +415,7 @@ def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
     pressures within a factor of two, enthalpies within twenty R T of what came back.
     """
     rows, asked = g.reshape(-1, passes.n + 2), wanted.reshape(-1, passes.n + 2).copy()
-    most = np.maximum(rows[:, : passes.n], 2.0 * RUNAWAY * float(passes.feed.sum()))
+    most = np.maximum(rows[:, : passes.n], 2.0 * RUNAWAY * passes.per_mole)
     asked[:, : passes.n] = np.clip(asked[:, : passes.n], 0.1 * rows[:, : passes.n], most)
     # A pressure that hangs on itself comes down from that of the feeds as far as it must, and no further.
     asked[:, -2] = rows[:, -2] if passes.free_pressure else np.clip(asked[:, -2], 0.5 * rows[:, -2], 2.0 * rows[:, -2])
@@ -391,7 +448,7 @@ def _name(passes: _Pass, residual: np.ndarray) -> str:
 
 def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
     """A component that enters the loop and does not leave it, or a recycle that has run away."""
-    flows = g.reshape(-1, passes.n + 2)[:, : passes.n].sum(axis=0)
+    flows = np.sum([row[: passes.n] for name, row in passes.rows(g) if name not in passes.circuit_of] or [np.zeros(passes.n)], axis=0)
     total = float(passes.feed.sum())
     # A stream needs a pass for every torn one on its way before it can have left at all, and a plant that fills may let out nothing at first.
     if count < 4 + 2 * len(passes.group.tears) or total <= 0.0:

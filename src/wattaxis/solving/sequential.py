@@ -18,7 +18,7 @@ from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pins
 from wattaxis.solving.plan import Group, plan
 from wattaxis.solving.results import Balance, EnergyResult, LoopResult, SolveResult, UnitState, phase_results, stream_result
-from wattaxis.unitops import Ask, Finding, StreamState
+from wattaxis.unitops import Finding, StreamState
 from wattaxis.unitops.base import Carried, EnergyState
 
 if TYPE_CHECKING:
@@ -138,11 +138,6 @@ class _Run:
         """Close a loop, then calculate its units once more with what was found. False when the work is to stop."""
         entering = {name for tag in group.units for _, name, _ in self.calculator.inlets[tag]} - self.calculator.inside(group.units)
         if any(self.result.units[tag].mark != "ready" for tag in group.units) or not entering <= self.streams.keys():
-            return True
-        if not entering:
-            through = ", ".join(group.tears)
-            text = f"Nothing enters the loop through {through}: it has no flow until a feed is connected to one of {', '.join(group.units[:4])}."
-            self.result.asks.append(Ask(group.units[0], text, ()))
             return True
         outside = {name: self.streams[name] for name in sorted(entering)}
         key = "|".join(group.tears) + "||" + "|".join(c.id for c in self.calculator.model.components)

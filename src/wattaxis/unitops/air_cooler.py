@@ -31,6 +31,7 @@ class AirCooler(UnitOperation):
     title = "Air cooler"
     symbol = "air-cooler"
     letter = "E"
+    saturated_at = 0.0
     family = "heat"
     theory = (
         "The duty is the fall of enthalpy of the stream; the air takes it up in cross-current taken as counter-current, "
@@ -39,7 +40,7 @@ class AirCooler(UnitOperation):
     Spec = AirCoolerSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
     fields = (
-        *thermal_fields("Heat removed"),
+        *thermal_fields("Heat removed", evaporates=False),
         Field("air_temperature", "Air temperature", "temperature"),
         Field("air_rise", "Rise of the air", "temperature_difference"),
     )

@@ -74,13 +74,14 @@ class Choice:
     port: str = ""
 
     @property
-    def both(self) -> tuple[str, ...]:
-        """Fields of which one may be given beside the outlet pressure: the inlet's then follows, and is settled upstream."""
+    def both(self) -> tuple[tuple[str, str], ...]:
+        """Pairs of fields that may be given together: what sets the outlet's pressure and what changes it; the inlet's follows, settled upstream."""
         outlet = next((key for key in self.fields if key.endswith("outlet_pressure")), None)
         if outlet is None:
             return ()
         side = outlet.removesuffix("outlet_pressure")
-        return tuple(side + key for key in ("pressure_change", "pressure_ratio") if side + key in self.fields)
+        setting, changing = ("outlet_pressure", "saturation_temperature"), ("pressure_change", "pressure_ratio")
+        return tuple((side + a, side + b) for a in setting for b in changing if {side + a, side + b} <= set(self.fields))
 
 
 class UnitSpec(BaseModel):
@@ -249,6 +250,8 @@ class UnitOperation:
     ports: ClassVar[tuple[Port, ...]]
     fields: ClassVar[tuple[Field, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = ()
+    #: Vapour fraction to which its saturation temperature refers; None where it takes none.
+    saturated_at: ClassVar[float | None] = None
     #: False for what multiplies its inlet on purpose and stays outside the balances.
     balanced: ClassVar[bool] = True
     #: What solids among its inlets do to it ("wears a compressor out"), blank where it takes them.

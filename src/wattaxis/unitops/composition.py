@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from wattaxis.properties.state import Vector
-from wattaxis.quantities import Quantity, to_si
+from wattaxis.quantities import Quantity, QuantityError, to_si
 from wattaxis.substances import Component, Solid
 from wattaxis.substances.curves import component_curve
+from wattaxis.unitops.base import Finding, UnitFault
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
 
 Basis = Literal["mole_fraction", "mass_fraction", "volume_fraction", "mole_flow", "mass_flow"]
 BASIS_TITLES: dict[Basis, str] = {
@@ -69,6 +73,40 @@ class Composition(BaseModel):
             return []
         curves = {c.name: component_curve(c, "liquid density") for c in components if c.id in self.values and not isinstance(c, Solid)}
         return [name for name, curve in curves.items() if curve.estimated or not curve.inside(VOLUME_TEMPERATURE)]
+
+
+def composition_problems(tag: str, composition: Composition | None) -> list[Finding]:
+    """Typed values of a composition with a wrong dimension."""
+    if composition is not None:
+        try:
+            composition.si(tuple(composition.values))
+        except QuantityError as error:
+            return [Finding("fault", tag, f"Composition of {tag}: {error}", "Type another value.", "composition")]
+    return []
+
+
+def mole_amounts(composition: Composition, model: PropertyModel) -> Vector:
+    """Amounts proportional to moles (mol/s when they are flows) of a typed composition. Raises UnitFault."""
+    values = composition.si(tuple(c.id for c in model.components))
+    total = float(values.sum())
+    title = BASIS_TITLES[composition.basis]
+    if total <= 0.0:
+        raise UnitFault(f"All values of the composition are zero, so there is no {title}.", "Give at least one component.", "composition")
+    if not composition.is_flow and not composition.normalise and abs(total - 1.0) > 1e-6:
+        kept = {c: q.model_dump() for c, q in composition.values.items()}
+        values_op = {"composition": {"basis": composition.basis, "values": kept, "normalise": True}}
+        repair = ({"kind": "set_values", "unit": "", "values": values_op},)
+        raise UnitFault(
+            f"The {title}s sum to {total:.6g}, not to 1.",
+            "Mend a value, or let them be normalised: the typed numbers are kept.",
+            "composition",
+            repair,
+            "Normalise",
+        )
+    try:
+        return composition.mole_amounts(model.components)
+    except ValueError as error:
+        raise UnitFault(f"{error}.", "Give moles or masses instead.", "composition") from error
 
 
 def _liquid_density(item: Component) -> float:

@@ -21,11 +21,12 @@ class Cooler(UnitOperation):
     title = "Cooler"
     symbol = "cooler"
     letter = "E"
+    saturated_at = 0.0
     family = "heat"
     theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."
     Spec = ThermalSpec
     ports = THERMAL_PORTS
-    fields = thermal_fields("Heat removed")
+    fields = thermal_fields("Heat removed", evaporates=False)
     choices = THERMAL_CHOICES
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

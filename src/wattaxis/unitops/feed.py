@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wattaxis.properties import FlashError
-from wattaxis.quantities import Quantity, QuantityError
+from wattaxis.quantities import Quantity
 from wattaxis.quantities.quantity import dimension_si
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
-from wattaxis.unitops.composition import BASIS_TITLES, Composition
+from wattaxis.unitops.composition import Composition, composition_problems, mole_amounts
 from wattaxis.unitops.humidity import WATER, moistened, saturated_share, water_of
 from wattaxis.unitops.registry import unit_operation
 
@@ -111,19 +111,13 @@ class Feed(UnitOperation):
     def problems(self, tag: str, spec: UnitSpec) -> list[Finding]:
         """Also the typed composition."""
         assert isinstance(spec, FeedSpec)
-        found = super().problems(tag, spec)
-        if spec.composition is not None:
-            try:
-                spec.composition.si(tuple(spec.composition.values))
-            except QuantityError as error:
-                found.append(Finding("fault", tag, f"Composition of {tag}: {error}", "Type another value.", "composition"))
-        return found
+        return super().problems(tag, spec) + composition_problems(tag, spec.composition)
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Composition in moles, then the flash, then the flow."""
         composition: Composition = givens.raw("composition")
         ids = tuple(c.id for c in model.components)
-        amounts = _wet(givens, _amounts(composition, model), model)
+        amounts = _wet(givens, mole_amounts(composition, model), model)
         fractions = amounts / amounts.sum()
         state = _state(givens, fractions, model)
         flow = _total_flow(givens, composition, amounts, state)
@@ -173,29 +167,6 @@ def _state(givens: Givens, fractions: np.ndarray, model: PropertyModel) -> State
     except (FlashError, ValueError) as error:
         remedy = "Give temperature and pressure instead." if len({"T", "P"} & given.keys()) < 2 else "Change temperature or pressure a little."
         raise UnitFault(str(error), remedy, "vapour_fraction" if known["VF"] is not None else None) from error
-
-
-def _amounts(composition: Composition, model: PropertyModel) -> np.ndarray:
-    values = composition.si(tuple(c.id for c in model.components))
-    total = float(values.sum())
-    title = BASIS_TITLES[composition.basis]
-    if total <= 0.0:
-        raise UnitFault(f"All values of the composition are zero, so there is no {title}.", "Give at least one component.", "composition")
-    if not composition.is_flow and not composition.normalise and abs(total - 1.0) > 1e-6:
-        kept = {c: q.model_dump() for c, q in composition.values.items()}
-        values_op = {"composition": {"basis": composition.basis, "values": kept, "normalise": True}}
-        repair = ({"kind": "set_values", "unit": "", "values": values_op},)
-        raise UnitFault(
-            f"The {title}s sum to {total:.6g}, not to 1.",
-            "Mend a value, or let them be normalised: the typed numbers are kept.",
-            "composition",
-            repair,
-            "Normalise",
-        )
-    try:
-        return composition.mole_amounts(model.components)
-    except ValueError as error:
-        raise UnitFault(f"{error}.", "Give moles or masses instead.", "composition") from error
 
 
 def _wet(givens: Givens, dry: np.ndarray, model: PropertyModel) -> np.ndarray:

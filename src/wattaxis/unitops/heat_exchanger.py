@@ -237,15 +237,15 @@ def _duty(givens: Givens, hot: _Side, cold: _Side) -> float:
     assert ua is not None  # the asks made sure
     if ua <= 0.0:
         return 0.0
-    limit = _with_approach(hot, cold, most, _CLOSE)
 
-    def missing(duty: float) -> float:
-        found = _curve(hot, cold, duty).ua()
-        return duty / ua - (duty / found if found > 0.0 else float(_curve(hot, cold, duty).gaps[0]))
+    def missing(duty: float, segments: int = _SEGMENTS) -> float:
+        curve = _curve(hot, cold, duty, segments)
+        found = curve.ua()
+        return (duty / found if found > 0.0 else float(curve.gaps[0])) - duty / ua
 
-    if missing(limit) < 0.0:
-        return limit
-    return float(brentq(missing, 0.0, limit, xtol=1e-9 * most, rtol=1e-13))
+    found = _root(missing, most) if missing(most) < 0.0 else most
+    # So near that rounding would decide: no area brings them closer.
+    return found if _curve(hot, cold, found).gaps.min() >= _CLOSE else _with_approach(hot, cold, most, _CLOSE)
 
 
 def _with_approach(hot: _Side, cold: _Side, most: float, approach: float) -> float:
@@ -258,20 +258,23 @@ def _with_approach(hot: _Side, cold: _Side, most: float, approach: float) -> flo
     if spare(0.0) <= 0.0:
         text = f"The inlets are only {inlets_apart:.4g} K apart; an approach of {approach:.4g} K cannot be kept."
         raise UnitFault(text, "Give a smaller approach.", "minimum_approach")
-    if spare(most) >= 0.0:
-        return most
-    # A rough curve brings it near; on the fine one a few secant steps do the rest.
-    near = float(brentq(lambda duty: spare(duty, _ROUGH), 0.0, most, xtol=1e-4 * most)) if spare(most, _ROUGH) < 0.0 else most
-    one, two = near, near * (1.0 - 1e-3)
-    left_one, left_two = spare(one), spare(two)
-    for _ in range(12):
-        if left_one == left_two:
+    return most if spare(most) >= 0.0 else _root(spare, most)
+
+
+def _root(left: Callable[..., float], most: float) -> float:
+    """The duty between 0, where ``left(duty, segments)`` is positive, and ``most``, where it is not, at which nothing is left.
+
+    A rough curve brings it near, so that the fine one is needed around there only; to the last digits, since loops are closed through it.
+    """
+    near = float(brentq(lambda duty: left(duty, _ROUGH), 0.0, most, xtol=1e-5 * most)) if left(most, _ROUGH) < 0.0 else most
+    short = left(near) < 0.0
+    step, low, high = 1e-4 * most, near, near
+    while (low > 0.0) if short else (high < most):
+        low, high = (max(0.0, low - step), high) if short else (low, min(most, high + step))
+        if (left(low if short else high) < 0.0) != short:
             break
-        new = min(most, max(0.0, two - left_two * (two - one) / (left_two - left_one)))
-        one, left_one, two, left_two = two, left_two, new, spare(new)
-        if abs(two - one) < 1e-10 * most:
-            return two
-    return float(brentq(spare, 0.0, most, xtol=1e-10 * most, rtol=1e-13))
+        step *= 8.0
+    return float(brentq(left, low, high, xtol=1e-13 * most, rtol=1e-13))
 
 
 def _curve(hot: _Side, cold: _Side, duty: float, segments: int = _SEGMENTS) -> _Curve:

@@ -17,7 +17,10 @@ NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 
 
 class ThermalSpec(UnitSpec):
-    """One of outlet temperature, temperature change, vapour fraction, superheat, subcooling and duty; outlet pressure or pressure change."""
+    """One of outlet temperature, temperature change, vapour fraction, superheat, subcooling and duty.
+
+    One of outlet pressure, saturation temperature and pressure change.
+    """
 
     outlet_temperature: Quantity | None = None
     temperature_change: Quantity | None = None
@@ -26,11 +29,15 @@ class ThermalSpec(UnitSpec):
     superheat: Quantity | None = None
     subcooling: Quantity | None = None
     outlet_pressure: Quantity | None = None
+    saturation_temperature: Quantity | None = None
     pressure_change: Quantity | None = None
 
 
-def thermal_fields(duty_title: str) -> tuple[Field, ...]:
-    """The fields of a heater or cooler."""
+def thermal_fields(duty_title: str, evaporates: bool) -> tuple[Field, ...]:
+    """The fields of a heater, which ``evaporates``, or cooler, which condenses."""
+    saturation = (
+        "for the pressure at which it evaporates to the end there" if evaporates else "for the pressure at which all of it is condensed there"
+    )
     return (
         Field("outlet_temperature", "Outlet temperature", "temperature"),
         Field("temperature_change", "Temperature change", "temperature_difference", "outlet minus inlet; negative when it gets colder"),
@@ -39,11 +46,17 @@ def thermal_fields(duty_title: str) -> tuple[Field, ...]:
         Field("superheat", "Superheat", "temperature_difference", "above the dew point"),
         Field("subcooling", "Subcooling", "temperature_difference", "below the bubble point"),
         Field("outlet_pressure", "Outlet pressure", "pressure"),
+        Field("saturation_temperature", "Saturation temperature", "temperature", saturation),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
 
 
-PRESSURE_CHOICE = Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given"))
+PRESSURE_CHOICE = Choice(
+    "Pressure",
+    ("outlet_pressure", "saturation_temperature", "pressure_change"),
+    1,
+    ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given"),
+)
 _OUTLET = ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction", "superheat", "subcooling")
 THERMAL_CHOICES = (Choice("Outlet", _OUTLET, port=HEAT_IN), PRESSURE_CHOICE)
 THERMAL_PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
@@ -51,7 +64,7 @@ THERMAL_PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", 
 
 def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign: float, duty_title: str) -> UnitResult:
     """Outlet of a heater (``sign`` +1) or cooler (-1); the given and reported duty counts in that direction."""
-    pressure = outlet_pressure(givens, inlet.state.pressure)
+    pressure = _pressure(givens, inlet.state, model, 1.0 if sign > 0 else 0.0)
     state = _outlet_state(givens, inlet, model, pressure, sign)
     outlet = StreamState(inlet.flow, state)
     heat = inlet.flow * (state.enthalpy - inlet.state.enthalpy)
@@ -82,6 +95,17 @@ def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign
     findings += heat_crossing(givens, low, high)
     outside, given = heat_given(givens, heat, low, high)
     return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given)
+
+
+def _pressure(givens: Givens, inlet: State, model: PropertyModel, border: float) -> float:
+    """Outlet pressure (Pa). Raises UnitFault."""
+    boiling = givens.si("saturation_temperature")
+    if boiling is None:
+        return outlet_pressure(givens, inlet.pressure)
+    try:
+        return model.flash(inlet.fractions, T=boiling, VF=border).pressure
+    except FlashError as error:
+        raise UnitFault(str(error), "Give an outlet pressure instead.", "saturation_temperature") from error
 
 
 def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pressure: float, sign: float) -> State:

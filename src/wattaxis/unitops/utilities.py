@@ -52,9 +52,10 @@ class UtilitySpec(ThermalSpec):
     utility: str | None = None
 
 
-def utility_fields(duty_title: str, utilities: Mapping[str, Utility]) -> tuple[Field, ...]:
+def utility_fields(duty_title: str, utilities: Mapping[str, Utility], evaporates: bool) -> tuple[Field, ...]:
     """The fields of a heater or cooler with its utility."""
-    return (*thermal_fields(duty_title), Field("utility", "Utility", "option", "what the heat comes from or goes to", options=tuple(utilities)))
+    utility = Field("utility", "Utility", "option", "what the heat comes from or goes to", options=tuple(utilities))
+    return (*thermal_fields(duty_title, evaporates), utility)
 
 
 UTILITY_CHOICES = (*THERMAL_CHOICES, Choice("Utility", ("utility",)))

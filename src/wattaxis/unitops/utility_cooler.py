@@ -21,6 +21,7 @@ class UtilityCooler(UnitOperation):
     title = "Utility cooler"
     symbol = "cooler"
     letter = "E"
+    saturated_at = 0.0
     family = "heat"
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "
@@ -28,7 +29,7 @@ class UtilityCooler(UnitOperation):
     )
     Spec = UtilitySpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
-    fields = utility_fields("Heat removed", COOLING)
+    fields = utility_fields("Heat removed", COOLING, evaporates=False)
     choices = UTILITY_CHOICES
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

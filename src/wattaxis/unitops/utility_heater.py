@@ -21,6 +21,7 @@ class UtilityHeater(UnitOperation):
     title = "Utility heater"
     symbol = "heater"
     letter = "E"
+    saturated_at = 1.0
     family = "heat"
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "
@@ -28,7 +29,7 @@ class UtilityHeater(UnitOperation):
     )
     Spec = UtilitySpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
-    fields = utility_fields("Heat added", HEATING)
+    fields = utility_fields("Heat added", HEATING, evaporates=True)
     choices = UTILITY_CHOICES
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

@@ -1493,7 +1493,7 @@ export interface components {
             /** Assumed */
             assumed: string | null;
             /** Both */
-            both: string[];
+            both: string[][];
             /** Count */
             count: number;
             /** Fields */
