@@ -57,6 +57,21 @@ def test_a_flow_coefficient_gives_back_the_pressure_it_was_found_at(fluid):
     assert solve(american).streams["S2"].pressure == pytest.approx(second.streams["S2"].pressure, rel=1e-6)
 
 
+@pytest.mark.parametrize("fluid", ["liquid", "vapour", "both"])
+def test_a_choked_valve_is_told_with_its_outlet_given_and_its_coefficient_is_no_outlet(fluid):
+    state = {"liquid": {}, "vapour": {"temperature": q("400 K")}, "both": {"temperature": q("355 K")}}[fluid]
+    document = edit(valved(outlet_pressure=q("0.5 bar")), "set_values", unit="F", values=state) if state else valved(outlet_pressure=q("0.5 bar"))
+    first = solve(document)
+    said = next(f.text for f in first.findings if "choked" in f.text)
+    limit = float(said.partition("below ")[2].partition(" bar")[0])
+    assert 0.5 < limit < 10.0
+    assert "flow_coefficient" not in {v.key for v in first.units["V"].values}
+    least = {"value": value(first, "least_flow_coefficient"), "unit": "Kv"}
+    second = solve(edit(document, "set_values", unit="V", values={"outlet_pressure": None, "flow_coefficient": least}))
+    # With the coefficient alone the outlet stands where choking begins, whatever it was before.
+    assert second.streams["S2"].pressure == pytest.approx(limit * 1e5, rel=1e-4)
+
+
 def test_a_valve_that_is_too_small_says_how_large_it_must_be():
     result = solve(valved(flow_coefficient=q("0.5 Kv")))
     fault = next(f for f in result.findings if f.severity == "fault")

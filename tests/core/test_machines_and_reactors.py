@@ -145,6 +145,27 @@ def test_reactions_that_cannot_be_are_told(spec, says):
     assert any(says in f.text for f in solve(document).findings)
 
 
+def test_the_base_component_may_be_chosen_and_the_others_say_how_far_they_go():
+    """Ammonia from nitrogen with an excess of it: hydrogen runs out first."""
+    feed = {"temperature": q("400 degC"), "pressure": q("150 bar"), "composition": {"basis": "mole_flow", "values": {
+        "nitrogen": q("2 mol/s"), "hydrogen": q("3 mol/s")}}}  # fmt: skip
+    numbers = {"values": {"nitrogen": q("-1"), "hydrogen": q("-3"), "ammonia": q("2")}}
+    reactor = {"stoichiometry": numbers, "base": "nitrogen", "conversion": q("40 %"), "duty": q("0 kW")}
+    parts = [("nitrogen", "7727-37-9"), ("hydrogen", "1333-74-0"), ("ammonia", "7664-41-7")]
+    document = plant(
+        parts, {"F": ("feed", feed), "R": ("conversion-reactor", reactor), "Z": ("product", {})}, ["1: F.outlet -> R.inlet", "2: R.outlet -> Z.inlet"]
+    )
+    result = solve(document)
+    assert result.streams["2"].mole_flows == pytest.approx({"nitrogen": 1.2, "hydrogen": 0.6, "ammonia": 1.6}, rel=1e-12)
+    assert result.units["R"]["conversion_hydrogen"] == pytest.approx(0.8, rel=1e-12)
+    first = solve(edit(document, "set_values", unit="R", values={"base": None}))
+    assert (first.units["R"]["conversion_hydrogen"], first.units["R"]["conversion_nitrogen"]) == pytest.approx((0.4, 0.2), rel=1e-12)
+    short = solve(edit(document, "set_values", unit="R", values={"conversion": q("60 %")}))
+    assert any("not enough hydrogen: it lasts for 50 %" in f.text for f in short.findings)
+    wrong = solve(edit(document, "set_values", unit="R", values={"base": "ammonia"}))
+    assert any("is not used up" in f.text for f in wrong.findings)
+
+
 def test_a_unit_without_its_component_values_asks_for_them():
     document = butanol({"R": ("conversion-reactor", {"conversion": q("0.5"), "duty": q("0 kW")}), "Z": ("product", {})}, ["2: R.outlet -> Z.inlet"])
     (ask,) = solve(document).asks

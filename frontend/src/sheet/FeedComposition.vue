@@ -7,7 +7,8 @@ import { usePlant } from '../stores/plant'
 
 type Composition = { basis: string; values: Record<string, Quantity>; normalise?: boolean }
 
-const props = defineProps<{ unit: Unit }>()
+/** With `flows` a flow per component may stand in place of fractions. */
+const props = defineProps<{ unit: Unit; flows: boolean }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const refusal = ref('')
@@ -19,6 +20,10 @@ const composition = computed<Composition>(
 const basis = computed(() => composition.value.basis)
 const kind = computed(() => (isFlow(basis.value) ? basis.value : 'share'))
 const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
+
+const bases = computed(() =>
+  Object.entries(catalogue.data?.bases ?? {}).filter(([key]) => props.flows || !isFlow(key) || key === basis.value),
+)
 
 function isFlow(name: string): boolean {
   return name.endsWith('flow')
@@ -102,7 +107,7 @@ async function paste(event: ClipboardEvent, start: number) {
         :disabled="!plant.editable"
         @change="chooseBasis(($event.target as HTMLSelectElement).value)"
       >
-        <option v-for="(title, key) in catalogue.data?.bases ?? {}" :key="key" :value="key">{{ title }}</option>
+        <option v-for="[key, title] in bases" :key="key" :value="key">{{ title }}</option>
       </select>
     </div>
     <p v-if="!ids.length" class="text-ink2">

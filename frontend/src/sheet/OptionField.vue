@@ -1,10 +1,16 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Choice, FieldInfo, Unit } from '../api/client'
 import { usePlant } from '../stores/plant'
 
-/** One of a few named things, such as a utility. */
+/** One of a few named things, such as a utility or a component of the plant. */
 const props = defineProps<{ field: FieldInfo; unit: Unit; choice?: Choice }>()
 const plant = usePlant()
+const names = computed(() =>
+  props.field.kind === 'component'
+    ? (plant.document?.chemistry.components ?? []).map((c) => c.id)
+    : (props.field.options ?? []),
+)
 /** What is chosen replaces the other of a choice. */
 function choose(name: string) {
   const others = name && props.choice?.count === 1 ? props.choice.fields.filter((k) => k !== props.field.key) : []
@@ -28,7 +34,7 @@ function choose(name: string) {
       @change="choose(($event.target as HTMLSelectElement).value)"
     >
       <option value="">choose</option>
-      <option v-for="name in field.options ?? []" :key="name">{{ name }}</option>
+      <option v-for="name in names" :key="name">{{ name }}</option>
     </select>
   </label>
 </template>

@@ -65,6 +65,10 @@ function shares(field: FieldInfo): boolean {
 function given(key: string): Quantity | null {
   return (props.unit.spec[key] as Quantity | undefined) ?? null
 }
+/** Whether one of a few names is chosen for a field. */
+function named(field: FieldInfo): boolean {
+  return field.kind === 'option' || field.kind === 'component'
+}
 function calculated(key: string): number | null {
   if (values.value.has(key)) return values.value.get(key)!
   if (key !== 'flow' && key !== 'volume_flow') return null
@@ -192,9 +196,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         />
       </fieldset>
       <div class="px-4">
-        <OptionField v-for="f in single.filter((s) => s.kind === 'option')" :key="f.key" :field="f" :unit="unit" />
+        <OptionField v-for="f in single.filter((s) => named(s))" :key="f.key" :field="f" :unit="unit" />
         <QuantityField
-          v-for="f in single.filter((s) => s.kind !== 'option')"
+          v-for="f in single.filter((s) => !named(s))"
           :key="f.key"
           :label="f.title"
           :kind="f.kind"
@@ -209,9 +213,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         />
         <p v-if="!type.fields.length" class="py-1 text-ink2">Nothing to give: it takes what comes.</p>
       </div>
-      <FeedComposition v-if="hasComposition" :unit="unit" />
+      <FeedComposition v-if="hasComposition" :unit="unit" :flows="unit.type === 'feed'" />
       <label
-        v-if="hasComposition && plant.editable && copiable.length"
+        v-if="unit.type === 'feed' && plant.editable && copiable.length"
         class="grid grid-cols-[1fr_170px] items-center gap-2 px-4 pt-2"
       >
         <span class="text-ink2">Copy the state of</span>

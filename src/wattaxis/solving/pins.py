@@ -105,7 +105,7 @@ def _typed(number: Number) -> tuple[float, str]:
 def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, str, str]:
     stream = document.stream(name.tag)
     if stream is not None:
-        return _of_stream(name, result)
+        return _of_stream(name, document, result)
     unit = document.unit(name.tag)
     if unit is None:
         raise _Unknown(f"nothing on the sheet is tagged {name.tag}")
@@ -121,12 +121,14 @@ def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, 
     return found.value, found.kind, KINDS[found.kind].si[0]
 
 
-def _of_stream(name: Name, result: SolveResult) -> tuple[float, str, str]:
+def _of_stream(name: Name, document: Document, result: SolveResult) -> tuple[float, str, str]:
     energy = result.energies.get(name.tag)
     if energy is not None:
         if name.what != "power":
             raise _Unknown(f"{name.tag} carries {energy.kind} and has no {name.what}; it has power")
         return energy.power, "power", "W"
+    if name.what == "power" and document.stream_kinds()[name.tag] != "material":
+        raise _Unknown(f"{name.tag} is not calculated yet")
     if name.what not in STREAM_VALUES and name.what not in COMPONENT_VALUES:
         raise _Unknown(f"a stream has no {name.what}; it has {', '.join([*STREAM_VALUES, *COMPONENT_VALUES])}")
     found = result.streams.get(name.tag)

@@ -41,8 +41,9 @@ class Port:
 class Field:
     """A value that may be given.
 
-    ``kind`` names a quantity kind, "composition", "curve" of a machine, or "option" for one of ``options``; ``each`` says that it is typed for
-    every component; ``needs`` is the CAS number of a component, ``beside`` the key of another field, without which it has no meaning.
+    ``kind`` names a quantity kind, "composition", "curve" of a machine, "component" for one of the plant's, or "option" for one of ``options``;
+    ``each`` says that it is typed for every component; ``needs`` is the CAS number of a component, ``beside`` the key of another field, without
+    which it has no meaning.
     """
 
     key: str

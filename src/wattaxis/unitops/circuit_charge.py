@@ -92,7 +92,6 @@ class CircuitCharge(UnitOperation):
         values = (
             ResultValue("flow", "Circulation", "mole_flow", flow),
             ResultValue("mass_flow", "Circulation by mass", "mass_flow", flow * state.molar_mass),
-            ResultValue("pressure", "Pressure", "pressure", state.pressure),
             ResultValue("temperature", "Temperature", "temperature", state.temperature),
             ResultValue("volume_flow", "Volume flow", "volume_flow", flow * state.molar_volume),
         )

@@ -38,6 +38,7 @@ class ConversionReactorSpec(UnitSpec):
     """Stoichiometry (reactants negative), conversion of the base component, outlet temperature or duty, pressure."""
 
     stoichiometry: PerComponent | None = None
+    base: str | None = None
     conversion: Quantity | None = None
     outlet_temperature: Quantity | None = None
     duty: Quantity | None = None
@@ -55,14 +56,15 @@ class ConversionReactor(UnitOperation):
     letter = "R"
     family = "reaction"
     theory = (
-        "The base component is the reactant that runs out first; its conversion gives the extent of the reaction. "
+        "The conversion of the base component gives the extent of the reaction; where none is chosen it is the reactant that runs out first. "
         "Enthalpies count from the elements, so the heat of reaction needs no entry."
     )
     Spec = ConversionReactorSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
     fields = (
         Field("stoichiometry", "Stoichiometric number", "number", "negative for what is used up, positive for what is formed", each=True),
-        Field("conversion", "Conversion", "fraction", "of the reactant that runs out first"),
+        Field("base", "Base component", "component", "whose conversion is given; blank: the reactant that runs out first"),
+        Field("conversion", "Conversion", "fraction", "of the base component"),
         Field("outlet_temperature", "Outlet temperature", "temperature"),
         Field("duty", "Heat added", "power", "0: adiabatic"),
         Field("outlet_pressure", "Outlet pressure", "pressure"),
@@ -99,8 +101,7 @@ class ConversionReactor(UnitOperation):
         used = [i for i in range(len(ids)) if numbers[i] < 0.0]
         if not used:
             raise UnitFault("The reactants are no longer among the components.", "Type the reaction again.", "stoichiometry")
-        base = min(used, key=lambda i: inlet.flows[i] / -numbers[i])
-        extent = float(inlet.flows[base] / -numbers[base]) * (givens.si("conversion") or 0.0)
+        base, extent = _extent(givens, ids, numbers, inlet)
         flows = np.maximum(inlet.flows + extent * numbers, 0.0)
         total = float(flows.sum())
         pressure, duty, temperature = outlet_pressure(givens, inlet.state.pressure), givens.si("duty"), givens.si("outlet_temperature")
@@ -131,12 +132,41 @@ class ConversionReactor(UnitOperation):
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
             ResultValue("extent", "Extent of reaction", "mole_flow", extent),
+            *_conversions(givens, base, ids, numbers, inlet, extent),
             ResultValue("heat_of_reaction", "Heat of reaction, gas, 298.15 K", "molar_enthalpy", standard),
         )
         # A reactor gives and takes its heat at the temperature it comes to.
         findings += heat_crossing(givens, state.temperature, state.temperature)
         outside, given = heat_given(givens, heat, state.temperature, state.temperature)
         return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given, mass_made=extent * made)
+
+
+def _extent(givens: Givens, ids: Sequence[str], numbers: np.ndarray, inlet: StreamState) -> tuple[int, float]:
+    """Place of the base component and extent (mol/s). Raises UnitFault where another reactant does not last."""
+    last = {i: float(inlet.flows[i] / -numbers[i]) for i in range(len(ids)) if numbers[i] < 0.0}
+    first = min(last, key=lambda i: last[i])
+    chosen, conversion = givens.raw("base"), givens.si("conversion") or 0.0
+    if chosen is None:
+        return first, last[first] * conversion
+    base = ids.index(chosen) if chosen in ids else -1
+    if base not in last:
+        text = f"{chosen}, the base component, is not used up by the reaction."
+        raise UnitFault(text, f"Choose one of {', '.join(ids[i] for i in last)}, or none.", "base")
+    extent = last[base] * conversion
+    if extent > last[first] * (1.0 + 1e-12):
+        most = last[first] / last[base]
+        text = f"At this conversion of {chosen} there is not enough {ids[first]}: it lasts for {100.0 * most:.5g} %."
+        raise UnitFault(text, f"Give a lower conversion, more {ids[first]}, or leave the base component open.", "conversion")
+    return base, extent
+
+
+def _conversions(givens: Givens, base: int, ids: Sequence[str], numbers: np.ndarray, inlet: StreamState, extent: float) -> list[ResultValue]:
+    """How much of every other reactant is used up, and of the base component where it was not chosen."""
+    found = []
+    for i in range(len(ids)):
+        if numbers[i] < 0.0 and inlet.flows[i] > 0.0 and (i != base or givens.raw("base") is None):
+            found.append(ResultValue(f"conversion_{ids[i]}", f"Conversion of {ids[i]}", "fraction", float(-numbers[i] * extent / inlet.flows[i])))
+    return found
 
 
 def _mass_made(numbers: np.ndarray, model: PropertyModel) -> float:

@@ -95,11 +95,18 @@ class Valve(UnitOperation):
             ResultValue("outlet_vapour_fraction", "Outlet vapour fraction", "fraction", state.vapour_fraction),
         ]
         needed, choked = passing.kv(pressure)
-        if math.isfinite(needed) and needed > 0.0:
-            values.append(ResultValue("flow_coefficient", "Flow coefficient", "flow_coefficient", needed))
+        sized = math.isfinite(needed) and needed > 0.0
+        choking = passing.choking() if choked and sized else 0.0
+        if sized:
+            # Below its choking pressure a coefficient says nothing of the outlet: it is no value to be typed back.
+            key, title = ("least_flow_coefficient", "Flow coefficient, choked") if pressure < choking else ("flow_coefficient", "Flow coefficient")
+            values.append(ResultValue(key, title, "flow_coefficient", needed))
         findings = []
-        if kv is not None and choked:
-            text = "The flow through the valve is choked: noise, and of liquids flashing or cavitation are to be expected."
+        if choked and sized:
+            text = (
+                f"The flow through the valve is choked: below {choking / 1e5:.5g} bar a lower outlet pressure draws no more through it. "
+                "Noise, and of liquids flashing or cavitation are to be expected."
+            )
             findings.append(Finding("note", "", text, "Take the pressure down in two valves, or in one with a higher FL or xT."))
         if kv is not None and 0.0 < inlet.state.vapour_fraction < 1.0:
             text = "Vapour and liquid pass the valve together: the standard does not cover that; both flow coefficients are added."
@@ -139,10 +146,21 @@ class _Passing:
         if self.inlet.flow <= 0.0 or not self.phases:
             return p1
         least = self.kv(1e-6 * p1)[0]
+        if abs(kv - least) <= 1e-9 * least:
+            return self.choking()
         if kv < least:
             text = f"A flow coefficient of {kv:.4g} Kv does not pass the flow however low the outlet pressure is: choked, it needs {least:.4g} Kv."
             raise UnitFault(text, "Give a larger valve, or less flow.", "flow_coefficient")
         return float(brentq(lambda p2: math.log(self.kv(p2)[0] / kv), 1e-6 * p1, p1 * (1.0 - 1e-12), xtol=1e-10 * p1, rtol=1e-14))
+
+    def choking(self) -> float:
+        """The highest outlet pressure (Pa) at which no lower one would draw more through the valve."""
+        low, high = 1e-6 * self.inlet.state.pressure, self.inlet.state.pressure
+        least = self.kv(low)[0]
+        while high - low > 1e-12 * high:
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if self.kv(middle)[0] <= least * (1.0 + 1e-12) else (low, middle)
+        return low
 
 
 def _vapour_pressure(model: PropertyModel, state: State, fractions: Vector) -> float:
