@@ -210,3 +210,38 @@ def test_the_demo_meets_its_aims_and_the_paused_one_when_it_is_pursued():
     again = solve(pursued)
     assert [a.state for a in again.aims] == ["met"] * 3
     assert next(v.value for v in again.units["R-201"].values if v.key == "duty") == pytest.approx(1.1e6, rel=1e-7)
+
+
+def parted(**aim):
+    """Propane and butane parted by shares, overhead at 10 bar."""
+    shares = {"values": {"propane": q("0.95"), "n-butane": q("0.10"), "n-pentane": q("0")}}
+    spec = {"shares": shares, "overhead_temperature": q("300 K"), "bottoms_temperature": q("350 K")}
+    units = {"F": feed(), "T": ("component-splitter", spec), "Z": ("product", {}), "Y": ("product", {})}
+    document = plant(C4, units, ["S1: F.outlet -> T.inlet", "S2: T.overhead -> Z.inlet", "S3: T.bottoms -> Y.inlet"])
+    return edit(document, "set_aim", name="a", aim={"name": "a", "active": True, **aim}) if aim else document
+
+
+def test_a_share_of_a_component_and_a_flow_of_a_feed_can_be_freed():
+    purity = {"formula": "S2.mole_fraction[n-butane]", "target": q("1 %")}
+    result = solve(parted(**purity, free={"unit": "T", "field": "shares[n-butane]"}))
+    assert result.aims[0].state == "met"
+    assert result.streams["S2"].mole_fractions["n-butane"] == pytest.approx(0.01, rel=1e-7)
+    offered = propose_free(parted(), "S2.mole_fraction[n-butane]").proposals
+    assert {("T", "shares[n-butane]"), ("T", "shares[propane]")} <= {(p.unit, p.field) for p in offered}
+    assert next(p for p in offered if p.field == "shares[n-butane]").title == "Share that leaves overhead (n-butane)"
+    fed = solve(parted(formula="S3.component_flow[n-butane]", target=q("20 kmol/h"), free={"unit": "F", "field": "composition[n-butane]"}))
+    assert (fed.aims[0].state, "normalised first" in fed.aims[0].text) == ("open", True)
+    with pytest.raises(EditError, match="no single value"):
+        parted(**purity, free={"unit": "T", "field": "duty[n-butane]"})
+
+
+def test_a_point_of_a_curve_can_be_freed():
+    curve = {"flow_unit": "m3/h", "head_unit": "m", "rows": [[0, 60, None], [20, 50, None], [40, 30, None]]}
+    units = {"F": feed(temperature="290 K"), "P": ("pump", {"curve": curve, "efficiency": q("70 %")}), "Z": ("product", {})}
+    document = plant(C4, units, ["S1: F.outlet -> P.inlet", "S2: P.outlet -> Z.inlet"])
+    rise = next(v.value for v in solve(document).units["P"].values if v.key == "pressure_change")
+    target = {"value": 1.05 * rise / 1e5, "unit": "bar"}
+    aim = {"name": "a", "formula": "P.pressure_change", "target": target, "free": {"unit": "P", "field": "curve[2.head]"}}
+    result = solve(edit(document, "set_aim", name="a", aim=aim))
+    assert result.aims[0].state == "met"
+    assert result.units["P"]["pressure_change"] == pytest.approx(1.05 * rise, rel=1e-7)

@@ -41,7 +41,7 @@ FEEDS = {
     "dusty": {"sand": q("0.1 kg/s"), "nitrogen": q("3 kg/s")},
     "all": {"sand": q("1 kg/s"), "nitrogen": q("1 kg/s"), "water": q("2 kg/s"), "butanone": q("2 kg/s")},
 }
-TYPES = [name for name, op in unit_types().items() if name not in ("feed", "product") and op.family != "energy"]
+TYPES = [name for name, op in unit_types().items() if name not in ("feed", "product", "circuit-charge") and op.family != "energy"]
 
 
 def beside(name, flows, model):
@@ -84,6 +84,19 @@ def test_a_unit_takes_solids_or_says_why_not(name, flows):
         for stream in result.streams.values():
             assert stream.solids_fraction == pytest.approx(stream.mass_fractions["sand"], abs=1e-12)
             assert sum(p.share for p in stream.phases) == pytest.approx(1.0, abs=1e-9)
+
+
+@pytest.mark.parametrize("flows", FEEDS.values(), ids=FEEDS)
+def test_solids_go_round_a_closed_circuit(flows):
+    shares = {"basis": "mass_fraction", "values": {c: q(str(f["value"])) for c, f in flows.items()}, "normalise": True}
+    units = {"C": ("circuit-charge", {"composition": shares, "flow": q("1 kg/s"), "pressure": q("2 bar")})}
+    units |= {"E": ("heater", {"outlet_temperature": q("350 K")}), "G": ("cooler", {"outlet_temperature": q("330 K")})}
+    lines = ["1: C.outlet -> E.inlet", "2: E.outlet -> G.inlet", "3: G.outlet -> C.inlet"]
+    result = solve(plant(PARTS, units, lines, "nrtl", (("sand", "14808-60-7"),)))
+    assert result.complete
+    total = sum(f["value"] for f in flows.values())
+    assert result.streams["2"].solids_fraction == pytest.approx(flows["sand"]["value"] / total, rel=1e-9)
+    assert result.units["E"]["duty"] == pytest.approx(result.units["G"]["duty"], rel=1e-9)
 
 
 def test_solids_alone_are_told_what_they_cannot_do():

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { api, sentence, type Quantity, type Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { useCatalogue } from '../stores/catalogue'
+import { useAims } from '../stores/aims'
 import { usePlant } from '../stores/plant'
 
 type Composition = { basis: string; values: Record<string, Quantity>; normalise?: boolean }
@@ -10,6 +11,7 @@ type Composition = { basis: string; values: Record<string, Quantity>; normalise?
 /** With `flows` a flow per component may stand in place of fractions. */
 const props = defineProps<{ unit: Unit; flows: boolean }>()
 const plant = usePlant()
+const aims = useAims()
 const catalogue = useCatalogue()
 const refusal = ref('')
 const told = ref('')
@@ -121,6 +123,7 @@ async function paste(event: ClipboardEvent, start: number) {
         :kind="kind"
         :disabled="!plant.editable"
         :given="composition.values[id] ?? null"
+        :aim="aims.freedBy(unit.tag, `composition[${id}]`)"
         :commit="(q) => commit(id, q)"
         :data-field="'composition.' + id"
       />

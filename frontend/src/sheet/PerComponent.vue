@@ -2,11 +2,13 @@
 import { computed } from 'vue'
 import type { FieldInfo, Quantity, Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
+import { useAims } from '../stores/aims'
 import { usePlant } from '../stores/plant'
 
 /** A value of a unit that is typed for every component. */
 const props = defineProps<{ unit: Unit; field: FieldInfo }>()
 const plant = usePlant()
+const aims = useAims()
 const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
 const values = computed(
   () => (props.unit.spec[props.field.key] as { values?: Record<string, Quantity> } | undefined)?.values ?? {},
@@ -32,6 +34,7 @@ function commit(id: string, quantity: Quantity | null): Promise<string> {
       :kind="field.kind"
       :disabled="!plant.editable"
       :given="values[id] ?? null"
+      :aim="aims.freedBy(unit.tag, `${field.key}[${id}]`)"
       :commit="(q) => commit(id, q)"
       :data-field="`${field.key}.${id}`"
     />

@@ -33,7 +33,8 @@ const page = ref<HTMLElement | null>(null)
 async function focusField(field: string | null) {
   await nextTick()
   const inspector = page.value?.querySelector('[aria-label=Inspector]')
-  const key = ['composition', 'shares', 'stoichiometry'].includes(field ?? '') ? `${field}.` : field
+  const row = field?.replace(/\[(.*)\]$/, '.$1') ?? null
+  const key = ['composition', 'shares', 'stoichiometry'].includes(row ?? '') ? `${row}.` : row
   const target =
     key && !key.startsWith('port:') ? inspector?.querySelector<HTMLInputElement>(`[data-field^="${key}"] input`) : null
   ;(target ?? inspector?.querySelector<HTMLInputElement>('input:not([type=checkbox])'))?.focus()

@@ -94,16 +94,6 @@ function copyFrom(event: Event) {
   chosen.value = ''
   if (stream) void actions.copyState(props.unit.tag, stream)
 }
-/** What an aim makes of a given. */
-function freedBy(key: string): string {
-  const told = aims.freed.get(`${props.unit.tag}.${key}`)
-  if (!told) return ''
-  if (told.state === 'paused') return `starts the paused aim ${told.name}`
-  return told.freed == null
-    ? `starts the aim ${told.name}`
-    : `${aims.told(told.freed, told.freed_kind, told.freed_si)} by the aim ${told.name}`
-}
-
 /** What was released may stand beside the outlet pressure: then the inlet's pressure is settled upstream. */
 const kept = ref<{ key: string; was: Quantity } | null>(null)
 function keepBoth() {
@@ -182,7 +172,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :given="given(key)"
           :calculated="calculated(key)"
           :assumed="assumed(key)"
-          :aim="freedBy(key)"
+          :aim="aims.freedBy(unit.tag, key)"
           :stale="!plant.current"
           :commit="(q) => commit(fields.get(key)!, q, choice)"
           :data-field="key"
@@ -205,7 +195,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :help="f.help"
           :given="given(f.key)"
           :calculated="calculated(f.key)"
-          :aim="freedBy(f.key)"
+          :aim="aims.freedBy(unit.tag, f.key)"
           :disabled="!plant.editable"
           :stale="!plant.current"
           :commit="(q) => commit(f, q)"

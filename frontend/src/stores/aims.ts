@@ -3,6 +3,7 @@ import { computed, reactive, ref, shallowRef } from 'vue'
 import { api, sentence, type Aim, type AimProposals, type Quantity } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from './catalogue'
+import { splitKey } from './paths'
 import { usePlant } from './plant'
 import { useQuestion } from './question'
 
@@ -101,7 +102,18 @@ export const useAims = defineStore('aims', () => {
   }
   const title = (free: { unit: string; field: string }) => {
     const type = catalogue.type(plant.unit(free.unit)?.type ?? '')
-    return `${type?.fields.find((f) => f.key === free.field)?.title.toLowerCase() ?? free.field} of ${free.unit}`
+    const [, name, row] = /^(\w+)(?:\[(.+)\])?$/.exec(free.field) ?? []
+    const field = type?.fields.find((f) => f.key === name)?.title.toLowerCase() ?? free.field
+    return `${field}${row ? ` (${row})` : ''} of ${free.unit}`
+  }
+  /** What an aim makes of a given, by its path. */
+  function freedBy(unit: string, field: string): string {
+    const found = freed.value.get(`${unit}.${field}`)
+    if (!found) return ''
+    if (found.state === 'paused') return `starts the paused aim ${found.name}`
+    return found.freed == null
+      ? `starts the aim ${found.name}`
+      : `${told(found.freed, found.freed_kind, found.freed_si)} by the aim ${found.name}`
   }
   return {
     open,
@@ -113,7 +125,7 @@ export const useAims = defineStore('aims', () => {
     stop: work.stop,
     refusal,
     aims,
-    freed,
+    freedBy,
     choice,
     begin,
     propose,
@@ -125,11 +137,6 @@ export const useAims = defineStore('aims', () => {
     title,
   }
 })
-
-function splitKey(text: string): [string, string] {
-  const at = text.lastIndexOf('.')
-  return [text.slice(0, Math.max(at, 0)), text.slice(at + 1)]
-}
 
 /** How a tag is written in a formula: one that starts with a digit or has a blank or a point in it stands in quotes. */
 export function inFormula(tag: string): string {

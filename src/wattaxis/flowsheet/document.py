@@ -120,10 +120,10 @@ class Pin(Part):
 
 
 class Freed(Part):
-    """A given that an aim may change: a field of a unit. What was typed there is where the search starts."""
+    """A given that an aim may change: a unit and the path of one of its values. What was typed there is where the search starts."""
 
     unit: Tag
-    field: str = Field(max_length=40)
+    field: str = Field(max_length=120)
 
 
 class Aim(Pin):

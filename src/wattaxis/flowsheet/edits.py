@@ -43,6 +43,7 @@ from wattaxis.flowsheet.edit_kinds import (
     Turn,
 )
 from wattaxis.flowsheet.formula import renamed
+from wattaxis.flowsheet.givens import given_at
 from wattaxis.flowsheet.migrations import migrate_edit
 from wattaxis.flowsheet.pieces import inserting, placing, renumbering, reversing, swapping, taking_out
 from wattaxis.quantities import QuantityError, to_si
@@ -139,12 +140,12 @@ def _check_aim(document: Document, name: str, aim: Aim) -> None:
     if aim.name != name:
         raise EditError(f"The aim is named {aim.name!r}, not {name!r}.")
     unit = _unit(document, aim.free.unit)
-    field = unit.operation.field_map().get(aim.free.field)
-    if field is None or not field.single:
+    given = given_at(unit, aim.free.field)
+    if given is None:
         raise EditError(f"{aim.free.unit} has no single value {aim.free.field!r} that could be freed.")
     for bound in (aim.low, aim.high):
         try:
-            _ = to_si(bound, field.kind) if bound is not None else None
+            _ = to_si(bound, given.kind) if bound is not None else None
         except QuantityError as error:
             raise EditError(str(error)) from error
 

@@ -17,6 +17,7 @@ from pydantic import ValidationError
 
 from wattaxis.flowsheet import Aim, Document, Pin
 from wattaxis.flowsheet.formula import Name, Node, parse_formula
+from wattaxis.flowsheet.givens import given_at, typed_givens, with_given
 from wattaxis.progress import reached
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
@@ -101,34 +102,34 @@ class _Given:
         return 0.2 * abs(self.value) or standard.get(self.kind, 1.0)
 
 
-def given_of(document: Document, unit_tag: str, field_key: str, low: Quantity | None = None, high: Quantity | None = None) -> _Given | str:
+def given_of(document: Document, unit_tag: str, path: str, low: Quantity | None = None, high: Quantity | None = None) -> _Given | str:
     """A given of the document, or the sentence that says why it cannot be freed."""
     unit = document.unit(unit_tag)
     if unit is None:
         return f"{unit_tag}, whose value it frees, is not on the sheet."
-    field = unit.operation.field_map().get(field_key)
-    typed = getattr(unit.spec, field_key, None)
-    if field is None or not isinstance(typed, Quantity):
-        return f"{field.title if field else field_key} of {unit_tag} is blank: type a value for the search to start from."
+    given = given_at(unit, path)
+    if given is None or given.typed is None:
+        return f"{given.title if given else path} of {unit_tag} is blank: type a value for the search to start from."
+    if given.bound:
+        return f"{given.title} of {unit_tag} cannot be freed: {given.bound}."
+    kind, typed = given.kind, given.typed
     try:
-        value = to_si(typed, field.kind)
-        ends = [end if bound is None else to_si(bound, field.kind) for bound, end in ((low, KINDS[field.kind].low), (high, KINDS[field.kind].high))]
+        value = to_si(typed, kind)
+        ends = [end if bound is None else to_si(bound, kind) for bound, end in ((low, KINDS[kind].low), (high, KINDS[kind].high))]
     except QuantityError as error:
         return str(error)
-    if KINDS[field.kind].low_open and low is None:
+    if KINDS[kind].low_open and low is None:
         ends[0] = 1e-6 * value
     if not ends[0] < ends[1]:
-        return f"The lower bound of {field.title.lower()} of {unit_tag} must lie below the upper one."
-    return _Given(unit_tag, field_key, field.title, field.kind, dimension_si(typed, field.kind), typed.unit, value, ends[0], ends[1])
+        return f"The lower bound of {given.title.lower()} of {unit_tag} must lie below the upper one."
+    return _Given(unit_tag, path, given.title, kind, dimension_si(typed, kind), typed.unit, value, ends[0], ends[1])
 
 
 def with_givens(document: Document, givens: Sequence[_Given], values: np.ndarray) -> Document:
     """The document with other values (SI) of some givens."""
     changed = {unit.tag: unit for unit in document.units}
     for given, value in zip(givens, values, strict=True):
-        unit = changed[given.unit]
-        spec = unit.spec.model_copy(update={given.field: Quantity(value=float(value), unit=given.si)})
-        changed[given.unit] = unit.model_copy(update={"spec": spec})
+        changed[given.unit] = with_given(changed[given.unit], given.field, Quantity(value=float(value), unit=given.si))
     return document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})
 
 
@@ -444,9 +445,9 @@ def propose(document: Document, formula: str, calculate: Calculate) -> Proposals
     candidates = []
     for tag in sorted(distance, key=lambda t: (distance[t], t)):
         unit = document.unit(tag)
-        for field in unit.operation.fields if unit else ():
-            given = given_of(document, tag, field.key) if isinstance(getattr(unit and unit.spec, field.key, None), Quantity) else ""
-            if isinstance(given, _Given) and (tag, field.key) not in taken | named:
+        for typed in typed_givens(unit) if unit else ():
+            given = given_of(document, tag, typed.path)
+            if isinstance(given, _Given) and not typed.known and (tag, typed.path) not in taken | named:
                 candidates.append(given)
     found = []
     for k, given in enumerate(candidates[:CANDIDATES]):

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wattaxis.flowsheet import Document, Unit
+from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops import Ask, Finding, StreamState
 from wattaxis.unitops.base import Carried
@@ -132,9 +133,15 @@ class Charged:
         self.held = {node: to_si(q, "pressure") for node, q in held.items() if q is not None}
 
     def start(self, stream: str, boiling: bool) -> tuple[np.ndarray, float, float]:
-        """Flows, pressure and enthalpy of a stream to begin with: saturated vapour, or the liquid that begins boiling. Raises FlashError."""
+        """Flows, pressure and enthalpy of a stream to begin with: saturated vapour, the liquid that begins boiling, or what never boils at 25 degC.
+
+        Raises FlashError.
+        """
         pressure = self._pressure_of(stream)
-        state = self.model.flash(self.fractions, VF=0.0 if boiling else 1.0, P=pressure)
+        try:
+            state = self.model.flash(self.fractions, VF=0.0 if boiling else 1.0, P=pressure)
+        except FlashError:
+            state = self.model.flash(self.fractions, T=298.15, P=pressure)
         return self.flow * self.fractions, pressure, state.enthalpy
 
     def _pressure_of(self, stream: str) -> float:

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any, Protocol
 
 from wattaxis.flowsheet import Document
+from wattaxis.flowsheet.givens import given_at
 from wattaxis.flowsheet.model import resolve
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.composition import Composition
@@ -116,7 +117,8 @@ def _sizes(unit: Unit) -> list[str]:
 
 def _aim(document: Document, aim: Aim, factor: float, changes: list[Scaled]) -> Iterator[dict[str, Any]]:
     unit = document.unit(aim.free.unit)
-    freed = unit.operation.field_map()[aim.free.field].kind if unit else ""
+    given = given_at(unit, aim.free.field) if unit else None
+    freed = given.kind if given else ""
     new: dict[str, Quantity] = {}
     if _of_flow(aim.target):
         new["target"] = _times(aim.target, factor)
