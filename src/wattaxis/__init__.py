@@ -77,6 +77,7 @@ if TYPE_CHECKING:
         henry_constant,
         search,
         solid,
+        with_groups,
     )
     from wattaxis.substances.curves import component_curve
     from wattaxis.substances.estimates import Cut, Estimated, component_from_boiling, component_from_groups, cuts_from_distillation
@@ -134,6 +135,7 @@ _HOMES = {
         "henry_constant",
         "search",
         "solid",
+        "with_groups",
     ),
     "wattaxis.substances.curves": ("component_curve",),
 }
@@ -208,6 +210,7 @@ __all__ = [
     "take_piece",
     "to_si",
     "vapour_over_liquid",
+    "with_groups",
 ]
 
 

@@ -355,3 +355,37 @@ def test_data_of_a_model_are_branded_for_good_and_so_is_a_fit_to_them():
 def test_data_that_no_model_can_give_are_refused_in_words(change, words):
     with pytest.raises(QuestionError, match=words):
         generated(**change)
+
+
+def test_bubble_temperatures_are_an_objective_of_their_own():
+    """Isobaric data of a known model: temperatures within hundredths, parameters back; deviations are told in K."""
+    pair = ("ethanol", "water")
+    truth = PropertyModel("nrtl", pair, {pair: {"a12": 0.0, "a21": 0.0, "b12": -29.0, "b21": 624.0, "alpha": 0.3}})
+    rows = [(x, truth.flash([x, 1.0 - x], P=101325.0, VF=0.0)) for x in (0.05, 0.2, 0.4, 0.6, 0.8, 0.95)]
+    columns = {"P": [101325.0] * 6, "x1": [x for x, _ in rows], "T": [s.temperature for _, s in rows], "y1": [s.vapour_fractions[0] for _, s in rows]}
+    start = PropertyModel("nrtl", pair, {pair: {"a12": 0.0, "a21": 0.0, "b12": 0.0, "b21": 0.0, "alpha": 0.3}})
+    free = [Free(pair, "b12"), Free(pair, "b21", start=300.0)]
+    fit = fit_pairs(start, [DataSet("vapour-liquid", pair, columns)], free, objective="least squares of temperature")
+    assert fit.values == pytest.approx([-29.0, 624.0], rel=1e-4)
+    assert [d.column for d in fit.deviations] == ["T", "y1"]
+    assert fit.deviations[0].largest < 1e-4
+    assert fit.deviations[1].each.shape == (6,)
+    assert fit.deviations[1].mean_relative < 1e-5
+
+
+def test_standard_errors_are_those_of_the_linear_case():
+    """Margules with one parameter is linear in ln gamma: the error of the slope by the textbook's formula."""
+    pair = ("ethanol", "water")
+    noise = np.array([0.02, -0.01, 0.015, -0.03, 0.005])
+    x = np.array([0.1, 0.3, 0.5, 0.7, 0.9])
+    t = np.full(5, 330.0)
+    h = 2000.0 * x * (1.0 - x) + 50.0 * noise
+    model = PropertyModel("margules", pair, {pair: {"a12": 0.0, "a21": 0.0, "b12": 0.0, "b21": 0.0}})
+    data = DataSet("excess enthalpy", pair, {"T": t, "x1": x, "h": h})
+    fit = fit_pairs(model, [data], [Free(pair, "b12"), Free(pair, "b21")])
+    columns = 8.314462618 * np.column_stack([x * (1.0 - x) ** 2, x**2 * (1.0 - x)])
+    values, left, *_ = np.linalg.lstsq(columns, h, rcond=None)
+    expected = np.sqrt(np.diag(np.linalg.inv(columns.T @ columns)) * float(left[0]) / 3.0)
+    order = [0, 1] if abs(fit.values[0] - values[0]) < abs(fit.values[0] - values[1]) else [1, 0]
+    assert fit.values == pytest.approx(values[order], rel=1e-5)
+    assert fit.standard_errors == pytest.approx(expected[order], rel=1e-3)

@@ -9,10 +9,11 @@ import { usePlant } from '../stores/plant'
 const fitting = useFitting()
 const catalogue = useCatalogue()
 const plant = usePlant()
+const KINDS: Record<string, string> = { P: 'pressure_difference', T: 'temperature_difference' }
 const unit = (column: string) =>
-  column === 'P' ? catalogue.displayUnit('pressure_difference', plant.unitSet) : column === 'h' ? 'J/mol' : ''
+  KINDS[column] ? catalogue.displayUnit(KINDS[column], plant.unitSet) : column === 'h' ? 'J/mol' : ''
 const amount = (column: string, value: number) =>
-  numberText(column === 'P' ? catalogue.shown(value, 'pressure_difference', unit('P')) : value, 3)
+  numberText(KINDS[column] ? catalogue.shown(value, KINDS[column], unit(column)) : value, 3)
 const other = (data: string, column: string) =>
   fitting.beside?.answer.deviations.find((d) => d.data === data && d.column === column)
 const rows = computed(() =>
@@ -45,6 +46,7 @@ function keep() {
           <th class="text-left">Deviation</th>
           <th>mean</th>
           <th v-if="fitting.beside">beside</th>
+          <th>share</th>
           <th>largest</th>
           <th v-if="fitting.beside">beside</th>
         </tr>
@@ -56,6 +58,7 @@ function keep() {
           </td>
           <td>{{ amount(d.column, d.mean) }}</td>
           <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.mean) : '–' }}</td>
+          <td>{{ d.relative == null ? '–' : `${numberText(100 * d.relative, 3)} %` }}</td>
           <td>{{ amount(d.column, d.largest) }}</td>
           <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.largest) : '–' }}</td>
         </tr>

@@ -41,6 +41,7 @@ async function apply() {
       Objective
       <select v-model="asked.objective" class="input py-[2px]!">
         <option>least squares</option>
+        <option>least squares of temperature</option>
         <option>maximum likelihood</option>
       </select>
     </label>

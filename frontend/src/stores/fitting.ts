@@ -23,7 +23,7 @@ export const useFitting = defineStore('fitting', () => {
   const chosen = ref('')
   const asked = reactive({
     model: '',
-    objective: 'least squares' as 'least squares' | 'maximum likelihood',
+    objective: 'least squares' as 'least squares' | 'least squares of temperature' | 'maximum likelihood',
     data: [] as string[],
     rows: [] as FreeRow[],
     remark: '',

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 Id = Annotated[str, Field(min_length=1, max_length=80)]
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
-Objective = Literal["least squares", "maximum likelihood"]
+Objective = Literal["least squares", "least squares of temperature", "maximum likelihood"]
 MOST_POINTS = 500
 
 
@@ -114,12 +114,13 @@ class FreePart(_Part):
 
 
 class FitDeviation(_Part):
-    """Mean and largest deviation of a column, SI."""
+    """Mean and largest deviation of a column, SI; ``relative`` is the mean of what the points are off as a share of what was measured."""
 
     data: Name
     column: str = Field(max_length=12)
     mean: Finite
     largest: Finite
+    relative: Finite | None = None
 
 
 class KeptFit(_Part):

@@ -56,12 +56,12 @@ def estimate_pairs(chemistry: Chemistry, *, alike: bool = False) -> Estimates:
         if lacking:
             found.left_out.append(f"{first.id} / {second.id}: no groups are known for {' and '.join(lacking)}.")
             continue
-        values = _fitted(chemistry.model, first, second)
+        values = fitted_pair(chemistry.model, first, second)
         found.edits.append({"kind": "set_pair", "first": first.id, "second": second.id, "values": values, "source": SOURCE, "quality": "estimated"})
     return found
 
 
-def _fitted(kind: str, first: Component, second: Component) -> dict[str, float]:
+def fitted_pair(kind: str, first: Component, second: Component) -> dict[str, float]:
     """Values of a pair, least squares of ln gamma, or of ln bubble pressure for the cubic equations."""
     from scipy.optimize import least_squares
 

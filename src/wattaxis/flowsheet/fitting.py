@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
@@ -14,7 +15,7 @@ from wattaxis.flowsheet.questions import QuestionError
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
 
 if TYPE_CHECKING:
-    from wattaxis.properties.fitting import DataSet, Fit, PureFit
+    from wattaxis.properties.fitting import DataSet, Deviation, Fit, PureFit
 
 
 class FitQuestion(BaseModel):
@@ -97,7 +98,7 @@ def _run_pure(sets: list[Measured], question: FitQuestion) -> dict[str, Any]:
         "temperatures": _temperatures(data),
         "pairs": [],
         "vapour_pressure": found,
-        "deviations": [{"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest} for d in fit.deviations],
+        "deviations": _deviations(fit.deviations, question),
         "diagrams": [d.to_data() for d in _pure_diagrams(fit, data, question)],
     }
 
@@ -146,9 +147,19 @@ def _told(fit: Fit, data: list[DataSet], question: FitQuestion) -> dict[str, Any
         "notes": list(fit.notes),
         "temperatures": _temperatures(data),
         "pairs": [{"first": a, "second": b, "values": {k: float(f"{v:.10g}") for k, v in fit.pair_values((a, b)).items()}} for a, b in pairs],
-        "deviations": [{"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest} for d in fit.deviations],
+        "deviations": _deviations(fit.deviations, question),
         "diagrams": [d.to_data() for d in [*_residuals(fit, data, question), *_parity(fit, question)]],
     }
+
+
+def _deviations(found: Sequence[Deviation], question: FitQuestion) -> list[dict[str, Any]]:
+    rows = []
+    for d in found:
+        # A temperature has no share, and a difference of ln activity is one already.
+        relative = d.mean_relative if d.column != "T" and not d.column.startswith("ln") else np.nan
+        row = {"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest}
+        rows.append(row | {"relative": float(relative) if np.isfinite(relative) else None})
+    return rows
 
 
 def _temperatures(data: list[DataSet]) -> list[float]:
@@ -162,7 +173,7 @@ def _columns(fit: Fit) -> list[str]:
 
 
 def _axis(column: str, word: str) -> Axis:
-    kinds = {"P": ("pressure", "pressure"), "h": ("excess enthalpy", "molar_enthalpy")}
+    kinds = {"P": ("pressure", "pressure"), "T": ("temperature", "temperature"), "h": ("excess enthalpy", "molar_enthalpy")}
     title, kind = kinds.get(column, (column, "number"))
     return Axis(f"{title} {word}", kind)
 
@@ -191,7 +202,7 @@ def _residuals(fit: Fit, data: list[DataSet], question: FitQuestion) -> list[Dia
             if d.column == column and x is not None:
                 curves.append(Curve(question.data[d.data], np.column_stack([x[list(d.points)], d.calculated - d.measured]), "points"))
         if curves:
-            kind = {"P": "pressure_difference", "h": "molar_enthalpy"}.get(column, "number")
+            kind = {"P": "pressure_difference", "T": "temperature_difference", "h": "molar_enthalpy"}.get(column, "number")
             axes = (Axis("x1, mole fraction"), Axis(f"{column} calculated less measured", kind))
             found.append(Diagram(f"Residuals, {column}", axes, (*curves, line("none", [[0.0, 1.0], [0.0, 0.0]], "dashed"))))
     return found

@@ -56,7 +56,7 @@ def _of_the_bank(model: str, first: str, second: str) -> KnownPair | None:
     if known is not None and known.doubt:
         return KnownPair(known.values, f"{known.source}; doubtful: {known.doubt}", "estimated")
     if known is not None:
-        return KnownPair(known.values, f"{known.source}, which names neither data nor range", "measured fit")
+        return KnownPair(known.values, known.source, known.quality)
     other = bank_pair(_ALIKE[model], first, second) if model in _ALIKE else None
     return None if other is None else KnownPair(other.values, f"taken from {_ALIKE[model].title()}: {other.source}", "estimated")
 

@@ -25,6 +25,8 @@ LIMITS = {"density": 0.05, "heat of vaporisation": 0.10, "heat capacity": 0.10, 
 MUCH, HOTTEST = 0.2, 0.9
 #: J/(mol K), entropy of fusion of most organic substances (Walden 1908), and the least share that is said to freeze.
 FUSION, FREEZES = 56.5, 0.05
+#: Mole fraction in a liquid from which a pair mixes; J/mol from which a heat of mixing is noted.
+MIXES, NOTED = 0.05, 150.0
 _WATER = "7732-18-5"
 
 
@@ -82,6 +84,47 @@ def _of_component(model: PropertyModel, i: int, T: float) -> tuple[Contradiction
     if ps is not None and not ps.estimated and ps.low <= T <= ps.high and boiling.pressure > 1e3:
         found.append(Contradiction(c.id, "vapour pressure", T, boiling.pressure, math.exp(ps.log_pressure(T))))
     return tuple(found)
+
+
+@dataclass(frozen=True)
+class MixingHeat:
+    """The heat of mixing of a pair in equal parts by the model and by groups that were fitted to measured ones, J/mol, at a temperature (K)."""
+
+    first: str
+    second: str
+    temperature: float
+    model: float
+    groups: float
+
+
+def wrong_heats_of_mixing(state: State) -> Iterator[MixingHeat]:
+    """Pairs in the liquids of a state whose heat of mixing has the sign that measurements contradict, as far as groups know them."""
+    model = state.model.fluid
+    liquids = [p.fractions for p in state.phases if "liquid" in p.kind]
+    held = [max((float(x[state.model.index(c.id)]) for x in liquids), default=0.0) for c in model.components]
+    much = [i for i, share in enumerate(held) if share >= MIXES and i not in model.gases]
+    for n, i in enumerate(much):
+        for j in much[:n]:
+            found = _mixing(model, j, i, _rounded(state.temperature))
+            if found is not None:
+                yield found
+
+
+@lru_cache(maxsize=2048)
+def _mixing(model: PropertyModel, i: int, j: int, T: float) -> MixingHeat | None:
+    from wattaxis.properties.model import PropertyModel as Model
+
+    pair: list[Component] = [model.components[i], model.components[j]]
+    if not model.family.info.parameters or not all(c.groups.get("dortmund") and T / c.critical_temperature < HOTTEST for c in pair):
+        return None
+    groups = Model("unifac-dortmund", pair)
+    if groups.ranges_left(groups.flash([0.5, 0.5], T=T, P=1e7)):
+        return None  # groups whose interaction nobody knows
+    own = model.part_of([c.id for c in pair]).excess(T, 1e6, [0.5, 0.5]).enthalpy
+    measured = groups.excess(T, 1e6, [0.5, 0.5]).enthalpy
+    # A pair that nothing is known of mixes without heat, and that is told of the pair.
+    wrong = own * measured < 0.0 and abs(own) > 1.0 and abs(measured) > NOTED and abs(own - measured) > 2.0 * NOTED
+    return MixingHeat(pair[0].id, pair[1].id, T, own, measured) if wrong else None
 
 
 def freezing(state: State) -> list[tuple[str, float]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from wattaxis.flowsheet.guide import HIGH_PRESSURE
-from wattaxis.properties.trust import Contradiction, better, contradictions
+from wattaxis.properties.trust import Contradiction, MixingHeat, better, contradictions, wrong_heats_of_mixing
 from wattaxis.properties.vapour import ASSOCIATING
 from wattaxis.substances.association import HYDROGEN_FLUORIDE, associates
 from wattaxis.unitops import Finding, StreamState
@@ -78,4 +78,24 @@ def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:
         if "density" in properties and shiftable[title]:
             repair = ({"kind": "set_model", "translated": True},)
         findings.append(Finding("caution", "Chemistry", text, remedies[title, component], None, repair, "Shift the volumes" if repair else ""))
+    return findings
+
+
+def against_mixing(streams: Mapping[str, StreamState]) -> list[Finding]:
+    """One note for each pair whose heat of mixing has the wrong sign: its parameters were fitted to equilibria alone."""
+    worst: dict[tuple[str, str, str], tuple[MixingHeat, str]] = {}
+    for tag, stream in streams.items():
+        if stream.flow <= 0.0 or stream.state.solid_fraction >= 1.0 or stream.state.vapour_fraction >= 1.0:
+            continue
+        for found in wrong_heats_of_mixing(stream.state):
+            key = stream.state.model.fluid.family.info.title, found.first, found.second
+            if key not in worst or abs(found.model - found.groups) > abs(worst[key][0].model - worst[key][0].groups):
+                worst[key] = found, tag
+    findings = []
+    for (title, first, second), (heat, tag) in sorted(worst.items()):
+        text = (
+            f"{title} gives {first} / {second} in equal parts a heat of mixing of {heat.model:+.0f} J/mol at {heat.temperature:.0f} K ({tag}); "
+            f"groups fitted to measured heats give {heat.groups:+.0f}. Its parameters were not fitted to heats."
+        )
+        findings.append(Finding("note", "Chemistry", text, "Where they matter, fit the pair to heats too, or take UNIFAC in its Dortmund form."))
     return findings

@@ -10,7 +10,7 @@ from wattaxis.flowsheet import Document, models_of
 from wattaxis.quantities import to_si
 from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
-from wattaxis.solving.cautions import against_measurement, associating_vapours, ideal_vapours
+from wattaxis.solving.cautions import against_measurement, against_mixing, associating_vapours, ideal_vapours
 from wattaxis.solving.checking import checked
 from wattaxis.solving.doubts import doubts
 from wattaxis.solving.loops import close_loop
@@ -89,7 +89,7 @@ def _once(document: Document, memory: Memory, progress: Progress | None) -> tupl
             return result, False, run.streams
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
     material = {tag: s for tag, s in run.streams.items() if isinstance(s, StreamState)}
-    result.findings += ideal_vapours(material) + associating_vapours(material) + against_measurement(material)
+    result.findings += [f for told in (ideal_vapours, associating_vapours, against_measurement, against_mixing) for f in told(material)]
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
     result.balance = _sheet_balance(document, run.streams, run.loose, result) if result.complete else Balance()
     return result, True, run.streams

@@ -1,6 +1,6 @@
 """The component bank, its search, and components of one's own."""
 
-from wattaxis.substances.bank import BankPair, GroupTable, bank_pair, component, group_table, turned
+from wattaxis.substances.bank import BankPair, GroupTable, bank_pair, component, group_table, turned, with_groups
 from wattaxis.substances.component import FITTED_OMEGA, Component, HeatCapacity, OwnCurve, VapourPressure, lee_kesler
 from wattaxis.substances.formation import atoms_of, gibbs_energy_of_formation
 from wattaxis.substances.henry import Henry, henry_constant, henry_in_water
@@ -29,4 +29,5 @@ __all__ = [
     "search",
     "solid",
     "turned",
+    "with_groups",
 ]

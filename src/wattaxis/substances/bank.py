@@ -6,7 +6,7 @@ import gzip
 import json
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -65,11 +65,15 @@ def component(key: str) -> Component:
 
 @dataclass(frozen=True)
 class BankPair:
-    """Interaction parameters of a pair as the bank has them: values by name, source, and what the screening of all pairs says against them."""
+    """Interaction parameters of a pair as the bank has them: values by name, source, and what the screening of all pairs says against them.
+
+    ``quality`` is "measured fit", or "estimated" where they rest on groups.
+    """
 
     values: dict[str, float]
     source: str
     doubt: str = ""
+    quality: str = "measured fit"
 
 
 def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
@@ -78,12 +82,27 @@ def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
     >>> bank_pair("peng-robinson", "74-82-8", "106-97-8").values
     {'kij': 0.0185}
     """
-    row = bank_data()["pair_index"].get(model, {}).get(frozenset((first_cas, second_cas)))
-    if row is None or first_cas == second_cas:
+    if first_cas == second_cas:
         return None
+    row = bank_data()["pair_index"].get(model, {}).get(frozenset((first_cas, second_cas)))
+    if row is None:
+        own, found = _more().get((model, frozenset((first_cas, second_cas))), ("", None))
+        return found if found is None or own == first_cas else replace(found, values=turned(found.values, True))
     table = bank_data()["pairs"][model]
     values = dict(zip(table["names"], (float(v) for v in row[2:]), strict=True))
-    return BankPair(turned(values, row[0] != first_cas), str(table["source"]), _doubtful().get((model, row[0], row[1]), ""))
+    source = f"{table['source']}, which names neither data nor range"
+    return BankPair(turned(values, row[0] != first_cas), source, _doubtful().get((model, row[0], row[1]), ""))
+
+
+@lru_cache(maxsize=1)
+def _more() -> dict[tuple[str, frozenset[str]], tuple[str, BankPair]]:
+    """Pairs that the tables lack and that were fitted when the bank was made, by model and both CAS numbers; with the first of these."""
+    lines = files("wattaxis.substances").joinpath("more_pairs.txt").read_text().splitlines()
+    found = {}
+    for model, first, second, quality, values, source in (line.split(";", 5) for line in lines if line and not line.startswith("#")):
+        named = {name: float(value) for name, value in (part.split("=") for part in values.split(","))}
+        found[model, frozenset((first, second))] = first, BankPair(named, source.strip(), quality=quality)
+    return found
 
 
 @lru_cache(maxsize=1)
@@ -162,3 +181,24 @@ def group_table(form: str) -> GroupTable:
     table = bank_data()["groups"][form]
     subgroups = {row[0]: (row[1], row[2], row[3], row[4]) for row in table["subgroups"]}
     return GroupTable(subgroups, {(row[0], row[1]): (row[2], row[3], row[4]) for row in table["parameters"]}, table["source"])
+
+
+def with_groups(c: Component, form: str, groups: Mapping[str | int, int]) -> Component:
+    """A component with groups of one's own for a form of UNIFAC, by their names or numbers: for what has none in the bank, or other ones.
+
+    Raises KeyError for another form and ValueError for groups that it does not have.
+
+    >>> with_groups(component("ethanol"), "unifac", {"CH3": 1, "CH2": 1, "OH": 1}).groups["unifac"]
+    {1: 1, 2: 1, 14: 1}
+    """
+    table = group_table(form)
+    numbers = {name: number for number, (name, *_rest) in table.subgroups.items()}
+    counts: dict[int, int] = {}
+    for key, count in groups.items():
+        number = key if isinstance(key, int) else numbers.get(key, -1)
+        if number not in table.subgroups or count < 1:
+            offered = ", ".join(sorted(numbers))
+            raise ValueError(f"{count} of the group {key!r} cannot be taken: counts are 1 or more, and {form} has the groups {offered}.")
+        counts[number] = counts.get(number, 0) + count
+    source = f"own groups for {form}"
+    return replace(c, groups={**c.groups, form: counts}, sources={**c.sources, f"groups {form}": source})

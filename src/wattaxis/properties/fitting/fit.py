@@ -17,7 +17,7 @@ from wattaxis.properties.fitting.predict import predictions
 from wattaxis.properties.model import PropertyModel
 from wattaxis.properties.tables import html_table
 
-OBJECTIVES = ("least squares", "maximum likelihood")
+OBJECTIVES = ("least squares", "least squares of temperature", "maximum likelihood")
 _HUGE = 1e4  # standard deviations, in place of a state that the model does not have
 _NOT_TOLD_APART = 0.95
 
@@ -44,7 +44,12 @@ class Free:
 
 @dataclass(frozen=True)
 class Deviation:
-    """How far the model is from a column of a data set, SI: mean and largest absolute deviation; what was measured and calculated."""
+    """How far the model is from a column of a data set, SI: mean and largest absolute deviation; what was measured and calculated, point by point.
+
+    >>> found = Deviation(0, "P", 10.0, 20.0, (0, 1), np.array([1000.0, 2000.0]), np.array([1000.0, 1980.0]))
+    >>> found.each, found.relative
+    (array([  0., -20.]), array([ 0.  , -0.01]))
+    """
 
     data: int
     column: str
@@ -54,10 +59,27 @@ class Deviation:
     measured: Array
     calculated: Array
 
+    @property
+    def each(self) -> Array:
+        """Calculated less measured of every point, SI, nan where either is not known."""
+        return np.asarray(self.calculated - self.measured)
+
+    @property
+    def relative(self) -> Array:
+        """As :attr:`each`, over what was measured; nan where that is zero."""
+        return np.asarray(self.each / np.where(self.measured == 0.0, np.nan, self.measured))
+
+    @property
+    def mean_relative(self) -> float:
+        """Mean of the absolute relative deviations; nan where none is known."""
+        known = np.abs(self.relative[np.isfinite(self.relative)])
+        return float(known.mean()) if known.size else float("nan")
+
 
 @dataclass(frozen=True)
 class Fit:
-    """Fitted parameters with their 95 % confidence half-widths, correlation (parameters, parameters), deviations and what is to be said.
+    """Fitted parameters with their standard errors, 95 % confidence half-widths and correlation
+    (parameters, parameters); deviations, what is to be said.
 
     ``model`` is the property model with the fitted values. ``quality`` is "measured fit", or "estimated" when data were generated from a model.
 
@@ -70,6 +92,7 @@ class Fit:
 
     free: tuple[Free, ...]
     values: Array
+    standard_errors: Array
     half_widths: Array
     correlation: Array
     objective: str
@@ -106,9 +129,10 @@ def fit_pairs(
     """Fit parameters of pairs of ``model`` to data sets; every other parameter keeps its value.
 
     "least squares": deviations of P and y at the measured T and x (vapour-liquid), of ln activity between both liquids (liquid-liquid), of activity
-    coefficients (relative) and excess enthalpies, each over its standard deviation. "maximum likelihood": T and x of vapour-liquid points are in
-    error too and are estimated with the parameters (errors in variables; Anderson, Abrams, Grens 1978). Several starts; scipy's trust-region solver.
-    Confidence from the linearised covariance with the variance of the fit (Draper, Smith 1998).
+    coefficients (relative) and excess enthalpies, each over its standard deviation. "least squares of temperature": of vapour-liquid points the
+    bubble temperature at the measured P and x is compared with the measured T in place of P. "maximum likelihood": T and x of vapour-liquid points
+    are in error too and are estimated with the parameters (errors in variables; Anderson, Abrams, Grens 1978). Several starts; scipy's trust-region
+    solver. Confidence from the linearised covariance with the variance of the fit (Draper, Smith 1998).
 
     Raises ValueError for data that do not suit, or fewer values than parameters.
 
@@ -167,7 +191,7 @@ class _Problem:
         notes: list[str] = []
         if self.objective == "maximum likelihood":
             best, values = self._likelihood(values)
-        half, correlation = self._confidence(best, notes)
+        errors, half, correlation = self._confidence(best, notes)
         if not best.success:
             notes.append("The search ended before it settled; try other starting values.")
         for f, value, low, high in zip(self.free, values, self.low, self.high, strict=True):
@@ -180,7 +204,7 @@ class _Problem:
         if quality == "estimated":
             notes.append("Some of the data were generated from a model: this is an estimate, not a fit to measurements.")
         square = float(2.0 * best.cost)
-        return Fit(self.free, values, half, correlation, self.objective, square, deviations, tuple(notes), quality, model)
+        return Fit(self.free, values, errors, half, correlation, self.objective, square, deviations, tuple(notes), quality, model)
 
     def residuals(self, values: Array) -> Array:
         """Deviations over standard deviations, all data sets in a row."""
@@ -191,16 +215,25 @@ class _Problem:
             parts = [np.full(len(self._weights(k)), _HUGE) for k in range(len(self.data))]
         return np.nan_to_num(np.concatenate(parts), nan=_HUGE, posinf=_HUGE, neginf=-_HUGE)
 
+    @property
+    def in_temperature(self) -> bool:
+        """Whether bubble temperatures are compared in place of pressures."""
+        return self.objective == "least squares of temperature"
+
+    def _calculated(self, values: Array, k: int, data: DataSet) -> dict[str, Array]:
+        return predictions(self.at(values, k), data, self.points[k], temperatures=self.in_temperature)
+
     def _weights(self, k: int) -> list[tuple[str, int]]:
         """(column, position) of every measured value of a set that is compared."""
         data = self.data[k]
         keys = [f"ln a{i + 1}" for i in range(len(data.components))] if data.kind == "liquid-liquid" else _COMPARED[data.kind](data)
+        keys = ["T" if key == "P" and self.in_temperature else key for key in keys]
         return [(key, int(p)) for key in keys for p in self.points[k] if key.startswith("ln") or np.isfinite(data.columns[key][p])]
 
     def _weighted(self, values: Array, k: int, data: DataSet | None = None) -> Array:
         data = data or self.data[k]
         points = self.points[k]
-        calculated = predictions(self.at(values, k), data, points)
+        calculated = self._calculated(values, k, data)
         place = {int(p): n for n, p in enumerate(points)}
         out = []
         for key, p in self._weights(k):
@@ -277,7 +310,8 @@ class _Problem:
         best = least_squares(misfit, begin, jac=slopes, bounds=(low, high), xtol=1e-10, ftol=1e-12, max_nfev=60)
         return best, np.asarray(best.x[:n]) * self.scale
 
-    def _confidence(self, best: Any, notes: list[str]) -> tuple[Array, Array]:
+    def _confidence(self, best: Any, notes: list[str]) -> tuple[Array, Array, Array]:
+        """Standard errors, 95 % half-widths and correlation of the parameters."""
         n = len(self.free)
         jacobian = np.asarray(best.jac)
         freedom = max(jacobian.shape[0] - jacobian.shape[1], 1)
@@ -292,11 +326,12 @@ class _Problem:
         if alike:
             both = ", ".join(f"{self.free[j].name} and {self.free[i].name} ({correlation[i, j]:.3f})" for i, j in alike)
             notes.append(f"Hardly told apart by these data, with their correlation: {both}. Fix one of each, or bring data at other temperatures.")
-        return spread * self.scale * float(student.ppf(0.975, freedom)), correlation
+        errors = spread * self.scale
+        return errors, errors * float(student.ppf(0.975, freedom)), correlation
 
     def _deviations(self, values: Array, k: int) -> list[Deviation]:
         data, points = self.data[k], self.points[k]
-        calculated = predictions(self.at(values, k), data, points)
+        calculated = self._calculated(values, k, data)
         found = []
         for key, column in calculated.items():
             measured = np.zeros(len(points)) if key.startswith("ln") else data.columns.get(key, np.full(data.size, np.nan))[points]

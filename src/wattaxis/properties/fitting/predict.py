@@ -12,10 +12,11 @@ from wattaxis.properties.model import PropertyModel
 _LOW = 1e3
 
 
-def predictions(model: PropertyModel, data: DataSet, points: np.ndarray) -> dict[str, Array]:
-    """Calculated values at ``points`` by column: P and y at the measured T and x; the difference of ln activity of both liquids ("ln a1", ...);
-    activity coefficients; excess enthalpy. Values are nan where the model has no such state. ``model`` has the set's components in its order."""
-    return _PREDICTED[data.kind](model, data, points)
+def predictions(model: PropertyModel, data: DataSet, points: np.ndarray, *, temperatures: bool = False) -> dict[str, Array]:
+    """Calculated values at ``points`` by column: P and y at the measured T and x, or with ``temperatures`` T and y at the measured P and x; the
+    difference of ln activity of both liquids ("ln a1", ...); activity coefficients; excess enthalpy. Values are nan where the model has no such
+    state. ``model`` has the set's components in its order."""
+    return _boiling(model, data, points) if temperatures and data.kind == "vapour-liquid" else _PREDICTED[data.kind](model, data, points)
 
 
 def bubble_pressure(model: PropertyModel, t: float, x: Array) -> tuple[float, Array]:
@@ -34,6 +35,29 @@ def _vapour_liquid(model: PropertyModel, data: DataSet, points: np.ndarray) -> d
     liquid = data.fractions("x")
     rows = [bubble_pressure(model, float(data.columns["T"][k]), liquid[k]) for k in points]
     found = {"P": np.array([p for p, _ in rows])}
+    return found | {f"y{i + 1}": np.array([y[i] for _, y in rows]) for i in range(len(data.components) - 1)}
+
+
+def bubble_temperature(model: PropertyModel, p: float, x: Array, near: float) -> tuple[float, Array]:
+    """Temperature (K) ``near`` another and vapour over a liquid taken as one phase at a pressure (Pa); nan where there is none."""
+    t, nothing = near, (np.nan, np.full(len(x), np.nan))
+    for _ in range(40):
+        # ln P is nearly straight over 1/T.
+        (low, _y), (found, y) = bubble_pressure(model, 0.999 * t, x), bubble_pressure(model, t, x)
+        if not (np.isfinite(low) and np.isfinite(found) and found > low > 0.0):
+            return nothing
+        slope = np.log(found / low) / (1.0 / (0.999 * t) - 1.0 / t)
+        new = 1.0 / (1.0 / t + np.clip(np.log(found / p) / slope, -0.1 / t, 0.1 / t))
+        if abs(new - t) < 1e-9 * t:
+            return new, y
+        t = float(new)
+    return nothing
+
+
+def _boiling(model: PropertyModel, data: DataSet, points: np.ndarray) -> dict[str, Array]:
+    liquid = data.fractions("x")
+    rows = [bubble_temperature(model, float(data.columns["P"][k]), liquid[k], float(data.columns["T"][k])) for k in points]
+    found = {"T": np.array([t for t, _ in rows])}
     return found | {f"y{i + 1}": np.array([y[i] for _, y in rows]) for i in range(len(data.components) - 1)}
 
 

@@ -22,7 +22,7 @@ _SCALES = np.array([1.0, 300.0, 10.0])
 
 @dataclass(frozen=True)
 class PureFit:
-    """A fitted vapour pressure: A, B (K), C (K) with 95 % half-widths and correlation (3, 3), deviations, and what is to be said.
+    """A fitted vapour pressure: A, B (K), C (K) with standard errors, 95 % half-widths and correlation (3, 3), deviations, and what is to be said.
 
     ``vapour_pressure`` is believed over the range of the data. ``quality`` is "measured fit", or "estimated" when data were generated.
 
@@ -34,6 +34,7 @@ class PureFit:
 
     component: str
     values: Array
+    standard_errors: Array
     half_widths: Array
     correlation: Array
     sum_of_squares: float
@@ -85,7 +86,7 @@ def fit_vapour_pressure(data: Sequence[DataSet], fixed: Mapping[str, float] | No
     best = least_squares(residuals, start[free] / _SCALES[free], xtol=1e-14, ftol=1e-14, gtol=1e-14, x_scale="jac", max_nfev=400)
     values = whole(best.x)
     notes: list[str] = []
-    half, correlation = _confidence(best, free, notes)
+    errors, half, correlation = _confidence(best, free, notes)
     reduced = 2.0 * float(best.cost) / max(len(t) - len(free), 1)
     if not best.success or not np.isfinite(values).all():
         notes.append("The search ended before it settled; fix C, or bring data over a wider range.")
@@ -103,7 +104,7 @@ def fit_vapour_pressure(data: Sequence[DataSet], fixed: Mapping[str, float] | No
     curve = VapourPressure(4, (a, b, c, 0.0, 0.0), float(t.min()), float(t.max()), "fitted")
     deviations = tuple(_deviation(k, d, rows, values) for k, (d, rows) in enumerate(zip(data, points, strict=True)) if len(rows))
     quality = "measured fit" if measured else "estimated"
-    return PureFit(data[0].components[0], values, half, correlation, 2.0 * float(best.cost), deviations, tuple(notes), quality, curve)
+    return PureFit(data[0].components[0], values, errors, half, correlation, 2.0 * float(best.cost), deviations, tuple(notes), quality, curve)
 
 
 def _antoine(values: Array, t: Array) -> tuple[Array, Array]:
@@ -128,7 +129,7 @@ def _start(t: Array, p: Array) -> Array:
     return np.array([slope[1], -slope[0], c])
 
 
-def _confidence(best: object, free: list[int], notes: list[str]) -> tuple[Array, Array]:
+def _confidence(best: object, free: list[int], notes: list[str]) -> tuple[Array, Array, Array]:
     jacobian, cost = np.asarray(best.jac), float(best.cost)  # type: ignore[attr-defined]
     freedom = max(jacobian.shape[0] - jacobian.shape[1], 1)
     singular = np.linalg.svd(jacobian, compute_uv=False)
@@ -136,10 +137,10 @@ def _confidence(best: object, free: list[int], notes: list[str]) -> tuple[Array,
         notes.append("The data do not determine all constants: fix C, or bring data over a wider range.")
     covariance = np.linalg.pinv(jacobian.T @ jacobian) * 2.0 * cost / freedom
     spread = np.sqrt(np.maximum(np.diag(covariance), 0.0))
-    half, correlation = np.zeros(3), np.eye(3)
-    half[free] = spread * _SCALES[free] * float(student.ppf(0.975, freedom))
+    errors, correlation = np.zeros(3), np.eye(3)
+    errors[free] = spread * _SCALES[free]
     correlation[np.ix_(free, free)] = covariance / np.maximum(np.outer(spread, spread), 1e-300)
-    return half, correlation
+    return errors, errors * float(student.ppf(0.975, freedom)), correlation
 
 
 def _deviation(k: int, data: DataSet, rows: NDArray[np.int64], values: Array) -> Deviation:
