@@ -52,6 +52,7 @@ if TYPE_CHECKING:
         vapour_over_liquid,
     )
     from wattaxis.properties.fitting import DataSet, Fit, Free, PureFit, fit_pairs, fit_vapour_pressure
+    from wattaxis.properties.vapour import with_virial
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
     from wattaxis.solving import (
         CompressionQuestion,
@@ -109,6 +110,7 @@ _HOMES = {
         "vapour_over_liquid",
     ),
     "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "PureFit", "fit_pairs", "fit_vapour_pressure"),
+    "wattaxis.properties.vapour": ("with_virial",),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
     "wattaxis.solving": (
         "CompressionQuestion",
@@ -211,6 +213,7 @@ __all__ = [
     "to_si",
     "vapour_over_liquid",
     "with_groups",
+    "with_virial",
 ]
 
 

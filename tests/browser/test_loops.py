@@ -80,3 +80,37 @@ def test_the_guide_proposes_and_missing_pairs_are_estimated(recycle):
     recycle.chord("z")
     recycle.chord("z")
     recycle.in_date()
+
+
+def test_a_closed_circuit_is_charged_and_its_pressures_follow_two_temperatures(page, tmp_path):
+    units = {
+        "K-1": ("compressor", {"efficiency": q("75 %")}),
+        "E-1": ("cooler", {"subcooling": q("2 K")}),
+        "VL-1": ("valve", {}),
+        "E-2": ("heater", {"superheat": q("0 K")}),
+    }
+    ring = ["S-1: K-1.outlet -> E-1.inlet", "S-2: E-1.outlet -> VL-1.inlet", "S-3: VL-1.outlet -> E-2.inlet", "S-4: E-2.outlet -> K-1.inlet"]
+    document = tmp_path / "ring.json"
+    document.write_text(dump(plant(C4[:1], units, ring)))
+    page.sign_in()
+    page.driver.find_element(By.NAME, "document").send_keys(str(document))
+    page.click("//button[contains(., 'Asks and findings')]")
+    page.text("put a circuit charge into S-1 if it is closed")
+    page.select("S-4")
+    page.press("i")
+    field = page.find("[aria-label='Find or do']")
+    field.send_keys("Circuit charge")
+    page.text("Circuit charge into S-4")
+    field.send_keys(Keys.ENTER)
+    page.wait(lambda: page.find("[aria-label=Inspector] button.tag").text.startswith("C-"))
+    page.type_value("composition.propane", "1")
+    page.type_value("heat_taken_in", "100 kW")
+    page.text("needs one value for its pressure")
+    page.select("E-1")
+    page.type_value("saturation_temperature", "40 degC")
+    page.select("E-2")
+    page.type_value("saturation_temperature", "-20 degC")
+    page.in_date()
+    page.text("that follows from the saturation temperature of E-1")
+    page.select("K-1")
+    page.wait(lambda: "13.7" in page.find("[aria-label=Inspector]").text)

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from plants import demo, q
 
 from wattaxis import Document, DocumentError, EditError, dump, edit, json_schema, load, solve
-from wattaxis.flowsheet import apply, edit_from_json
+from wattaxis.flowsheet import VERSION, apply, edit_from_json
 from wattaxis.flowsheet.quarrels import quarrel
 
 
@@ -34,7 +34,7 @@ def broken(**changes):
         ("[" * 100_000, "nested deeper"),
         (b"\xff\xfe\x00", "UTF-8"),
         ("x" * 9_000_000, "larger than 8 MB"),
-        (broken(version=10), "newer than this program"),
+        (broken(version=VERSION + 1), "newer than this program"),
         (broken(version="one"), "version"),
         (broken(colour="red"), "colour"),
         (broken(units=[{"tag": "E-1", "type": "warp", "spec": {}}]), "no unit operation"),

@@ -39,7 +39,7 @@ def plant(
     return load_data(
         {
             "format": "wattaxis-flowsheet",
-            "version": 9,
+            "version": 10,
             "chemistry": {"components": known, "model": model},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,

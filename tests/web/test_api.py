@@ -12,7 +12,7 @@ from plants import demo, q
 from wattaxis import dump, load
 
 SECOND_STREAM = {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}
-NEWER = dump(demo()).replace('"version": 9', '"version": 10').encode()
+NEWER = dump(demo()).replace('"version": 10', '"version": 11').encode()
 pytestmark = pytest.mark.django_db(transaction=True)
 
 

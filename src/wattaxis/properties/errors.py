@@ -1,8 +1,15 @@
 """What can go wrong in a flash."""
 
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+
 
 class FlashError(ArithmeticError):
-    """A flash without an answer. ``reason``: "no such state" or "not converged"; ``str()`` is a sentence.
+    """A flash without an answer. ``reason``: "no such state" or "not converged"; ``str()`` is a sentence, with the nearest state that exists.
+
+    The nearest one is looked for when somebody reads the sentence: searches that step back from a state that is not there never ask.
 
     >>> from wattaxis import PropertyModel
     >>> try:
@@ -12,6 +19,14 @@ class FlashError(ArithmeticError):
     'no such state'
     """
 
-    def __init__(self, reason: str, message: str) -> None:
+    def __init__(self, reason: str, message: str, nearest: Callable[[], str] | None = None) -> None:
         super().__init__(message)
-        self.reason = reason
+        self.reason, self._nearest = reason, nearest
+
+    def __str__(self) -> str:
+        return f"{super().__str__()} {self.nearest}".rstrip()
+
+    @cached_property
+    def nearest(self) -> str:
+        """The nearest state that exists, in a sentence; blank where none is known."""
+        return "" if self._nearest is None else self._nearest()

@@ -20,7 +20,8 @@ HEAT_LOW, HEAT_HIGH, HEAT0 = 36, 37, 38
 DENSITY_LOW, DENSITY_HIGH, DENSITY0 = 43, 44, 45
 #: ln of the dimerisation constant (1/Pa) of a vapour that associates, a + b/T; b is zero for what does not.
 DIMER_A, DIMER_B = 50, 51
-ROWS = 52
+POLAR_6, POLAR_8 = 52, 53  # a and b of the terms of the second virial coefficient for polar substances
+ROWS = 54
 
 #: What ``VAPOUR_FORM`` says, in every column.
 IDEAL_GAS, VIRIAL, REAL_GAS, DIMERS = 0, 1, 2, 3

@@ -252,7 +252,7 @@ class PropertyModel:
                 return State(self, float(T), float(P), beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
             if status == layout.BAD_AMOUNTS:
                 raise ValueError(_BAD_AMOUNTS)
-            raise self._failure(status, {"T": T, "P": P})
+            raise self._failure(status, {"T": T, "P": P}, fractions)
         return self._flash_other(amounts, {"T": T, "P": P, "VF": VF, "H": H, "S": S, "V": V, "U": U}, guess)
 
     def _flash_other(self, amounts: Vector, given: Mapping[str, float | None], guess: float) -> State:
@@ -287,7 +287,7 @@ class PropertyModel:
         else:
             raise ValueError(f"Give two of T, P, VF, H and S, or T and V, or U and V; not {', '.join(sorted(names)) or 'nothing'}.")
         if status not in _SOLVED:
-            raise self._failure(status, known)
+            raise self._failure(status, known, fractions)
         if active is not None:
             x, y, w = self._spread(active, x), self._spread(active, y), self._spread(active, w)
         state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
@@ -319,11 +319,37 @@ class PropertyModel:
         full[active] = values
         return full
 
-    def _failure(self, status: int, given: Mapping[str, float]) -> FlashError:
+    def _failure(self, status: int, given: Mapping[str, float], fractions: Vector) -> FlashError:
         where = ", ".join(f"{name} = {value:.6g}" for name, value in given.items())
-        if status == layout.NO_SUCH_STATE:
-            return FlashError("no such state", f"The mixture has no state with {where}: no liquid and vapour coexist there.")
-        return FlashError("not converged", f"The phase equilibrium at {where} could not be closed.")
+        if status != layout.NO_SUCH_STATE:
+            return FlashError("not converged", f"The phase equilibrium at {where} could not be closed.")
+        text = f"The mixture has no state with {where}: no liquid and vapour coexist there."
+        return FlashError("no such state", text, partial(self._nearest, dict(given), fractions) if "VF" in given else None)
+
+    def _nearest(self, given: dict[str, float], fractions: Vector) -> str:
+        """The highest pressure, or temperature, below the one that is given at which the vapour fraction exists, to 1e-6."""
+        name = "P" if "P" in given else "T"
+
+        def at(value: float) -> State | None:
+            try:
+                return self.flash(fractions, **{**given, name: value})
+            except FlashError:
+                return None
+
+        high, low = given[name], given[name]
+        found = None
+        for _ in range(40):
+            low *= 0.7 if name == "P" else 0.9
+            found = at(low)
+            if found is not None:
+                break
+        if found is None:
+            return ""
+        while high / low - 1.0 > 1e-6:
+            middle = float(np.sqrt(low * high))
+            state = at(middle)
+            low, high, found = (middle, high, state) if state is not None else (low, middle, found)
+        return f"The nearest below is at {found.temperature:.5g} K and {found.pressure / 1e5:.5g} bar."
 
     def flash_many(self, z: np.ndarray, T: np.ndarray, P: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """PT flashes over rows: ``z`` (rows, components) all positive, T (rows,) K, P (rows,) Pa.

@@ -128,6 +128,8 @@ class Component:
     uniquac_r: float | None = None
     uniquac_q: float | None = None
     groups: dict[str, dict[int, int]] = field(default_factory=dict, hash=False, compare=False)
+    #: a and b of Tsonopoulos' terms a/Tr**6 - b/Tr**8 of the second virial coefficient for polar substances.
+    polar_virial: tuple[float, float] | None = None
     synonyms: tuple[str, ...] = ()
     own_curves: tuple[OwnCurve, ...] = ()
     sources: dict[str, str] = field(default_factory=dict, hash=False, compare=False)

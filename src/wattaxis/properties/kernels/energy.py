@@ -12,13 +12,15 @@ from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V, Z
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import contradiction, phase_properties, prepare
 from wattaxis.properties.kernels.pure import ideal_gas
-from wattaxis.properties.kernels.single import saturation_of_one
+from wattaxis.properties.kernels.single import estimate, saturation_of_one
 from wattaxis.properties.kernels.split import CRITICAL_VOLUME_RATIO, WORK_ROWS, isothermal, volume_ratio
 from wattaxis.properties.kernels.steam import steam_ideal
 from wattaxis.properties.kernels.three import merge
-from wattaxis.properties.layout import ACTIVITY, IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, STABLE, STEAM, VAPOUR, R
+from wattaxis.properties.layout import ACTIVITY, IDEAL, LIQUID, NOT_CONVERGED, OK, OK_TWO_LIQUIDS, P_REF, PC, STABLE, STEAM, VAPOUR, R
 
 T_LOW, T_HIGH = 15.0, 6000.0
+#: Share of the critical pressure up to which the vapour pressure of the steam tables' component is near enough, and of a temperature by which.
+NEAR_CRITICAL, SURE = 0.85, 0.005
 
 
 @kernel("UniTuple(int64, 2)(int64, float64, float64[::1], float64[::1])")
@@ -139,8 +141,27 @@ def _one_component(kind, entropy, p, target, guess, z, par, pairs, ctx, work, he
     which = 1 if entropy else 0
     low, high, root = T_LOW, T_HIGH, STABLE
     t = min(max(guess, 1.01 * T_LOW), 0.99 * T_HIGH)
-    status, boiling = saturation_of_one(kind, True, p, z, par, pairs, ctx, work, hess[:1], props)
-    if status == OK:
+    boiling, start, status = 0.0, 0.0, OK
+    if kind == STEAM and p < NEAR_CRITICAL * par[PC, 0]:
+        # Its equation is dear: one look at both phases where it should about boil tells most states from boiling ones.
+        boiling = math.exp(estimate(kind, True, p, par, work[0]))
+        phase_energies(kind, VAPOUR, boiling, p, z, par, ctx, False, work[3:6], hess[:1], props, out)
+        light, along_light = out[which], out[2]
+        phase_energies(kind, LIQUID, boiling, p, z, par, ctx, False, work[0:3], hess[:1], props, out)
+        dense, along = out[which], out[2]
+        if entropy:
+            along, along_light = along / boiling, along_light / boiling
+        if target < dense - SURE * boiling * along:
+            high, root = boiling, LIQUID
+            t = max(boiling - (dense - target) / along, 0.6 * boiling)
+        elif target > light + SURE * boiling * along_light:
+            low, root = boiling, VAPOUR
+            t = min(boiling + (target - light) / along_light, 3.0 * boiling)
+        else:
+            start = math.log(boiling) - (work[0, 0] - work[3, 0]) / (boiling * (work[1, 0] - work[4, 0]))
+    if root == STABLE:
+        status, boiling = saturation_of_one(kind, True, p, start, z, par, pairs, ctx, work, hess[:1], props)
+    if root == STABLE and status == OK:
         prepare(kind, boiling, par, pairs, ctx, True)
         phase_energies(kind, LIQUID, boiling, p, z, par, ctx, False, work[0:3], hess[:1], props, out)
         dense, along = out[which], out[2]

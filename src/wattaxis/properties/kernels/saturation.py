@@ -174,38 +174,20 @@ def _only_named(kind, t, p, z, par, ctx, beta_under, under, beta_over, over, wor
 
 
 @inner
-def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess):
-    """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval; at a jump both sides are merged.
+def _place(find_t, given, here, span):
+    """T and P at a place of the scan: ln T upwards, or ln P downwards from the upper end, so that vapour grows along either."""
+    return (math.exp(here), given) if find_t else (given, math.exp(span - here))
+
+
+@inner
+def _halved(kind, find_t, given, vf, below, above, span, z, par, pairs, ctx, under, over, x, y, w, work, hess):
+    """The place between two where the vapour fraction passes ``vf``, by halving; at a jump both sides are merged.
 
     Returns (status, ln T or ln P, fraction of w).
     """
-    low, high = (math.log(30.0), math.log(2500.0)) if find_t else (math.log(1e-3), math.log(1e9))
-    n = z.shape[0]
-    steps = 90
-    previous = 0.0
-    start = low
-    found = False
-    under = np.empty((3, n))
-    over = np.empty((3, n))
-    for k in range(steps + 1):
-        here = low + (high - low) * k / steps
-        t, p = (math.exp(here), given) if find_t else (given, math.exp(-here + low + high))
-        prepare(kind, t, par, pairs, ctx, True)
-        status, _beta, _gamma, vapour = _flash(kind, t, p, z, par, ctx, over, work, hess)
-        if status == NOT_CONVERGED:
-            continue
-        if (k > 0 and previous <= vf and vapour > vf and vf < 1.0) or (k > 0 and previous < 1.0 and vapour >= 1.0 and vf == 1.0):
-            found = True
-            start = here
-            break
-        previous = vapour
-    if not found:
-        return NO_SUCH_STATE, given, 0.0
-    below = start - (high - low) / steps
-    above = start
     for _ in range(60):
         middle = 0.5 * (below + above)
-        t, p = (math.exp(middle), given) if find_t else (given, math.exp(-middle + low + high))
+        t, p = _place(find_t, given, middle, span)
         prepare(kind, t, par, pairs, ctx, True)
         _status, _beta, _gamma, vapour = _flash(kind, t, p, z, par, ctx, over, work, hess)
         if vapour >= 1.0 if vf == 1.0 else vapour > vf:
@@ -214,10 +196,10 @@ def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess
             below = middle
         if above - below < 1e-14 * max(1.0, abs(middle)):
             break
-    t, p = (math.exp(below), given) if find_t else (given, math.exp(-below + low + high))
+    t, p = _place(find_t, given, below, span)
     prepare(kind, t, par, pairs, ctx, True)
     status_under, beta_under, gamma_under, vapour_under = _flash(kind, t, p, z, par, ctx, under, work, hess)
-    t, p = (math.exp(above), given) if find_t else (given, math.exp(-above + low + high))
+    t, p = _place(find_t, given, above, span)
     prepare(kind, t, par, pairs, ctx, True)
     status_over, beta_over, gamma_over, vapour_over = _flash(kind, t, p, z, par, ctx, over, work, hess)
     if NOT_CONVERGED in (status_under, status_over):
@@ -231,11 +213,50 @@ def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess
         if abs(beta - vf) > 1e-6 or beta == 0.0 or beta == 1.0:
             return NO_SUCH_STATE, given, 0.0
         return OK_THREE if gamma > 0.0 else OK, math.log(t) if find_t else math.log(p), gamma
-    if _only_named(kind, given if not find_t else t, p, z, par, ctx, beta_under, under, beta_over, over, work):
+    if _only_named(kind, t, p, z, par, ctx, beta_under, under, beta_over, over, work):
         return NO_SUCH_STATE, given, 0.0
     theta = (vf - vapour_under) / (vapour_over - vapour_under)
     status, _beta, gamma = merge(theta, status_under, beta_under, gamma_under, under, status_over, beta_over, gamma_over, over, x, y, w)
     return status, math.log(t) if find_t else math.log(p), gamma
+
+
+@inner
+def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess):
+    """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval.
+
+    Where steps of about five per cent of T or thirteen of P show none, as next to a critical point where both phases lie close together, the stretch
+    in which there are two, or in which vapour takes over from liquid, is scanned again in small steps. Returns (status, ln T or ln P, part of w).
+    """
+    low, high = (math.log(30.0), math.log(2500.0)) if find_t else (math.log(1e-3), math.log(1e9))
+    n = z.shape[0]
+    span = low + high
+    under = np.empty((3, n))
+    over = np.empty((3, n))
+    first, last, steps = 0.0, 0.0, 90 if find_t else 200
+    for fine in range(2):
+        if fine == 1:
+            if last == 0.0:
+                break
+            low, high, steps = first, last, 240
+        width = (high - low) / steps
+        previous = 0.0
+        for k in range(steps + 1):
+            here = low + width * k
+            t, p = _place(find_t, given, here, span)
+            prepare(kind, t, par, pairs, ctx, True)
+            status, _beta, _gamma, vapour = _flash(kind, t, p, z, par, ctx, over, work, hess)
+            if status == NOT_CONVERGED:
+                continue
+            if fine == 0 and (0.0 < vapour < 1.0 or (k > 0 and vapour != previous)):
+                if last == 0.0:
+                    first = here - width
+                last = here + width
+            if (k > 0 and previous <= vf and vapour > vf and vf < 1.0) or (k > 0 and previous < 1.0 and vapour >= 1.0 and vf == 1.0):
+                found, place, gamma = _halved(kind, find_t, given, vf, here - width, here, span, z, par, pairs, ctx, under, over, x, y, w, work, hess)
+                if found != NO_SUCH_STATE:
+                    return found, place, gamma
+            previous = vapour
+    return NO_SUCH_STATE, given, 0.0
 
 
 @inner
@@ -323,7 +344,7 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
         y[i] = z[i]
         w[i] = z[i]
     if n == 1 and IDEAL < kind < ACTIVITY:
-        status, found = saturation_of_one(kind, find_t, given, z, par, pairs, ctx, work, hess[:1], np.empty(5))
+        status, found = saturation_of_one(kind, find_t, given, 0.0, z, par, pairs, ctx, work, hess[:1], np.empty(5))
         return status, found, 0.0
     unknown = _ideal_estimate(kind, find_t, given, vf, z, par, log_k)
     if kind == IDEAL or n == 1:

@@ -16,7 +16,7 @@ LOG_T_LOW, LOG_P_LOW = math.log(1.5), math.log(1e-80)
 
 
 @inner
-def _estimate(kind, find_t, given, par, log_k):
+def estimate(kind, find_t, given, par, log_k):
     """ln T or ln P from the vapour pressure of the steam tables' component, or from Wilson's correlation."""
     if not find_t:
         if kind == STEAM:
@@ -59,11 +59,14 @@ def _by_halves(kind, find_t, given, z, par, pairs, ctx, scratch):
 
 
 @inner
-def saturation_of_one(kind, find_t, given, z, par, pairs, ctx, work, dn, props):
-    """(status, T or P) where liquid and vapour of one component coexist: Newton on the gap between their fugacities."""
+def saturation_of_one(kind, find_t, given, start, z, par, pairs, ctx, work, dn, props):
+    """(status, T or P) where liquid and vapour of one component coexist: Newton on the gap between their fugacities.
+
+    ``start`` is ln T or ln P to begin with, 0 where none is known.
+    """
     if given >= (par[PC, 0] if find_t else par[TC, 0]):
         return NO_SUCH_STATE, given
-    unknown = _estimate(kind, find_t, given, par, work[0])
+    unknown = estimate(kind, find_t, given, par, work[0]) if start == 0.0 else start
     before = 0.0
     for _ in range(60):
         t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
@@ -85,6 +88,7 @@ def saturation_of_one(kind, find_t, given, z, par, pairs, ctx, work, dn, props):
         step = -gap / slope
         limit = 0.05 if find_t else 5.0
         unknown += max(-limit, min(limit, step))
-        if abs(step) < 1e-14 * max(1.0, abs(unknown)):
+        # Newton's error is the square of its step, except next to the critical point.
+        if abs(step) < 1e-14 * max(1.0, abs(unknown)) or (abs(step) < 1e-9 and dense < 0.5 * props[Z]):
             return OK, math.exp(unknown)
     return OK, _by_halves(kind, find_t, given, z, par, pairs, ctx, work[0])

@@ -2,9 +2,9 @@
 
 The liquid's fugacity is ``x_i gamma_i Psat_i phi_i(Psat_i) exp(V_i (P - Psat_i)/(R T))`` with a constant V_i, so that a pure component boils at its
 vapour pressure exactly. The vapour is a cubic equation of state (its largest root), or the virial equation ``Z = 1 + B P/(R T)`` with second
-coefficients by Tsonopoulos (1974), equations 5 to 7 and 22 to 25, without terms for polar substances; or an ideal mixture of monomers and dimers
-(chemical theory, Nothnagel, Abrams, Prausnitz 1973) with K_ij = 2 sqrt(K_ii K_jj): with monomer pressures p_i and s = sum sqrt(K_i) p_i the
-pressure is P = sum p_i + s**2, and ``phi_i = p_i/(y_i P) = (1 + s**2/P)/(1 + 2 sqrt(K_i) s)``.
+coefficients by Tsonopoulos (1974), equations 5 to 7 and 22 to 25, with terms for polar substances where a component has them; or an ideal mixture
+of monomers and dimers (chemical theory, Nothnagel, Abrams, Prausnitz 1973) with K_ij = 2 sqrt(K_ii K_jj): with monomer pressures p_i and
+s = sum sqrt(K_i) p_i the pressure is P = sum p_i + s**2, and ``phi_i = p_i/(y_i P) = (1 + s**2/P)/(1 + 2 sqrt(K_i) s)``.
 """
 
 from __future__ import annotations
@@ -25,6 +25,8 @@ from wattaxis.properties.layout import (
     LIQUID_VOLUME,
     OMEGA,
     PC,
+    POLAR_6,
+    POLAR_8,
     REFERENCE,
     TC,
     VAPOUR,
@@ -38,17 +40,21 @@ LEAST_VOLUME = 3.0
 
 
 @inner
-def second_virial(t, tc, pc, omega):
-    """B (m3/mol) with two temperature derivatives."""
+def second_virial(t, tc, pc, omega, polar6, polar8):
+    """B (m3/mol) with two temperature derivatives; ``polar6`` and ``polar8`` are a and b of the terms for polar substances."""
     scale = R * tc / pc
     x = tc / t
     x2 = x * x
     x3 = x2 * x
-    x8 = x3 * x3 * x2
+    x6 = x3 * x3
+    x8 = x6 * x2
     f = 0.1445 - 0.330 * x - 0.1385 * x2 - 0.0121 * x3 - 0.000607 * x8 + omega * (0.0637 + 0.331 * x2 - 0.423 * x3 - 0.008 * x8)
     # Derivatives by T of x**k are -k x**k / T and k (k + 1) x**k / T**2.
     f1 = 0.330 * x + 0.277 * x2 + 0.0363 * x3 + 0.004856 * x8 + omega * (-0.662 * x2 + 1.269 * x3 + 0.064 * x8)
     f2 = -0.660 * x - 0.831 * x2 - 0.1452 * x3 - 0.043704 * x8 + omega * (1.986 * x2 - 5.076 * x3 - 0.576 * x8)
+    f += polar6 * x6 - polar8 * x8
+    f1 += 8.0 * polar8 * x8 - 6.0 * polar6 * x6
+    f2 += 42.0 * polar6 * x6 - 72.0 * polar8 * x8
     return scale * f, scale * f1 / t, scale * f2 / (t * t)
 
 
@@ -65,7 +71,11 @@ def _prepare_virial(t, par, ctx):
             tc = math.sqrt(par[TC, i] * par[TC, j])
             vc = (0.5 * (vc_i ** (1.0 / 3.0) + vc_j ** (1.0 / 3.0))) ** 3
             pc = 0.5 * (zc_i + zc_j) * R * tc / vc
-            b, b1, b2 = second_virial(t, tc, pc, 0.5 * (par[OMEGA, i] + par[OMEGA, j]))
+            # Terms for polar substances count between two of them, as their mean.
+            both = (par[POLAR_6, i] != 0.0 or par[POLAR_8, i] != 0.0) and (par[POLAR_6, j] != 0.0 or par[POLAR_8, j] != 0.0)
+            a6 = 0.5 * (par[POLAR_6, i] + par[POLAR_6, j]) if both else 0.0
+            a8 = 0.5 * (par[POLAR_8, i] + par[POLAR_8, j]) if both else 0.0
+            b, b1, b2 = second_virial(t, tc, pc, 0.5 * (par[OMEGA, i] + par[OMEGA, j]), a6, a8)
             ctx[0, i, j] = ctx[0, j, i] = b
             ctx[1, i, j] = ctx[1, j, i] = b1
             ctx[2, i, j] = ctx[2, j, i] = b2
