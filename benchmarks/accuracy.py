@@ -9,8 +9,9 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "tests" / "support"))
 from accuracy import MODELS, VALUES, against_reference, boiling_points, deviations  # noqa: E402
 
-from wattaxis import model_infos  # noqa: E402
-from wattaxis.substances.bank import bank_data  # noqa: E402
+from wattaxis import PropertyModel, component, model_infos  # noqa: E402
+from wattaxis.properties.trust import mixing_heat  # noqa: E402
+from wattaxis.substances.bank import bank_data, bank_pair  # noqa: E402
 
 
 def worst(off: dict[str, float], unit: str) -> str:
@@ -52,7 +53,37 @@ def accuracy() -> str:
     lines += ["| property | substances | median | nine in ten within | farthest |", "|---|---|---|---|---|"]
     for key, off in against_reference().items():
         lines.append(f"| {key} | {len(off)} | {share(off, 50)} | {share(off, 90)} | {worst(off, '%')} |")
-    return "\n".join(lines) + "\n"
+    return "\n".join(lines + pairs()) + "\n"
+
+
+def pairs() -> list[str]:
+    """What estimated pairs are worth: the groups that they are fitted to against the bank's own pairs, and the sign of heats of mixing."""
+    lines = [
+        "",
+        "## Pairs: limiting activity coefficients at 333 K and heats of mixing at 300 K of the bank's own pairs against UNIFAC (Dortmund)",
+        "An estimated pair is off by about as much as these two differ. A heat of mixing of the other sign is told on every stream where it counts.",
+        "",
+        "| model | pairs | factor between limits, median | nine in ten within | heats of mixing looked at | of the other sign |",
+        "|---|---|---|---|---|---|",
+    ]
+    for kind in ("nrtl", "uniquac", "wilson"):
+        factors, heats, wrong = [], 0, 0
+        for first, second, *_values in bank_data()["pairs"][kind]["rows"]:
+            parts, known = [component(first), component(second)], bank_pair(kind, first, second)
+            if known is None or known.doubt or not all(c.groups.get("dortmund") and c.critical_temperature > 370.0 for c in parts):
+                continue
+            try:
+                groups, own = PropertyModel("unifac-dortmund", parts), PropertyModel(kind, parts)
+            except ValueError:  # sizes that UNIQUAC does not know
+                continue
+            for i, x in enumerate(([0.0, 1.0], [1.0, 0.0])):
+                limits = [m.activity_coefficients(333.0, 1e5, x)[i] for m in (own, groups)]
+                factors.append(abs(np.log(limits[0] / limits[1])))
+            heats += 1
+            wrong += mixing_heat(own, 0, 1, 300.0) is not None
+        typical, most = np.exp(np.percentile(factors, [50, 90]))
+        lines.append(f"| {model_infos()[kind].title} | {len(factors) // 2} | {typical:.2f} | {most:.2f} | {heats} | {wrong} |")
+    return lines
 
 
 def audit() -> str:

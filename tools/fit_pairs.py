@@ -16,12 +16,12 @@ from CoolProp.CoolProp import get_mixture_binary_pair_data
 from scipy.optimize import minimize_scalar
 
 from wattaxis import FlashError, PropertyModel, component
-from wattaxis.flowsheet.estimates import SOURCE, fitted_pair
+from wattaxis.flowsheet.estimates import fitted_pair
 from wattaxis.substances import Component
 from wattaxis.substances.bank import bank_data
 
 FILE = Path(__file__).resolve().parents[1] / "src" / "wattaxis" / "substances" / "more_pairs.txt"
-HEAD = "# Pairs that the bank's tables lack, by tools/fit_pairs.py: model; CAS; CAS; quality; names=values; source.\n"
+HEAD = "# Pairs that the bank's tables lack, by tools/fit_pairs.py: model; CAS; CAS; quality; names=values; source, blank for those of groups.\n"
 WATER = "7732-18-5"
 CUBIC = ("peng-robinson", "soave-redlich-kwong")
 #: Gases among which the mixtures of GERG-2008 rest on measurements; those of two hydrocarbons need no k_ij, or the tables have it.
@@ -164,7 +164,7 @@ def main() -> None:
         for first, second in combinations(liquids, 2):
             if not in_table(kind, first, second):
                 values = ",".join(f"{name}={value:.5g}" for name, value in fitted_pair(kind, first, second).items())
-                rows.append(f"{kind};{first.cas};{second.cas};estimated;{values};{SOURCE}")
+                rows.append(f"{kind};{first.cas};{second.cas};estimated;{values};")
         print(kind, len(rows), flush=True)
         FILE.write_text(HEAD + "\n".join(sorted(rows)) + "\n")
 

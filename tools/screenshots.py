@@ -8,7 +8,7 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 BASE = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000"
@@ -28,6 +28,11 @@ def main() -> None:
         driver.find_element(By.CSS_SELECTOR, selector).click()
         time.sleep(0.5)
 
+    def in_date() -> None:
+        """Wait until the sheet is calculated: the first calculation of a server just started takes seconds."""
+        WebDriverWait(driver, 120).until(lambda d: "in date" in d.find_element(By.TAG_NAME, "header").text)
+        time.sleep(0.6)
+
     def shot(name: str) -> None:
         time.sleep(0.6)
         driver.save_screenshot(str(FOLDER / f"{name}.png"))
@@ -38,7 +43,7 @@ def main() -> None:
     driver.find_element(By.LINK_TEXT, "Sandlark Bay")
     shot("projects")
     driver.find_element(By.LINK_TEXT, "Sandlark Bay").click()
-    time.sleep(3)
+    in_date()
     click("[data-test=unit-E-103]")
     shot("sheet")
     driver.find_element(By.TAG_NAME, "body").send_keys("/")
@@ -79,7 +84,7 @@ def main() -> None:
     shot("fit")
     driver.get(BASE)
     driver.find_element(By.XPATH, "//tr[contains(., 'Alcohol recycle')]//a").click()
-    time.sleep(3)
+    in_date()
     click("[data-test=unit-R-201]")
     driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Loops')]").click()
     shot("loop")
@@ -109,11 +114,11 @@ def main() -> None:
     shot("compression")
     driver.get(BASE)
     driver.find_element(By.XPATH, "//tr[contains(., 'Butanone plant')]//a").click()
-    time.sleep(12)
+    in_date()
     shot("butanone-plant")
     driver.get(BASE)
     driver.find_element(By.XPATH, "//tr[contains(., 'Steam power')]//a").click()
-    time.sleep(4)
+    in_date()
     click("[data-test=unit-E-101]")
     shot("steam-power")
     driver.find_element(By.XPATH, "//button[normalize-space()='Balances']").click()
@@ -121,13 +126,13 @@ def main() -> None:
     shot("balances")
     driver.get(BASE)
     driver.find_element(By.XPATH, "//tr[contains(., 'Salt drying')]//a").click()
-    time.sleep(3)
+    in_date()
     click("[data-test=unit-D-601]")
     Select(driver.find_element(By.XPATH, "//label[contains(., 'Lines')]//select")).select_by_value("money_flow")
     shot("salt-drying")
     driver.get(BASE)
     driver.find_element(By.XPATH, "//tr[contains(., 'Alcohol recycle')]//a").click()
-    time.sleep(3)
+    in_date()
     driver.find_element(By.LINK_TEXT, "Compare").click()
     Select(driver.find_element(By.NAME, "one-more")).select_by_visible_text("Sandlark Bay / Butanone plant")
     time.sleep(6)

@@ -11,6 +11,7 @@ import numpy as np
 from wattaxis.flowsheet.chemistry import Chemistry
 from wattaxis.flowsheet.model import pair_table, resolve
 from wattaxis.properties.registry import model_infos
+from wattaxis.substances.bank import ESTIMATED
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -18,7 +19,6 @@ if TYPE_CHECKING:
 
 #: What an estimate is fitted to: activity coefficients of the group model at these liquid fractions and temperatures (K).
 FRACTIONS, TEMPERATURES = (0.02, 0.2, 0.4, 0.6, 0.8, 0.98), (298.15, 333.15, 368.15)
-SOURCE = "estimated: fitted to UNIFAC, Dortmund form, 25 to 95 degC; not measured"
 ALPHA = 0.3
 
 
@@ -57,7 +57,8 @@ def estimate_pairs(chemistry: Chemistry, *, alike: bool = False) -> Estimates:
             found.left_out.append(f"{first.id} / {second.id}: no groups are known for {' and '.join(lacking)}.")
             continue
         values = fitted_pair(chemistry.model, first, second)
-        found.edits.append({"kind": "set_pair", "first": first.id, "second": second.id, "values": values, "source": SOURCE, "quality": "estimated"})
+        known = {"values": values, "source": ESTIMATED, "quality": "estimated"}
+        found.edits.append({"kind": "set_pair", "first": first.id, "second": second.id, **known})
     return found
 
 

@@ -105,21 +105,25 @@ def wrong_heats_of_mixing(state: State) -> Iterator[MixingHeat]:
     much = [i for i, share in enumerate(held) if share >= MIXES and i not in model.gases]
     for n, i in enumerate(much):
         for j in much[:n]:
-            found = _mixing(model, j, i, _rounded(state.temperature))
+            found = mixing_heat(model, j, i, _rounded(state.temperature))
             if found is not None:
                 yield found
 
 
 @lru_cache(maxsize=2048)
-def _mixing(model: PropertyModel, i: int, j: int, T: float) -> MixingHeat | None:
+def mixing_heat(model: PropertyModel, i: int, j: int, T: float) -> MixingHeat | None:
+    """The heat of mixing of two components by position at T (K), where it has another sign than that of groups fitted to measured ones."""
     from wattaxis.properties.model import PropertyModel as Model
 
     pair: list[Component] = [model.components[i], model.components[j]]
     if not model.family.info.parameters or not all(c.groups.get("dortmund") and T / c.critical_temperature < HOTTEST for c in pair):
         return None
     groups = Model("unifac-dortmund", pair)
-    if groups.ranges_left(groups.flash([0.5, 0.5], T=T, P=1e7)):
-        return None  # groups whose interaction nobody knows
+    try:
+        if groups.ranges_left(groups.flash([0.5, 0.5], T=T, P=1e7)):
+            return None  # groups whose interaction nobody knows
+    except FlashError:
+        return None
     own = model.part_of([c.id for c in pair]).excess(T, 1e6, [0.5, 0.5]).enthalpy
     measured = groups.excess(T, 1e6, [0.5, 0.5]).enthalpy
     # A pair that nothing is known of mixes without heat, and that is told of the pair.

@@ -20,7 +20,7 @@ def bank_data() -> dict[str, Any]:
     raw = files("wattaxis.substances").joinpath("bank.json.gz").read_bytes()
     bank: dict[str, Any] = json.loads(gzip.decompress(raw))
     bank["by_cas"] = {entry["cas"]: entry for entry in bank["substances"]}
-    bank["pair_index"] = {model: {frozenset(row[:2]): row for row in table["rows"]} for model, table in bank["pairs"].items()}
+    bank["pair_index"] = {model: {frozenset(row[:2]): row for row in table["rows"] if _sound(table, row)} for model, table in bank["pairs"].items()}
     names: dict[str, str] = {}
     for entry in bank["substances"]:
         names.setdefault(fold(entry["name"]), entry["cas"])
@@ -29,6 +29,12 @@ def bank_data() -> dict[str, Any]:
             names.setdefault(fold(name), entry["cas"])
     bank["by_name"] = names
     return bank
+
+
+def _sound(table: Mapping[str, Any], row: list[Any]) -> bool:
+    """Whether a row of a table of pairs can be meant: a non-randomness of five or nine, as two rows have it, is a slip of the table."""
+    alpha = dict(zip(table["names"], row[2:], strict=True)).get("alpha", 0.3)
+    return 0.0 <= float(alpha) <= 1.0
 
 
 def fold(text: str) -> str:
@@ -94,6 +100,10 @@ def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
     return BankPair(turned(values, row[0] != first_cas), source, _doubtful().get((model, row[0], row[1]), ""))
 
 
+#: What pairs of liquids that were never measured rest on.
+ESTIMATED = "estimated: fitted to UNIFAC, Dortmund form, 25 to 95 degC; not measured"
+
+
 @lru_cache(maxsize=1)
 def _more() -> dict[tuple[str, frozenset[str]], tuple[str, BankPair]]:
     """Pairs that the tables lack and that were fitted when the bank was made, by model and both CAS numbers; with the first of these."""
@@ -101,7 +111,7 @@ def _more() -> dict[tuple[str, frozenset[str]], tuple[str, BankPair]]:
     found = {}
     for model, first, second, quality, values, source in (line.split(";", 5) for line in lines if line and not line.startswith("#")):
         named = {name: float(value) for name, value in (part.split("=") for part in values.split(","))}
-        found[model, frozenset((first, second))] = first, BankPair(named, source.strip(), quality=quality)
+        found[model, frozenset((first, second))] = first, BankPair(named, source.strip() or ESTIMATED, quality=quality)
     return found
 
 
