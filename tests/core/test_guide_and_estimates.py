@@ -59,7 +59,7 @@ def test_pressure_brings_equations_of_state_and_a_real_vapour():
 @pytest.mark.parametrize(("kind", "near"), [("nrtl", 0.02), ("uniquac", 0.02), ("wilson", 0.02), ("margules", 0.05), ("van-laar", 0.08)])
 def test_estimates_follow_the_group_model_and_are_marked(kind, near):
     document = chemistry("78-92-2", "78-93-3", model=kind)
-    (row,) = estimate_pairs(document.chemistry).edits
+    (row,) = estimate_pairs(document.chemistry, alike=True).edits
     after = edit(document, **row)
     (pair,) = pair_table(after.chemistry)
     assert (pair["quality"], "not measured" in pair["source"]) == ("estimated", True)
@@ -73,7 +73,9 @@ def test_estimates_follow_the_group_model_and_are_marked(kind, near):
 
 def test_an_estimated_kij_brings_the_bubble_point_near_the_group_model():
     document = chemistry(ETHANOL, ACETATE, model="peng-robinson")
-    (row,) = estimate_pairs(document.chemistry).edits
+    assert estimate_pairs(document.chemistry).edits == []  # one that ships
+    (row,) = estimate_pairs(document.chemistry, alike=True).edits
+    assert pair_table(document.chemistry)[0]["values"]["kij"] == pytest.approx(row["values"]["kij"], rel=1e-4)
     bubble = {
         name: PropertyModel(kind, ["ethanol", "ethyl acetate"], pairs).flash([0.5, 0.5], T=340.0, VF=0.0).pressure
         for name, kind, pairs in (
@@ -87,13 +89,17 @@ def test_an_estimated_kij_brings_the_bubble_point_near_the_group_model():
 
 def test_pairs_without_groups_are_named_and_known_ones_left_alone():
     document = edit(demo(), "set_model", model="nrtl")
-    found = estimate_pairs(document.chemistry)
-    assert {(e["first"], e["second"]) for e in found.edits} == {("2-butanol", "butanone"), ("2-butanol", "water")}
-    assert found.left_out == []  # hydrogen dissolves by Henry's law in all three
-    after = edit(document, "batch", edits=found.edits)
-    result = solve(after)
-    assert not [a for a in result.assumptions if a.field == "pairs"]
-    assert any("estimated, not measured" in f.text for f in result.findings)
+    assert estimate_pairs(document.chemistry).edits == []  # estimates of common liquids ship with the bank; hydrogen dissolves by Henry's law
+    told = solve(document)
+    assert any("estimated, not measured" in f.text for f in told.findings)
+    rarer = edit(document, "add_component", component={"id": "2-octanol", "cas": "123-96-6"})
+    rarer = edit(rarer, "add_component", component={"id": "sulfolane", "cas": "126-33-0"})
+    found = estimate_pairs(rarer.chemistry)
+    new = {frozenset((e["first"], e["second"])) for e in found.edits}
+    assert {frozenset(("2-octanol", name)) for name in ("water", "butanone", "2-butanol")} <= new
+    assert all("no groups are known for" in text for text in found.left_out)
+    result = solve(edit(rarer, "batch", edits=found.edits))
     assert result.complete
+    assert "2-octanol" not in str([a for a in result.assumptions if a.field == "pairs"])
     with pytest.raises(ValueError, match="no pair parameters"):
         estimate_pairs(edit(demo(), "set_model", model="ideal").chemistry)

@@ -253,6 +253,12 @@ def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess
                 last = here + width
             if (k > 0 and previous <= vf and vapour > vf and vf < 1.0) or (k > 0 and previous < 1.0 and vapour >= 1.0 and vf == 1.0):
                 found, place, gamma = _halved(kind, find_t, given, vf, here - width, here, span, z, par, pairs, ctx, under, over, x, y, w, work, hess)
+                if found in (OK, OK_THREE):
+                    # At an upper border a phase may only change its name: the scan goes on to where two do coexist.
+                    t, p = (math.exp(place), given) if find_t else (given, math.exp(place))
+                    prepare(kind, t, par, pairs, ctx, True)
+                    if not _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
+                        found = NO_SUCH_STATE
                 if found != NO_SUCH_STATE:
                     return found, place, gamma
             previous = vapour
@@ -364,11 +370,6 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
         status = _confirm(kind, t, p, x, y, par, ctx, work, hess)
     if status != OK:
         status, unknown, gamma = _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess)
-        if status in (OK, OK_THREE):
-            t, p = (math.exp(unknown), given) if find_t else (given, math.exp(unknown))
-            prepare(kind, t, par, pairs, ctx, True)
-            if not _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
-                status = NO_SUCH_STATE
-            elif gamma <= 0.0:
-                unknown = _polished(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess)
+        if status in (OK, OK_THREE) and gamma <= 0.0:
+            unknown = _polished(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess)
     return status, math.exp(unknown) if status in (OK, OK_THREE) else given, gamma
