@@ -166,6 +166,10 @@ def test_what_is_no_closed_circuit_says_so():
     assert "stands in no circuit" in faults(plant([PROPANE], {"C": ("circuit-charge", charge)}, []))
     assert "composition of what goes round" in faults(fridge({"flow": q("1 t/h")}))
     assert "circulation" in faults(fridge({"composition": of(propane=1)}))
+    assert "no circulation follows" in faults(fridge({"composition": of(propane=1), "heat_taken_in": q("0 kW")}))
+    assert "no circulation follows" in faults(fridge({"composition": of(propane=1), "heat_given_off": q("-3 kW")}))
+    assert "sum to 0.7" in faults(fridge({"composition": of(propane=0.7), "flow": q("1 t/h")}))
+    assert "All values of the composition of C are zero" in faults(fridge({"composition": of(propane=0), "flow": q("1 t/h")}))
     assert "typed as flows" in faults(fridge({"composition": {"basis": "mole_flow", "values": {"propane": q("1 mol/s")}}, "flow": q("1 t/h")}))
 
 

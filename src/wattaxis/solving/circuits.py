@@ -18,7 +18,6 @@ from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops import Ask, Finding, StreamState
 from wattaxis.unitops.base import Carried
 from wattaxis.unitops.circuit_charge import CircuitCharge, CircuitChargeSpec, circulation
-from wattaxis.unitops.composition import mole_amounts
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -122,8 +121,9 @@ class Charged:
         spec = units[self.tag].spec
         assert isinstance(spec, CircuitChargeSpec)
         assert spec.composition is not None  # the asks made sure
-        amounts = mole_amounts(spec.composition, model)
-        self.fractions = amounts / amounts.sum()
+        fractions = spec.composition.fractions(model.components)
+        # What is wrong with it is said by the charge itself, which is calculated with the others.
+        self.fractions = np.full(len(model.components), 1.0 / len(model.components)) if fractions is None else fractions
         self.taken_in, self.given_off = (None if q is None else to_si(q, "power") for q in (spec.heat_taken_in, spec.heat_given_off))
         self.exchanging = {tag for tag in circuit.units if units[tag].operation.family == "heat"}
         # Where only a heat is given, the loop begins with what might carry it.
@@ -133,16 +133,14 @@ class Charged:
         self.held = {node: to_si(q, "pressure") for node, q in held.items() if q is not None}
 
     def start(self, stream: str, boiling: bool) -> tuple[np.ndarray, float, float]:
-        """Flows, pressure and enthalpy of a stream to begin with: saturated vapour, the liquid that begins boiling, or what never boils at 25 degC.
-
-        Raises FlashError.
-        """
+        """Flows, pressure and enthalpy of a stream to begin with: saturated vapour, the liquid that begins boiling, or at 25 degC."""
         pressure = self._pressure_of(stream)
-        try:
-            state = self.model.flash(self.fractions, VF=0.0 if boiling else 1.0, P=pressure)
-        except FlashError:
-            state = self.model.flash(self.fractions, T=298.15, P=pressure)
-        return self.flow * self.fractions, pressure, state.enthalpy
+        for known in ({"VF": 0.0 if boiling else 1.0}, {"T": 298.15}):
+            try:
+                return self.flow * self.fractions, pressure, self.model.flash(self.fractions, P=pressure, **known).enthalpy
+            except FlashError:
+                continue
+        return self.flow * self.fractions, pressure, 0.0  # the first pass says that there is no such state
 
     def _pressure_of(self, stream: str) -> float:
         """Pa: the pressure that is set nearest upstream of a stream."""

@@ -14,10 +14,8 @@ import numpy as np
 
 from wattaxis.flowsheet import Document, Unit, models_of
 from wattaxis.properties import FlashError
-from wattaxis.quantities import Quantity, QuantityError, to_si
+from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops import Finding
-from wattaxis.unitops.base import UnitFault
-from wattaxis.unitops.composition import mole_amounts
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -92,15 +90,20 @@ class _Work:
     def _saturated(self, unit: Unit, inlet: str) -> None:
         """What a saturation temperature asks of the pressure before its unit."""
         boiling, at = _si(unit, "saturation_temperature"), unit.operation.saturated_at
-        fractions = None if boiling is None else self._composition(inlet)
-        if boiling is None or at is None or fractions is None or self.models is None:
+        if boiling is None or at is None or self.models is None:
+            return
+        change, fractions = _si(unit, "pressure_change"), self._composition(inlet)
+        if fractions is None:
+            if change is not None:
+                self._set(unit, "pressure_change", None)
+                text = f"The pressure before {unit.tag} does not follow from its saturation temperature: what comes there is not of one composition."
+                self.findings.append(Finding("fault", unit.tag, text, "Give its outlet pressure, or clear its pressure change.", "pressure_change"))
             return
         model = self.models[unit.model or self.document.chemistry.model]
         try:
             pressure = model.flash(fractions, T=boiling, VF=at).pressure
         except FlashError:
             return  # the unit says so where it is calculated
-        change = _si(unit, "pressure_change")
         why = f"the saturation temperature{'' if change is None else ' and pressure change'} of {unit.tag}"
         if pressure > (change or 0.0) and self._settle(unit, inlet, pressure - (change or 0.0), why, may=change is None) and change is not None:
             self._set(unit, "pressure_change", None)
@@ -124,13 +127,10 @@ class _Work:
             unit = self.units[self.sources[open_streams.pop()][0]]
             typed = getattr(unit.spec, "composition", None)
             if typed is not None:
-                try:
-                    amounts = mole_amounts(typed, model)
-                except (UnitFault, QuantityError):
+                fractions: np.ndarray | None = typed.fractions(model.components)
+                if fractions is None or (found is not None and not np.allclose(found, fractions, rtol=1e-12, atol=0.0)):
                     return None
-                if found is not None and not np.allclose(found, amounts / amounts.sum(), rtol=1e-12, atol=0.0):
-                    return None
-                found = amounts / amounts.sum()
+                found = fractions
                 continue
             if unit.operation.family not in _LEAVING_ALONE and len(model.components) > 1:
                 return None

@@ -71,9 +71,16 @@ class CircuitCharge(UnitOperation):
         return super().problems(tag, spec) + composition_problems(tag, spec.composition)
 
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
-        """Also a flow per component, which belongs to a feed."""
+        """Also a flow per component, which belongs to a feed, and a heat of nothing."""
         assert isinstance(spec, CircuitChargeSpec)
         found = super().excess(tag, spec, connected)
+        for key in ("heat_taken_in", "heat_given_off"):
+            heat: Quantity | None = getattr(spec, key)
+            if heat is not None and heat.value <= 0.0:
+                text = f"{self.field_map()[key].title} of {tag} is {heat}: no circulation follows from that."
+                found.append(Finding("fault", tag, text, "Give a heat above zero, or the circulation.", key))
+        if spec.composition is not None and not any(share.value for share in spec.composition.values.values()):
+            found.append(Finding("fault", tag, f"All values of the composition of {tag} are zero.", "Give at least one component.", "composition"))
         if spec.composition is not None and spec.composition.is_flow:
             text = f"The composition of {tag} is typed as flows; here it is what goes round, and how much stands as the circulation."
             found.append(Finding("fault", tag, text, "Type fractions.", "composition"))

@@ -67,6 +67,15 @@ class Composition(BaseModel):
             return np.asarray(values * densities / masses)
         return np.asarray(values / masses) if self.basis.startswith("mass") else values
 
+    def fractions(self, components: Sequence[Component]) -> Vector | None:
+        """Mole fractions, whatever the typed values sum to; None where they say nothing."""
+        try:
+            amounts = self.mole_amounts(components)
+        except ValueError:
+            return None
+        total = float(amounts.sum())
+        return amounts / total if total > 0.0 else None
+
     def doubtful(self, components: Sequence[Component]) -> list[str]:
         """The components whose liquid volumes rest on an estimated density, or on one outside its range."""
         if self.basis != "volume_fraction":
