@@ -58,7 +58,7 @@ function keep() {
           </td>
           <td>{{ amount(d.column, d.mean) }}</td>
           <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.mean) : '–' }}</td>
-          <td>{{ d.relative == null ? '–' : `${numberText(100 * d.relative, 3)} %` }}</td>
+          <td class="whitespace-nowrap">{{ d.relative == null ? '–' : `${numberText(100 * d.relative, 3)} %` }}</td>
           <td>{{ amount(d.column, d.largest) }}</td>
           <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.largest) : '–' }}</td>
         </tr>
