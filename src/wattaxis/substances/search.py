@@ -57,7 +57,7 @@ def abbreviated(text: str) -> str | None:
     key = text.strip()
     if key in exact:
         return exact[key]
-    return folded.get(fold(re.sub(r"^r-?(?=\d)", "r", key, flags=re.IGNORECASE)))
+    return folded.get(fold(re.sub(r"^(?:r|h?c?fc|hfo)-?(?=\d)", "r", key, flags=re.IGNORECASE)))
 
 
 def of_formula(text: str) -> list[str]:
