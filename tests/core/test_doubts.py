@@ -107,3 +107,17 @@ def test_what_an_assumption_breaks_comes_first_and_the_work_can_be_stopped():
         assumption_influence(document)
     with pytest.raises(ValueError, match="not complete"):
         assumption_influence(edit(demo(), "remove_unit", tag="F-101"))
+
+
+def test_liquids_that_part_by_a_pair_for_vapour_and_liquid_say_so():
+    feed = {"temperature": q("30 degC"), "pressure": q("2 bar"), "composition": {"basis": "mole_flow", "values": {
+        "butanone": q("1 mol/s"), "water": q("3 mol/s")}}}  # fmt: skip
+    parts = [("butanone", "78-93-3"), ("water", "7732-18-5")]
+    document = plant(parts, {"F": ("feed", feed), "Z": ("product", {})}, ["S1: F.outlet -> Z.inlet"], "nrtl")
+    said = [f.text for f in solve(document).findings if "two liquids part here by the pair" in f.text]
+    assert said
+    assert "S1" in said[0]
+    typed = edit(document, "set_pair", first="butanone", second="water", values={"b12": 339.4, "b21": 910.8, "alpha": 0.35})
+    assert not [f for f in solve(typed).findings if "two liquids part here" in f.text]
+    groups = plant(parts, {"F": ("feed", feed), "Z": ("product", {})}, ["S1: F.outlet -> Z.inlet"], "unifac-liquid-liquid")
+    assert not [f for f in solve(groups).findings if "two liquids part here" in f.text]

@@ -12,7 +12,7 @@ from wattaxis.solving.aims import Proposals, meet_aims, propose
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.cautions import against_measurement, against_mixing, associating_vapours, ideal_vapours
 from wattaxis.solving.checking import checked
-from wattaxis.solving.doubts import doubts
+from wattaxis.solving.doubts import doubts, splits
 from wattaxis.solving.loops import close_loop
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pins
@@ -56,6 +56,7 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     # Not in every pass of a search: transport properties take longer than all the rest of a stream.
     material = {tag: stream for tag, stream in states.items() if isinstance(stream, StreamState) and tag in result.streams}
     doubtful = doubts(document, material) if material else {}
+    result.findings += splits(document, material)
     for tag, stream in material.items():
         own, upstream = doubtful[tag]
         result.streams[tag] = replace(result.streams[tag], phases=phase_results(stream.state), doubts=own, doubts_upstream=upstream)
