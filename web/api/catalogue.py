@@ -82,7 +82,13 @@ def _unit_type(operation: Any) -> dict[str, Any]:
         "ports": [vars(p) for p in operation.ports],
         "fields": [vars(f) for f in operation.fields],
         "choices": [
-            {"title": c.title, "fields": list(c.fields), "count": c.count, "assumed": c.assumed[0] if c.assumed else None, "both": [list(pair) for pair in c.both]}
+            {
+                "title": c.title,
+                "fields": list(c.fields),
+                "count": c.count,
+                "assumed": c.assumed[0] if c.assumed else None,
+                "both": [list(pair) for pair in c.both],
+            }
             for c in operation.choices
         ],
     }
