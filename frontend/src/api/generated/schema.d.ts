@@ -2058,7 +2058,7 @@ export interface components {
         };
         /**
          * FitDeviation
-         * @description Mean and largest deviation of a column, SI.
+         * @description Mean and largest deviation of a column, SI; ``relative`` is the mean of what the points are off as a share of what was measured.
          */
         FitDeviation: {
             /** Column */
@@ -2069,6 +2069,8 @@ export interface components {
             largest: number;
             /** Mean */
             mean: number;
+            /** Relative */
+            relative?: number | null;
         };
         /**
          * FitIn
@@ -2398,7 +2400,7 @@ export interface components {
              * @default least squares
              * @enum {string}
              */
-            objective?: "least squares" | "maximum likelihood";
+            objective?: "least squares" | "least squares of temperature" | "maximum likelihood";
             /**
              * Quality
              * @enum {string}
