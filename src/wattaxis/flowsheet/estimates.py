@@ -37,7 +37,7 @@ def estimate_pairs(chemistry: Chemistry, *, alike: bool = False) -> Estimates:
 
     >>> from wattaxis import Document, edit
     >>> plant = edit(Document(), "set_model", model="nrtl")
-    >>> for name, cas in (("2-butanol", "78-92-2"), ("butanone", "78-93-3")):
+    >>> for name, cas in (("2-octanol", "123-96-6"), ("butanone", "78-93-3")):
     ...     plant = edit(plant, "add_component", component={"id": name, "cas": cas})
     >>> [e["quality"] for e in estimate_pairs(plant.chemistry).edits]
     ['estimated']

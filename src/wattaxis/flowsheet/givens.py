@@ -45,7 +45,7 @@ def given_at(unit: Unit, path: str) -> Given | None:
     >>> from wattaxis import load
     >>> plant = load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text())
     >>> given_at(plant.unit("F-101"), "composition[water]").title
-    'Mole fraction of water'
+    'Mole flow of water'
     """
     found = _PATH.fullmatch(path)
     field = unit.operation.field_map().get(found[1]) if found else None
