@@ -1,5 +1,5 @@
-"""Fits the pairs that the bank lacks and writes ``more_pairs.txt``: k_ij of the cubic equations to the mixtures of GERG-2008, parameters of all
-models among common liquids to UNIFAC (Dortmund). Run after the bank is written; takes most of an hour.
+"""Fits the pairs that the bank lacks and writes ``more_pairs.txt``: k_ij of the cubic equations to the mixtures of GERG-2008, parameters of
+activity models among common liquids to UNIFAC (Dortmund). Run after the bank is written; takes most of an hour.
 
 Kunz, Wagner 2012, J. Chem. Eng. Data 57, 3032, by CoolProp: only pairs whose reducing functions were fitted there count. Of two liquids the bubble
 pressure is met; of water with a gas, where the aqueous side of GERG-2008 is poor, the fugacity of water in the gas.
@@ -160,7 +160,7 @@ def main() -> None:
             if found is not None:
                 rows.append(f"{kind};{first.cas};{second.cas};measured fit;kij={found[0]:.4f};fitted to {found[1]} (Kunz, Wagner 2012, by CoolProp)")
     liquids = [c for c in map(component, LIQUIDS) if c.groups.get("dortmund")]
-    for kind in (*CUBIC, "nrtl", "uniquac", "wilson"):
+    for kind in ("nrtl", "uniquac", "wilson"):
         for first, second in combinations(liquids, 2):
             if not in_table(kind, first, second):
                 values = ",".join(f"{name}={value:.5g}" for name, value in fitted_pair(kind, first, second).items())

@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wattaxis import Quantity, QuantityError, from_si, parse, to_si
@@ -74,6 +74,7 @@ def test_any_text_is_read_or_refused_in_words(text, kind):
         assert math.isfinite(to_si(quantity, kind))
 
 
+@settings(deadline=None)
 @given(st.floats(1e-3, 5e3), st.sampled_from([(k.key, u) for k in KINDS.values() for u in k.units if k.key not in ("fraction", "share")]))
 def test_conversion_there_and_back(value, kind_unit):
     kind, unit = kind_unit

@@ -58,7 +58,8 @@ def _of_the_bank(model: str, first: str, second: str) -> KnownPair | None:
     if known is not None:
         return KnownPair(known.values, known.source, known.quality)
     other = bank_pair(_ALIKE[model], first, second) if model in _ALIKE else None
-    return None if other is None else KnownPair(other.values, f"taken from {_ALIKE[model].title()}: {other.source}", "estimated")
+    # What was fitted for one equation was fitted for the other too, where that met its data.
+    return None if other is None or not other.tabled else KnownPair(other.values, f"taken from {_ALIKE[model].title()}: {other.source}", "estimated")
 
 
 def _dissolved(components: Sequence[Component], own: PairValues) -> dict[tuple[int, int], KnownPair]:

@@ -21,8 +21,8 @@ if TYPE_CHECKING:
 
 #: Deviations from the measured curve that are said: of the bank's curves, and of the vapour pressure.
 LIMITS = {"density": 0.05, "heat of vaporisation": 0.10, "heat capacity": 0.10, "vapour pressure": 0.05}
-#: Mole fraction in a liquid from which a component counts; reduced temperature up to which its curves are compared.
-MUCH, HOTTEST = 0.2, 0.9
+#: Mole fraction in a liquid from which a component counts; reduced temperatures between which liquids are compared.
+MUCH, COLDEST, HOTTEST = 0.2, 0.3, 0.9
 #: J/(mol K), entropy of fusion of most organic substances (Walden 1908), and the least share that is said to freeze.
 FUSION, FREEZES = 56.5, 0.05
 #: Mole fraction in a liquid from which a pair mixes; J/mol from which a heat of mixing is noted.
@@ -64,7 +64,7 @@ def _rounded(t: float) -> float:
 @lru_cache(maxsize=2048)
 def _of_component(model: PropertyModel, i: int, T: float) -> tuple[Contradiction, ...]:
     c: Component = model.components[i]
-    if not 0.3 * c.critical_temperature < T < HOTTEST * c.critical_temperature:
+    if not COLDEST < T / c.critical_temperature < HOTTEST:
         return ()
     pure = model.part_of([c.id])
     try:
@@ -116,7 +116,8 @@ def mixing_heat(model: PropertyModel, i: int, j: int, T: float) -> MixingHeat | 
     from wattaxis.properties.model import PropertyModel as Model
 
     pair: list[Component] = [model.components[i], model.components[j]]
-    if not model.family.info.parameters or not all(c.groups.get("dortmund") and T / c.critical_temperature < HOTTEST for c in pair):
+    inside = all(c.groups.get("dortmund") and COLDEST < T / c.critical_temperature < HOTTEST for c in pair)
+    if not model.family.info.parameters or not inside:
         return None
     groups = Model("unifac-dortmund", pair)
     try:

@@ -73,13 +73,14 @@ def component(key: str) -> Component:
 class BankPair:
     """Interaction parameters of a pair as the bank has them: values by name, source, and what the screening of all pairs says against them.
 
-    ``quality`` is "measured fit", or "estimated" where they rest on groups.
+    ``quality`` is "measured fit", or "estimated" where they rest on groups; ``tabled`` is false for what was fitted when the bank was made.
     """
 
     values: dict[str, float]
     source: str
     doubt: str = ""
     quality: str = "measured fit"
+    tabled: bool = True
 
 
 def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
@@ -111,7 +112,7 @@ def _more() -> dict[tuple[str, frozenset[str]], tuple[str, BankPair]]:
     found = {}
     for model, first, second, quality, values, source in (line.split(";", 5) for line in lines if line and not line.startswith("#")):
         named = {name: float(value) for name, value in (part.split("=") for part in values.split(","))}
-        found[model, frozenset((first, second))] = first, BankPair(named, source.strip() or ESTIMATED, quality=quality)
+        found[model, frozenset((first, second))] = first, BankPair(named, source.strip() or ESTIMATED, quality=quality, tabled=False)
     return found
 
 
