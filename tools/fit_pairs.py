@@ -29,6 +29,8 @@ GERG = (
     "methane", "nitrogen", "carbon dioxide", "ethane", "propane", "n-butane", "hydrogen", "oxygen", "carbon monoxide", "water", "hydrogen sulfide",
     "argon",
 )  # fmt: skip
+#: With its k_ij a flash at 185 K and 35 bar lies 2e-7 R T above the hull of the Gibbs energy: left out until that flash is sharper.
+LEFT_OUT = {("soave-redlich-kwong", "methane", "hydrogen sulfide")}
 HYDROCARBONS = {"methane", "ethane", "propane", "butane"}
 LIQUIDS = (
     "water", "methanol", "ethanol", "1-propanol", "2-propanol", "1-butanol", "2-butanol", "isobutanol", "tert-butanol", "ethylene glycol",
@@ -149,7 +151,7 @@ def main() -> None:
     gases = [component(name) for name in GERG]
     for kind in CUBIC:
         for first, second in combinations(gases, 2):
-            if in_table(kind, first, second) or not in_gerg(first, second):
+            if in_table(kind, first, second) or (kind, first.name, second.name) in LEFT_OUT or not in_gerg(first, second):
                 continue
             if WATER in (first.cas, second.cas):
                 gas, water = (second, first) if first.cas == WATER else (first, second)

@@ -15,6 +15,7 @@ from wattaxis.solving.circuits import Charged, circuits
 from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
+from wattaxis.unitops.circuit_charge import CircuitCharge
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -48,6 +49,8 @@ class Calculator:
 
     def charged_in(self, tags: Collection[str]) -> list[Charged]:
         """The charged circuits of which the units ``tags`` form a part."""
+        if not any(self.units[tag].type == CircuitCharge.type for tag in tags):
+            return []  # most loops: their streams need not be looked through
         found = [c for c in circuits(self.document) if c.charges and c.units & set(tags)]
         return [Charged(self.document, c, self.model_of(self.units[c.charges[0]])) for c in found]
 

@@ -335,14 +335,15 @@ class _Slopes:
 
 def _unset(passes: _Pass, x: np.ndarray) -> Finding | None:
     """A closed circuit that hands on whatever enthalpy it is begun with, or whose heat no circulation changes: any would close it, or none."""
-    for circuit in passes.charged:
+    g, heats = passes(x), passes.exchanged
+    for circuit in passes.charged if g is not None else ():
         torn = [k for k, name in enumerate(passes.group.tears) if passes.circuit_of.get(name) is circuit]
-        g, before = passes(x), passes.exchanged.get(circuit.tag, 0.0)
+        before = heats.get(circuit.tag, 0.0)
         warmer, more = (x.copy().reshape(-1, passes.n + 2) for _ in range(2))
         warmer[torn, -1] += WARMER
         more[torn, : passes.n] *= 1.0 + MORE
         back = passes(warmer.ravel())
-        if g is None or back is None or not torn:
+        if back is None or not torn:
             continue
         rise = (back - g).reshape(-1, passes.n + 2)[torn, -1]
         if np.abs(rise / WARMER - 1.0).max() < NEUTRAL:

@@ -56,6 +56,8 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     # Not in every pass of a search: transport properties take longer than all the rest of a stream.
     material = {tag: stream for tag, stream in states.items() if isinstance(stream, StreamState) and tag in result.streams}
     doubtful = doubts(document, material) if material else {}
+    # What is to be said of the chemistry is said once, of the answer.
+    result.findings += [f for told in (ideal_vapours, associating_vapours, against_measurement, against_mixing) for f in told(material)]
     result.findings += splits(document, material)
     for tag, stream in material.items():
         own, upstream = doubtful[tag]
@@ -89,8 +91,6 @@ def _once(document: Document, memory: Memory, progress: Progress | None) -> tupl
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
             return result, False, run.streams
     result.streams = {s.tag: result.streams[s.tag] for s in document.streams if s.tag in result.streams}
-    material = {tag: s for tag, s in run.streams.items() if isinstance(s, StreamState)}
-    result.findings += [f for told in (ideal_vapours, associating_vapours, against_measurement, against_mixing) for f in told(material)]
     result.complete = bool(document.units) and all(u.mark == "current" for u in result.units.values())
     result.balance = _sheet_balance(document, run.streams, run.loose, result) if result.complete else Balance()
     return result, True, run.streams
