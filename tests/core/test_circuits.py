@@ -55,6 +55,38 @@ def test_a_refrigeration_cycle_from_its_cold_and_two_temperatures_is_that_of_sin
     assert abs(result.balance.energy_gap) < 1e-10
 
 
+def test_a_cycle_through_exchangers_of_a_process_is_that_of_heater_and_cooler():
+    """Saturation temperatures of the sides that condense and evaporate; water warm and cold on the others."""
+    units = {
+        "C": ("circuit-charge", {"composition": of(propane=1), "heat_taken_in": q("100 kW")}),
+        "K": ("compressor", {"efficiency": q("75 %")}),
+        "E1": (
+            "heat-exchanger",
+            {"hot_outlet_subcooling": q("3 K"), "hot_saturation_temperature": q("40 degC"), "hot_pressure_change": q("-0.2 bar")},
+        ),
+        "VL": ("valve", {}),
+        "E2": ("heat-exchanger", {"cold_outlet_superheat": q("0 K"), "cold_saturation_temperature": q("-20 degC")}),
+        **{
+            f: ("feed", {"composition": of(methane=1), "flow": q("5 t/h"), "temperature": q(t), "pressure": q("10 bar")})
+            for f, t in (("F1", "0 degC"), ("F2", "20 degC"))
+        },
+        "Z1": ("product", {}),
+        "Z2": ("product", {}),
+    }
+    lines = [
+        "S-1: C.outlet -> K.inlet", "S-2: K.outlet -> E1.hot_in", "S-3: E1.hot_out -> VL.inlet", "S-4: VL.outlet -> E2.cold_in",
+        "S-5: E2.cold_out -> C.inlet", "S-6: F1.outlet -> E1.cold_in", "S-7: E1.cold_out -> Z1.inlet", "S-8: F2.outlet -> E2.hot_in",
+        "S-9: E2.hot_out -> Z2.inlet",
+    ]  # fmt: skip
+    result, apart = solve(plant([PROPANE, METHANE], units, lines)), solve(fridge({"composition": of(propane=1), "heat_taken_in": q("100 kW")}))
+    assert result.complete
+    for name in ("S-1", "S-2", "S-3", "S-4"):
+        ours, theirs = result.streams[name], apart.streams[name]
+        assert (ours.pressure, ours.mole_flow, ours.temperature) == pytest.approx((theirs.pressure, theirs.mole_flow, theirs.temperature), rel=1e-9)
+    assert values(result, "E2")["duty"] == pytest.approx(1e5, rel=1e-9)
+    assert values(result, "E1")["duty"] == pytest.approx(1e5 + values(result, "K")["power"], rel=1e-9)
+
+
 @pytest.mark.parametrize("given", ["flow", "heat_given_off"])
 def test_every_tear_of_a_circuit_closes_it_alike_and_so_does_a_circuit_that_was_another_before(given):
     """A mixture that glides; economiser of two stages."""

@@ -12,6 +12,7 @@ from wattaxis.substances.bank import bank_data
 
 MIX = ["methane", "propane", "n-pentane", "benzene", "water", "2-butanol"]
 POLAR = ["ethanol", "n-hexane", "benzene", "butanone", "water", "2-butanol"]
+CLUSTERS = ["hydrogen fluoride", "acetic acid", "benzene", "butanone", "water", "formic acid"]
 #: Steam is water alone and has tests of its own.
 MODELS = [kind for kind in model_infos() if kind != "steam"]
 ACTIVITY = [kind for kind in MODELS if model_kinds()[kind].code >= layout.ACTIVITY]
@@ -22,21 +23,22 @@ def made(kind, vapour="ideal"):
     rng = np.random.default_rng(7)
     scale = {"a": 0.4, "b": 120.0, "e": 0.02, "f": 2e-4}
     pairs = {}
-    for i, first in enumerate(POLAR):
-        for second in POLAR[:i]:
+    polar = CLUSTERS if vapour == "associating" else POLAR
+    for i, first in enumerate(polar):
+        for second in polar[:i]:
             names = [p.name for p in model_infos()[kind].parameters]
             values = {name: float(rng.uniform(-1, 1)) * scale[name[0]] for name in names if name[0] in scale and name != "alpha"}
             if kind in ("margules", "van-laar"):
                 values = {"a12": float(rng.uniform(0.2, 1.0)), "a21": float(rng.uniform(0.2, 1.0)), "b12": float(rng.uniform(0, 60))}
             pairs[first, second] = {**values, "alpha": 0.3} if "alpha" in names else values
     if kind in ACTIVITY:
-        return PropertyModel(kind, POLAR, pairs if names else None, vapour=vapour)
+        return PropertyModel(kind, polar, pairs if names else None, vapour=vapour)
     warm = {("propane", "benzene"): {"kij": 0.05, "kb": -6.0, "ke": 1e-4}, ("methane", "water"): {"kij": 0.4, "kb": 20.0}}
     return PropertyModel(kind, MIX, warm if "kb" in names else None)
 
 
 MADE = {kind: made(kind) for kind in MODELS}
-OVER = (("nrtl", "virial"), ("unifac", "soave-redlich-kwong"), ("uniquac", "peng-robinson"))
+OVER = (("nrtl", "virial"), ("nrtl", "associating"), ("unifac", "soave-redlich-kwong"), ("uniquac", "peng-robinson"))
 MADE |= {f"{kind}, {vapour}": made(kind, vapour) for kind, vapour in OVER}
 KINDS = list(MADE)
 fractions = st.lists(st.floats(1e-3, 1.0), min_size=len(MIX), max_size=len(MIX)).map(lambda v: np.array(v) / sum(v))

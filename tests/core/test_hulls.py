@@ -19,6 +19,9 @@ SYSTEMS = [
     ("predictive-soave-redlich-kwong", "propane", "methanol", 320.0),
     ("peng-robinson", "ethene", "water", 275.0),
 ]
+#: A second liquid that is stable below the pressure at which the pure light component has a liquid at all.
+STRONG = [("soave-redlich-kwong", "methane", "hydrogen sulfide", 185.0, 0.08), ("peng-robinson", "methane", "hydrogen sulfide", 186.0, 0.09)]
+
 EDGE = np.geomspace(1e-7, 0.02, 60)
 GRID = np.concatenate([EDGE, np.linspace(0.02, 0.98, 250)[1:-1], 1.0 - EDGE[::-1]])
 FEEDS = (0.02, 0.1, 0.3, 0.5, 0.7, 0.9, 0.95, 0.98, 0.99, 0.999)
@@ -45,9 +48,9 @@ def hull(g):
     return np.array(points).T
 
 
-@pytest.mark.parametrize(("kind", "light", "heavy", "t"), SYSTEMS)
-def test_no_flash_lies_above_the_hull(kind, light, heavy, t):
-    model = PropertyModel(kind, [light, heavy])
+@pytest.mark.parametrize(("kind", "light", "heavy", "t", "kij"), [*((*row, None) for row in SYSTEMS), *STRONG])
+def test_no_flash_lies_above_the_hull(kind, light, heavy, t, kij):
+    model = PropertyModel(kind, [light, heavy], None if kij is None else {(light, heavy): kij})
     saturation = PropertyModel(kind, [light]).flash([1.0], T=t, VF=0.0).pressure
     for p in saturation * np.linspace(0.85, 1.15, 25):
         xs, gs = hull([of_phases(model, t, p, x) for x in GRID])
@@ -85,3 +88,21 @@ def test_a_fraction_that_is_found_has_two_different_phases_with_equal_fugacities
         assert state.second_liquid is None
     assert len(refused) < 40
     assert loose <= 1
+
+
+def test_of_four_phases_three_are_given_and_it_is_said_so():
+    """Water, 2-butanol, hydrocarbons and their gas in the cold: the enthalpy runs on through the temperature at which the fourth one forms."""
+    model = PropertyModel("peng-robinson", ["methane", "propane", "n-pentane", "benzene", "water", "2-butanol"])
+    z = np.array([8.0, 4.0, 1.0, 8.0, 8.0, 8.0]) / 37.0
+    states = [model.flash(z, T=t, P=1e4) for t in np.arange(200.0, 222.0, 2.0)]
+    assert states[0].left_out
+    assert not states[-1].left_out
+    for state in states:
+        assert len(state.phases) == 3
+        fugacities = [np.log(part.fractions * part.fugacity_coefficients) for part in state.phases]
+        assert np.abs(fugacities[1:] - fugacities[0]).max() < 1e-7
+        back = model.flash(z, P=1e4, H=state.enthalpy)
+        assert (back.temperature, back.left_out) == (pytest.approx(state.temperature, rel=1e-9), state.left_out)
+    steps = np.diff([state.enthalpy for state in states])
+    assert steps.max() < 1.2 * steps.min()
+    assert model.flash(z, P=1e4, VF=states[0].vapour_fraction).left_out

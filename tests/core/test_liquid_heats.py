@@ -7,7 +7,8 @@ from CoolProp.CoolProp import PropsSI
 from wattaxis import Component, FlashError, HeatCapacity, PropertyModel, VapourPressure, component
 from wattaxis.properties.layout import R
 from wattaxis.properties.trust import contradictions, freezing
-from wattaxis.substances.association import _constant, dimerisation
+from wattaxis.substances.association import _constant, dimerisation, hexamerisation
+from wattaxis.substances.curves import component_curve
 
 VAPOURS = ["ideal", "virial", "peng-robinson", "associating"]
 
@@ -75,6 +76,27 @@ def test_the_residual_enthalpy_of_dimers_is_the_heat_of_dimerisation_times_their
     gas = PropertyModel("ideal", [acid]).phase("vapour", t, p, [1.0])
     heat = -R * dimerisation(acid).b
     assert model.phase("vapour", t, p, [1.0]).enthalpy - gas.enthalpy == pytest.approx(dimers * heat, rel=1e-9)
+
+
+def test_hexamers_of_hydrogen_fluoride_meet_what_was_measured_of_its_vapour():
+    """Vapour densities of Long, Hildebrand, Morrell 1943; the heat of vaporisation, which was measured apart, follows within a twentieth."""
+    fluoride = component("hydrogen fluoride")
+    model = PropertyModel("nrtl", [fluoride], vapour="associating")
+    t, p = 300.0, 0.7e5
+    k = np.exp(hexamerisation(fluoride).a + hexamerisation(fluoride).b / t)
+    monomer = float(np.roots([k, 0.0, 0.0, 0.0, 0.0, 1.0, -p]).real.max())
+    hexamers = (p - monomer) / (monomer + 6.0 * (p - monomer))  # per apparent mole
+    vapour, gas = (m.phase("vapour", t, p, [1.0]) for m in (model, PropertyModel("ideal", [fluoride])))
+    assert vapour.enthalpy - gas.enthalpy == pytest.approx(-R * hexamerisation(fluoride).b * hexamers, rel=1e-9)
+    assert vapour.fugacity_coefficients[0] == pytest.approx(monomer / p, rel=1e-12)
+    boiling = model.flash([1.0], P=101325.0, VF=0.5)
+    assert boiling.temperature == pytest.approx(292.7, abs=0.3)
+    measured = component_curve(fluoride, "heat of vaporisation").at(292.7)
+    assert boiling.vapour.enthalpy - boiling.liquid.enthalpy == pytest.approx(measured, rel=0.06)
+    ideal = PropertyModel("nrtl", [fluoride]).flash([1.0], P=101325.0, VF=0.5)
+    assert boiling.vapour.density > 3.0 * ideal.vapour.density
+    thin = PropertyModel("nrtl", ["hydrogen fluoride", "nitrogen"], vapour="associating").phase("vapour", 300.0, 1e5, [1e-3, 0.999])
+    assert thin.fugacity_coefficients == pytest.approx([1.0, 1.0], abs=1e-6)
 
 
 def test_a_vapour_pressure_and_heat_capacity_stated_in_full_are_kept():

@@ -73,6 +73,8 @@ def test_groups_of_ones_own_serve_what_the_bank_has_none_for():
     [
         ("peng-robinson", "methane", "hydrogen sulfide"),
         ("peng-robinson", "methane", "water"),
+        ("peng-robinson", "ethanol", "water"),
+        ("soave-redlich-kwong", "methane", "hydrogen sulfide"),
         ("nrtl", "1-propanol", "water"),
         ("nrtl", "2-propanol", "water"),
         ("nrtl", "acetic acid", "water"),

@@ -12,7 +12,7 @@ from wattaxis.properties.registry import model_infos
 from wattaxis.properties.vapour import ASSOCIATING, IDEAL_GAS
 from wattaxis.quantities import Quantity, QuantityError, to_si
 from wattaxis.substances import Component, atoms_of
-from wattaxis.substances.association import HYDROGEN_FLUORIDE, associates
+from wattaxis.substances.association import associates, hexamerisation
 from wattaxis.substances.classes import (
     AMMONIA,
     WATER,
@@ -192,8 +192,10 @@ def _warnings(facts: _Facts) -> list[str]:
     if facts.ions:
         names = ", ".join(c.id for c in facts.ions)
         found.append(f"{names}: ions form in water, and no property model here describes ions yet; vapour pressures over the solution will be wrong")
-    if any(c.cas == HYDROGEN_FLUORIDE for c in facts.parts):
-        found.append("hydrogen fluoride forms hexamers in the vapour, which no property model here describes")
+    if any(hexamerisation(c) is not None for c in facts.parts):
+        found.append(
+            "hydrogen fluoride forms hexamers in the vapour: only an activity model over a vapour that associates describes it, up to a few bar"
+        )
     return found
 
 
@@ -288,7 +290,7 @@ def _with_vapour(proposal: Proposal, facts: _Facts) -> None:
         proposal.cautions.append(f"{', '.join(facts.near)}: within a tenth of the critical temperature an activity model has no liquid to refer to")
     if facts.acids and not facts.high:
         proposal.vapour = ASSOCIATING
-        proposal.reasons.append(f"with dimers in its vapour: {', '.join(c.id for c in facts.acids)} associate, also at one atmosphere")
+        proposal.reasons.append(f"with a vapour that associates: {', '.join(c.id for c in facts.acids)} associate, also at one atmosphere")
     elif facts.acids:
         proposal.cautions.append(f"{', '.join(c.id for c in facts.acids)}: the vapour associates, which no vapour here describes under pressure")
     if facts.high:

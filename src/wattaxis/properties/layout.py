@@ -21,10 +21,12 @@ DENSITY_LOW, DENSITY_HIGH, DENSITY0 = 43, 44, 45
 #: ln of the dimerisation constant (1/Pa) of a vapour that associates, a + b/T; b is zero for what does not.
 DIMER_A, DIMER_B = 50, 51
 POLAR_6, POLAR_8 = 52, 53  # a and b of the terms of the second virial coefficient for polar substances
-ROWS = 54
+#: ln of the constant (1/Pa**5) of six molecules to a hexamer, a + b/T; b is zero for what forms none.
+HEXAMER_A, HEXAMER_B = 54, 55
+ROWS = 56
 
 #: What ``VAPOUR_FORM`` says, in every column.
-IDEAL_GAS, VIRIAL, REAL_GAS, DIMERS = 0, 1, 2, 3
+IDEAL_GAS, VIRIAL, REAL_GAS, CLUSTERS = 0, 1, 2, 3
 
 IDEAL, CUBIC, PREDICTIVE, STEAM = 0, 1, 2, 3
 #: Kinds from here on are activity models: a vapour over a liquid with ``phi_i P = gamma_i Psat_i`` and what belongs to a real vapour.
@@ -39,6 +41,6 @@ GROUP_COUNTS, GROUP_SURFACES = 3, 4
 
 LIQUID, VAPOUR, STABLE = 0, 1, 2  # which volume root; STABLE is the one of lower Gibbs energy
 
-OK, NOT_CONVERGED, NO_SUCH_STATE, OK_TWO_LIQUIDS, BAD_AMOUNTS, OK_THREE = 0, 1, 2, 3, 4, 5
-#: In place of the amount of a second liquid: more phases coexist than were found.
+OK, NOT_CONVERGED, NO_SUCH_STATE, OK_TWO_LIQUIDS, BAD_AMOUNTS, OK_THREE, OK_FOUR = 0, 1, 2, 3, 4, 5, 6  # OK_FOUR: three phases, and a fourth left out
+#: In place of the amount of a second liquid: more phases coexist than were found, and the state is the best pair.
 LEFT_OUT = -1.0

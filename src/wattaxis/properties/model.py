@@ -22,7 +22,7 @@ from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS, place_vapour, vapour_
 from wattaxis.substances import Component, component, henry_constant, turned
 from wattaxis.substances.solids import Solid
 
-_SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE)
+_SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE, layout.OK_FOUR)
 _BAD_AMOUNTS = "Amounts must be zero or positive and finite, and at least one must be positive."
 
 
@@ -249,7 +249,8 @@ class PropertyModel:
         if T is not None and P is not None and VF is H is S is V is U is None:
             status, beta, gamma, fractions, x, y, w = split.flash_tp(self._code, float(T), float(P), amounts, self.par, self.pairs)
             if status in _SOLVED:
-                return State(self, float(T), float(P), beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
+                two_liquids, left_out = status == layout.OK_TWO_LIQUIDS, status == layout.OK_FOUR
+                return State(self, float(T), float(P), beta, fractions, x, y, two_liquids, gamma, w, left_out)
             if status == layout.BAD_AMOUNTS:
                 raise ValueError(_BAD_AMOUNTS)
             raise self._failure(status, {"T": T, "P": P}, fractions)
@@ -290,7 +291,7 @@ class PropertyModel:
             raise self._failure(status, known, fractions)
         if active is not None:
             x, y, w = self._spread(active, x), self._spread(active, y), self._spread(active, w)
-        state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w)
+        state = State(self, t, p, beta, fractions, x, y, status == layout.OK_TWO_LIQUIDS, gamma, w, status == layout.OK_FOUR)
         state.saturated = "VF" in known and beta in (0.0, 1.0) and gamma <= 0.0
         if state.saturated or (feed.size == 1 and beta in (0.0, 1.0)):
             # On the boundary both roots have the same Gibbs energy: the one that was asked for, or has the energy, is taken.

@@ -138,8 +138,8 @@ class SolidsModel(PropertyModel):
     def _beside(self, z: Vector, fluid: State) -> State:
         """The state of the whole at the temperature and pressure of its fluid."""
         x, y, w = (self._spread(self._moving, row) for row in (fluid.liquid_fractions, fluid.vapour_fractions, fluid.second_liquid_fractions))
-        gamma = -1.0 if fluid.left_out else fluid.second_fraction
-        state = State(self, fluid.temperature, fluid.pressure, fluid.light_fraction, z, x, y, fluid.two_liquids, gamma, w)
+        beta, gamma = fluid.light_fraction, fluid.second_fraction
+        state = State(self, fluid.temperature, fluid.pressure, beta, z, x, y, fluid.two_liquids, gamma, w, fluid.left_out)
         state.root, state.saturated = fluid.root, fluid.saturated
         return state
 

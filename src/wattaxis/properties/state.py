@@ -99,6 +99,7 @@ class State(WithUnits):
         two_liquids: bool = False,
         gamma: float = 0.0,
         w: Vector | None = None,
+        left_out: bool = False,
     ) -> None:
         self.model = model
         #: The volume root of a saturated phase on its own; None lets the stable root be taken.
@@ -109,8 +110,8 @@ class State(WithUnits):
         self.pressure = p
         self.light_fraction = beta
         self.second_fraction = max(gamma, 0.0)
-        #: Whether more phases coexist than were found; the state is then the best pair.
-        self.left_out = gamma < 0.0
+        #: Whether more phases coexist than were found; the state is then the best pair, or three of four.
+        self.left_out = left_out or gamma < 0.0
         self.second_liquid_fractions = x if w is None else w
         self.two_liquids = two_liquids
         self.fractions = z
@@ -161,9 +162,8 @@ class State(WithUnits):
             return 0.0, self
         whole = self.fractions - self.model.solids_of(self.fractions)
         z = (fluid * whole / whole.sum() + solids) / total if fluid > 0.0 else solids / total
-        gamma = -1.0 if self.left_out else self.second_fraction
         made = State(self.model, self.temperature, self.pressure, self.light_fraction, z, self.liquid_fractions, self.vapour_fractions,
-                     self.two_liquids, gamma, self.second_liquid_fractions)  # fmt: skip
+                     self.two_liquids, self.second_fraction, self.second_liquid_fractions, self.left_out)  # fmt: skip
         made.root, made.saturated = self.root, self.saturated
         return total, made
 

@@ -12,16 +12,16 @@ from wattaxis.properties.kernels.vapour import second_virial
 from wattaxis.properties.liquid import saturated_volume
 from wattaxis.properties.registry import model_kinds
 from wattaxis.substances import Component
-from wattaxis.substances.association import dimerisation
+from wattaxis.substances.association import dimerisation, hexamerisation
 
 IDEAL_GAS, _VIRIAL, ASSOCIATING = "ideal", "virial", "associating"
-#: Pa up to which an ideal mixture of monomers and dimers is believed.
-_DIMERS_UP_TO = 5e5
+#: Pa up to which an ideal mixture of monomers and clusters is believed.
+_CLUSTERS_UP_TO = 5e5
 #: What may lie over an activity model, by its key, with what is said of it.
 VAPOURS = {
     IDEAL_GAS: "ideal gas, up to a few bar",
     _VIRIAL: "virial equation with second coefficients of Tsonopoulos or one's own, up to about half the critical density",
-    ASSOCIATING: "carboxylic acids as monomers and dimers in an ideal mixture, up to a few bar",
+    ASSOCIATING: "carboxylic acids as dimers, hydrogen fluoride as hexamers, in an ideal mixture up to a few bar",
     "peng-robinson": "Peng-Robinson, any pressure below the critical points",
     "soave-redlich-kwong": "Soave-Redlich-Kwong, any pressure below the critical points",
 }
@@ -29,7 +29,7 @@ VAPOURS = {
 
 def place_vapour(vapour: str, par: np.ndarray, components: Sequence[Component], gases: Collection[int]) -> None:
     """Enter a real vapour: its constants, and the constant liquid volumes (m3/mol, at 0.7 Tc) of the Poynting terms; dissolved gases have none."""
-    par[layout.VAPOUR_FORM] = {_VIRIAL: layout.VIRIAL, ASSOCIATING: layout.DIMERS}.get(vapour, layout.REAL_GAS)
+    par[layout.VAPOUR_FORM] = {_VIRIAL: layout.VIRIAL, ASSOCIATING: layout.CLUSTERS}.get(vapour, layout.REAL_GAS)
     if vapour in model_kinds():
         model_kinds()[vapour].pack(par, components)
     for i, c in enumerate(components):
@@ -39,6 +39,8 @@ def place_vapour(vapour: str, par: np.ndarray, components: Sequence[Component], 
             par[layout.POLAR_6, i], par[layout.POLAR_8, i] = c.polar_virial
         if vapour == ASSOCIATING and (dimer := dimerisation(c)) is not None:
             par[layout.DIMER_A, i], par[layout.DIMER_B, i] = dimer.a, dimer.b
+        if vapour == ASSOCIATING and (hexamer := hexamerisation(c)) is not None:
+            par[layout.HEXAMER_A, i], par[layout.HEXAMER_B, i] = hexamer.a, hexamer.b
 
 
 def vapour_notes(vapour: str, T: float, P: float, fractions: np.ndarray, components: Sequence[Component]) -> list[str]:
@@ -47,8 +49,8 @@ def vapour_notes(vapour: str, T: float, P: float, fractions: np.ndarray, compone
     The virial equation ends near half the pseudo-critical density: P < T/2 sum(y Pc)/sum(y Tc)
     (Prausnitz, Lichtenthaler, de Azevedo 1999, section 5.5).
     """
-    if vapour == ASSOCIATING and P > _DIMERS_UP_TO:
-        return [f"the vapour of dimers is believed up to {_DIMERS_UP_TO / 1e5:.3g} bar"]
+    if vapour == ASSOCIATING and P > _CLUSTERS_UP_TO:
+        return [f"the vapour that associates is believed up to {_CLUSTERS_UP_TO / 1e5:.3g} bar"]
     if vapour != _VIRIAL:
         return []
     pc = sum(y * c.critical_pressure for y, c in zip(fractions, components, strict=True))

@@ -95,8 +95,11 @@ class Calculator:
     def holds_pressure(self, tag: str) -> bool:
         """Whether the pressure of everything that leaves a unit is given there, and not as a change."""
         unit = self.units[tag]
-        given = [getattr(unit.spec, f.key) is not None for f in unit.operation.fields if f.kind == "pressure" and f.key.endswith("pressure")]
-        return (bool(given) and all(given)) or getattr(unit.spec, "saturation_temperature", None) is not None
+        keys = [f.key for f in unit.operation.fields if f.kind == "pressure" and f.key.endswith("pressure")]
+        saturated = (key.removesuffix("outlet_pressure") + "saturation_temperature" for key in keys)
+        return bool(keys) and all(
+            getattr(unit.spec, a) is not None or getattr(unit.spec, b, None) is not None for a, b in zip(keys, saturated, strict=True)
+        )
 
     def inside(self, tags: Collection[str]) -> set[str]:
         """The streams that both leave and enter one of the units ``tags``."""
@@ -151,7 +154,7 @@ class Calculator:
             text = f"At {coldest:.5g} K solid would form from the liquid that leaves {unit.tag}: {names}. The property model knows no crystals."
             yield Finding("caution", unit.tag, text, "Keep it warmer, or take the component as a conventional solid.")
         if any(stream.state.left_out for stream in solved.outlets.values()):
-            text = "More phases coexist here than a liquid, a second liquid and a vapour; the two that fit best are given."
+            text = "More phases coexist here than a liquid, a second liquid and a vapour; those that fit best are given."
             yield Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature.")
         if entering and solved.leaving() and unit.operation.balanced:
             yield from self._balance(unit, solved, entering)

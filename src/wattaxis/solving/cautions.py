@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from wattaxis.flowsheet.guide import HIGH_PRESSURE
 from wattaxis.properties.trust import Contradiction, MixingHeat, better, contradictions, wrong_heats_of_mixing
 from wattaxis.properties.vapour import ASSOCIATING
-from wattaxis.substances.association import HYDROGEN_FLUORIDE, associates
+from wattaxis.substances.association import associates
 from wattaxis.unitops import Finding, StreamState
 
 #: Mole fraction in a vapour from which a component that associates counts.
@@ -33,7 +33,7 @@ def ideal_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
 
 
 def associating_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
-    """Vapours with carboxylic acids or hydrogen fluoride in a property model that knows no dimers."""
+    """Vapours with carboxylic acids or hydrogen fluoride in a property model that takes their molecules for single ones."""
     found: dict[str, str] = {}
     changeable = False
     for tag, stream in streams.items():
@@ -43,15 +43,15 @@ def associating_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
         for c in model.components:
             if c.id not in found and stream.state.vapour_fractions[stream.state.model.index(c.id)] > NOTICED and associates(c):
                 found[c.id] = tag
-                changeable = changeable or (model.vapour_may_change and c.cas != HYDROGEN_FLUORIDE)
+                changeable = changeable or model.vapour_may_change
     if not found:
         return []
     names = ", ".join(f"{name} ({tag})" for name, tag in found.items())
     text = f"{names}: the vapour associates, also at one atmosphere, and the property model takes its molecules for single ones."
     if not changeable:
-        return [Finding("caution", "Chemistry", text, "Take an activity model with a vapour of dimers; hydrogen fluoride has no model here.")]
+        return [Finding("caution", "Chemistry", text, "Take an activity model with a vapour that associates.")]
     repair = ({"kind": "set_model", "vapour": ASSOCIATING},)
-    return [Finding("caution", "Chemistry", text, "Choose a vapour of dimers.", None, repair, "Take a vapour of dimers")]
+    return [Finding("caution", "Chemistry", text, "Choose a vapour that associates.", None, repair, "Take a vapour that associates")]
 
 
 def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:

@@ -76,8 +76,8 @@ class _Work:
                 if wanted is not None:
                     self._settle(unit, inlets[0], wanted, f"the pressure of {unit.tag}")
                 continue
-            self._saturated(unit, inlets[0])
             side = unit.operation.side(port.key)
+            self._saturated(unit, side, inlets[0])
             outlet, change, ratio = (_si(unit, side + key) for key in ("outlet_pressure", "pressure_change", "pressure_ratio"))
             if outlet is None or (change is None) == (ratio is None):
                 continue
@@ -87,17 +87,17 @@ class _Work:
             if wanted > 0.0 and self._settle(unit, inlets[0], wanted, why):
                 self._set(unit, other, None)
 
-    def _saturated(self, unit: Unit, inlet: str) -> None:
-        """What a saturation temperature asks of the pressure before its unit."""
-        boiling, at = _si(unit, "saturation_temperature"), unit.operation.saturated_at
+    def _saturated(self, unit: Unit, side: str, inlet: str) -> None:
+        """What a saturation temperature asks of the pressure before that side of its unit."""
+        boiling, at, changing = _si(unit, side + "saturation_temperature"), unit.operation.saturated_at.get(side), side + "pressure_change"
         if boiling is None or at is None or self.models is None:
             return
-        change, fractions = _si(unit, "pressure_change"), self._composition(inlet)
+        change, fractions = _si(unit, changing), self._composition(inlet)
         if fractions is None:
             if change is not None:
-                self._set(unit, "pressure_change", None)
+                self._set(unit, changing, None)
                 text = f"The pressure before {unit.tag} does not follow from its saturation temperature: what comes there is not of one composition."
-                self.findings.append(Finding("fault", unit.tag, text, "Give its outlet pressure, or clear its pressure change.", "pressure_change"))
+                self.findings.append(Finding("fault", unit.tag, text, "Give its outlet pressure, or clear its pressure change.", changing))
             return
         model = self.models[unit.model or self.document.chemistry.model]
         try:
@@ -106,7 +106,7 @@ class _Work:
             return  # the unit says so where it is calculated
         why = f"the saturation temperature{'' if change is None else ' and pressure change'} of {unit.tag}"
         if pressure > (change or 0.0) and self._settle(unit, inlet, pressure - (change or 0.0), why, may=change is None) and change is not None:
-            self._set(unit, "pressure_change", None)
+            self._set(unit, changing, None)
 
     @cached_property
     def models(self) -> dict[str, PropertyModel] | None:
@@ -124,7 +124,8 @@ class _Work:
         found: np.ndarray | None = None
         open_streams, seen = [stream], {stream}
         while open_streams:
-            unit = self.units[self.sources[open_streams.pop()][0]]
+            tag, port = self.sources[open_streams.pop()]
+            unit = self.units[tag]
             typed = getattr(unit.spec, "composition", None)
             if typed is not None:
                 fractions: np.ndarray | None = typed.fractions(model.components)
@@ -134,7 +135,7 @@ class _Work:
                 continue
             if unit.operation.family not in _LEAVING_ALONE and len(model.components) > 1:
                 return None
-            before = [tag for tags in self.inlets.get(unit.tag, {}).values() for tag in tags if tag not in seen]
+            before = [tag for tag in self._into(unit, port) if tag not in seen]
             seen.update(before)
             open_streams += before
         return found

@@ -1,4 +1,4 @@
-"""Substances whose vapour associates: dimerisation constants of carboxylic acids, measured or by Hayden and O'Connell (1975)."""
+"""Substances whose vapour associates: dimers of carboxylic acids, measured or by Hayden and O'Connell (1975), and hexamers of hydrogen fluoride."""
 
 from __future__ import annotations
 
@@ -24,6 +24,8 @@ _ACID = (42, 43)
 #: What the association parameter of acids is, Hayden and O'Connell (1975), table.
 _ETA = 4.5
 HYDROGEN_FLUORIDE = "7664-39-3"
+#: a, b of log10(K mmHg**5) = a + b/T of six molecules to a hexamer.
+_HEXAMERS = {HYDROGEN_FLUORIDE: (-43.65, 8910.0, "Long, Hildebrand, Morrell 1943, from vapour densities at 273 to 311 K")}
 
 
 @dataclass(frozen=True)
@@ -43,6 +45,28 @@ class Dimerisation:
     def at(self, T: float) -> float:
         """1/Pa at T (K)."""
         return math.exp(self.a + self.b / T)
+
+
+@dataclass(frozen=True)
+class Hexamerisation:
+    """ln(K Pa**5) = a + b/T of six molecules of a substance to one hexamer in the gas."""
+
+    a: float
+    b: float
+    source: str
+
+
+def hexamerisation(c: Component) -> Hexamerisation | None:
+    """How the vapour of a substance forms hexamers; None for what does not.
+
+    >>> from wattaxis.substances import component
+    >>> round(hexamerisation(component("hydrogen fluoride")).b * -8.314 / 1000, 0)  # heat, kJ per mole of hexamers
+    -171.0
+    """
+    if c.cas not in _HEXAMERS:
+        return None
+    a, b, source = _HEXAMERS[c.cas]
+    return Hexamerisation(a * math.log(10.0) - 5.0 * math.log(_MMHG), b * math.log(10.0), source)
 
 
 @lru_cache(maxsize=1024)
@@ -82,4 +106,4 @@ def _constant(c: Component, t: float) -> float:
 
 def associates(c: Component) -> bool:
     """Whether the vapour of a substance is one of dimers or larger clusters at ordinary pressures."""
-    return c.cas == HYDROGEN_FLUORIDE or dimerisation(c) is not None
+    return hexamerisation(c) is not None or dimerisation(c) is not None

@@ -31,7 +31,7 @@ class AirCooler(UnitOperation):
     title = "Air cooler"
     symbol = "air-cooler"
     letter = "E"
-    saturated_at = 0.0
+    saturated_at = {"": 0.0}
     family = "heat"
     theory = (
         "The duty is the fall of enthalpy of the stream; the air takes it up in cross-current taken as counter-current, "

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 import numpy as np
@@ -251,8 +252,8 @@ class UnitOperation:
     ports: ClassVar[tuple[Port, ...]]
     fields: ClassVar[tuple[Field, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = ()
-    #: Vapour fraction to which its saturation temperature refers; None where it takes none.
-    saturated_at: ClassVar[float | None] = None
+    #: Vapour fraction to which the saturation temperature of each side (see :meth:`side`) refers; nothing where it takes none.
+    saturated_at: ClassVar[Mapping[str, float]] = MappingProxyType({})
     #: False for what multiplies its inlet on purpose and stays outside the balances.
     balanced: ClassVar[bool] = True
     #: What solids among its inlets do to it ("wears a compressor out"), blank where it takes them.

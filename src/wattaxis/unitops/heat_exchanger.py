@@ -14,7 +14,7 @@ from wattaxis.properties.diagrams.chart import Array, Axis, Diagram, Mark, line
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.registry import unit_operation
-from wattaxis.unitops.thermal import NO_PRESSURE_LOSS
+from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, SATURATION, beyond_saturation, saturated_pressure
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -35,9 +35,13 @@ class HeatExchangerSpec(UnitSpec):
     duty: Quantity | None = None
     minimum_approach: Quantity | None = None
     ua: Quantity | None = None
+    hot_outlet_subcooling: Quantity | None = None
+    cold_outlet_superheat: Quantity | None = None
     hot_outlet_pressure: Quantity | None = None
+    hot_saturation_temperature: Quantity | None = None
     hot_pressure_change: Quantity | None = None
     cold_outlet_pressure: Quantity | None = None
+    cold_saturation_temperature: Quantity | None = None
     cold_pressure_change: Quantity | None = None
 
 
@@ -93,6 +97,10 @@ class _Side:
         except FlashError as error:
             field = f"{self.name}_outlet_" + ("temperature" if temperature is not None else "vapour_fraction")
             raise UnitFault(str(error), "Give another outlet value.", field) from error
+        return self.heat_into(state)
+
+    def heat_into(self, state: State) -> float:
+        """Heat (W, into the stream) that brings it to a state, which is kept for the outlet."""
         self.reached = state
         return self.inlet.flow * (state.enthalpy - self.inlet.state.enthalpy)
 
@@ -152,25 +160,37 @@ class HeatExchanger(UnitOperation):
         Field("cold_outlet_temperature", "Cold outlet temperature", "temperature"),
         Field("hot_outlet_vapour_fraction", "Hot outlet vapour fraction", "fraction", "0 for a condenser to saturated liquid"),
         Field("cold_outlet_vapour_fraction", "Cold outlet vapour fraction", "fraction", "1 for an evaporator to saturated vapour"),
+        Field("hot_outlet_subcooling", "Hot outlet subcooling", "temperature_difference", "below the bubble point"),
+        Field("cold_outlet_superheat", "Cold outlet superheat", "temperature_difference", "above the dew point"),
         Field("duty", "Duty", "power", "from the hot to the cold side"),
         Field("minimum_approach", "Minimum approach", "temperature_difference", "smallest difference anywhere along the heat curve"),
         Field("ua", "UA", "conductance", "overall coefficient times area"),
         Field("hot_outlet_pressure", "Hot outlet pressure", "pressure"),
+        Field("hot_saturation_temperature", "Hot saturation temperature", "temperature", SATURATION["condenses"]),
         Field("hot_pressure_change", "Hot pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
         Field("cold_outlet_pressure", "Cold outlet pressure", "pressure"),
+        Field("cold_saturation_temperature", "Cold saturation temperature", "temperature", SATURATION["evaporates"]),
         Field("cold_pressure_change", "Cold pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
     drafts = True
+    saturated_at = {"hot_": 0.0, "cold_": 1.0}
     choices = (
         Choice(
             "Duty",
             (
-                "hot_outlet_temperature", "cold_outlet_temperature", "hot_outlet_vapour_fraction", "cold_outlet_vapour_fraction", "duty",
-                "minimum_approach", "ua",
+                "hot_outlet_temperature", "cold_outlet_temperature", "hot_outlet_vapour_fraction", "cold_outlet_vapour_fraction",
+                "hot_outlet_subcooling", "cold_outlet_superheat", "duty", "minimum_approach", "ua",
             ),
         ),
-        Choice("Hot side pressure", ("hot_outlet_pressure", "hot_pressure_change"), 1, ("hot_pressure_change", NO_PRESSURE_LOSS, _NO_LOSS)),
-        Choice("Cold side pressure", ("cold_outlet_pressure", "cold_pressure_change"), 1, ("cold_pressure_change", NO_PRESSURE_LOSS, _NO_LOSS)),
+        *(
+            Choice(
+                f"{side.title()} side pressure",
+                (f"{side}_outlet_pressure", f"{side}_saturation_temperature", f"{side}_pressure_change"),
+                1,
+                (f"{side}_pressure_change", NO_PRESSURE_LOSS, _NO_LOSS),
+            )
+            for side in ("hot", "cold")
+        ),
     )  # fmt: skip
 
     def side(self, port: str) -> str:
@@ -179,8 +199,9 @@ class HeatExchanger(UnitOperation):
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Both outlets, the heat curve, UA and approach."""
-        hot = _Side("hot", inlets["hot_in"][0], _pressure(givens, "hot", inlets["hot_in"][0]), model)
-        cold = _Side("cold", inlets["cold_in"][0], _pressure(givens, "cold", inlets["cold_in"][0]), model)
+        hot, cold = (
+            _Side(name, inlets[f"{name}_in"][0], self._pressure(givens, name, inlets[f"{name}_in"][0], model), model) for name in ("hot", "cold")
+        )
         if min(hot.inlet.flow, cold.inlet.flow) <= 0.0:
             return _without_heat(hot, cold, Finding("note", "", "One side has no flow: no heat is exchanged.", "Give both feeds a flow."))
         if hot.inlet.state.temperature <= cold.inlet.state.temperature:
@@ -207,19 +228,24 @@ class HeatExchanger(UnitOperation):
         )
         return UnitResult(parts, 0.0, values, _findings(givens, duty, curve), diagrams=(_drawn(curve, closest),))
 
-
-def _pressure(givens: Givens, side: str, inlet: StreamState) -> float:
-    given = givens.si(f"{side}_outlet_pressure")
-    pressure = inlet.state.pressure + (givens.si(f"{side}_pressure_change") or 0.0) if given is None else given
-    if pressure <= 0.0:
-        text = f"The {side} side loses more than the {inlet.state.pressure / 1e5:.4g} bar at its inlet."
-        raise UnitFault(text, "Give a smaller drop or an outlet pressure.", f"{side}_pressure_change")
-    return pressure
+    def _pressure(self, givens: Givens, side: str, inlet: StreamState, model: PropertyModel) -> float:
+        """Outlet pressure (Pa) of a side. Raises UnitFault."""
+        given, boiling = givens.si(f"{side}_outlet_pressure"), givens.si(f"{side}_saturation_temperature")
+        if boiling is not None:
+            return saturated_pressure(inlet.state, model, boiling, self.saturated_at[f"{side}_"], f"{side}_saturation_temperature")
+        pressure = inlet.state.pressure + (givens.si(f"{side}_pressure_change") or 0.0) if given is None else given
+        if pressure <= 0.0:
+            text = f"The {side} side loses more than the {inlet.state.pressure / 1e5:.4g} bar at its inlet."
+            raise UnitFault(text, "Give a smaller drop or an outlet pressure.", f"{side}_pressure_change")
+        return pressure
 
 
 def _duty(givens: Givens, hot: _Side, cold: _Side) -> float:
     """The heat (W) that the given value asks for."""
-    for side, sign in ((hot, -1.0), (cold, 1.0)):
+    for side, sign, beyond in ((hot, -1.0, "subcooling"), (cold, 1.0, "superheat")):
+        if (apart := givens.si(f"{side.name}_outlet_{beyond}")) is not None:
+            state = beyond_saturation(side.model, side.inlet.state.fractions, side.pressure, beyond, apart, f"{side.name}_outlet_{beyond}")
+            return sign * side.heat_into(state)
         temperature, fraction = givens.si(f"{side.name}_outlet_temperature"), givens.si(f"{side.name}_outlet_vapour_fraction")
         if temperature is not None:
             return sign * side.heat_to(temperature=temperature)

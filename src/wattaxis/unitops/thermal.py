@@ -33,11 +33,15 @@ class ThermalSpec(UnitSpec):
     pressure_change: Quantity | None = None
 
 
+#: What a saturation temperature is for, by what happens at it.
+SATURATION = {
+    "evaporates": "for the pressure at which it evaporates to the end there",
+    "condenses": "for the pressure at which all of it is condensed there",
+}
+
+
 def thermal_fields(duty_title: str, evaporates: bool) -> tuple[Field, ...]:
     """The fields of a heater, which ``evaporates``, or cooler, which condenses."""
-    saturation = (
-        "for the pressure at which it evaporates to the end there" if evaporates else "for the pressure at which all of it is condensed there"
-    )
     return (
         Field("outlet_temperature", "Outlet temperature", "temperature"),
         Field("temperature_change", "Temperature change", "temperature_difference", "outlet minus inlet; negative when it gets colder"),
@@ -46,7 +50,7 @@ def thermal_fields(duty_title: str, evaporates: bool) -> tuple[Field, ...]:
         Field("superheat", "Superheat", "temperature_difference", "above the dew point"),
         Field("subcooling", "Subcooling", "temperature_difference", "below the bubble point"),
         Field("outlet_pressure", "Outlet pressure", "pressure"),
-        Field("saturation_temperature", "Saturation temperature", "temperature", saturation),
+        Field("saturation_temperature", "Saturation temperature", "temperature", SATURATION["evaporates" if evaporates else "condenses"]),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
 
@@ -102,10 +106,29 @@ def _pressure(givens: Givens, inlet: State, model: PropertyModel, border: float)
     boiling = givens.si("saturation_temperature")
     if boiling is None:
         return outlet_pressure(givens, inlet.pressure)
+    return saturated_pressure(inlet, model, boiling, border, "saturation_temperature")
+
+
+def saturated_pressure(inlet: State, model: PropertyModel, boiling: float, border: float, field: str) -> float:
+    """Pa at which what enters boils (``border`` 0) or condenses (1) at a temperature (K). Raises UnitFault at ``field``."""
     try:
         return model.flash(inlet.fractions, T=boiling, VF=border).pressure
     except FlashError as error:
-        raise UnitFault(str(error), "Give an outlet pressure instead.", "saturation_temperature") from error
+        raise UnitFault(str(error), "Give an outlet pressure instead.", field) from error
+
+
+def beyond_saturation(model: PropertyModel, z: Vector, pressure: float, key: str, apart: float, field: str) -> State:
+    """The state ``apart`` (K) above the dew point (``key`` superheat) or below the bubble point (subcooling). Raises UnitFault at ``field``."""
+    border, way = (1.0, 1.0) if key == "superheat" else (0.0, -1.0)
+    try:
+        edge = model.flash(z, VF=border, P=pressure)
+        if apart == 0.0:
+            return edge
+        if apart < 0.0 or edge.temperature + way * apart <= 0.0:
+            raise UnitFault(f"A {key} of {apart:g} K has no meaning here.", "Give a value above zero.", field)
+        return model.flash(z, T=edge.temperature + way * apart, P=pressure)
+    except FlashError as error:
+        raise UnitFault(str(error), "Give an outlet temperature instead.", field) from error
 
 
 def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pressure: float, sign: float) -> State:
@@ -121,15 +144,9 @@ def _outlet_state(givens: Givens, inlet: StreamState, model: PropertyModel, pres
                 f"The temperature change would lead to {temperature:.4g} K, below absolute zero.", "Give a smaller change.", "temperature_change"
             )
     try:
-        for key, border, way in (("superheat", 1.0, 1.0), ("subcooling", 0.0, -1.0)):
-            apart = givens.si(key)
-            if apart is not None:
-                edge = model.flash(z, VF=border, P=pressure)
-                if apart == 0.0:
-                    return edge
-                if apart < 0.0 or edge.temperature + way * apart <= 0.0:
-                    raise UnitFault(f"A {key} of {apart:g} K has no meaning here.", "Give a value above zero.", key)
-                return model.flash(z, T=edge.temperature + way * apart, P=pressure)
+        for key in ("superheat", "subcooling"):
+            if (apart := givens.si(key)) is not None:
+                return beyond_saturation(model, z, pressure, key, apart, key)
         if temperature is not None:
             return model.flash(z, T=temperature, P=pressure)
         if fraction is not None:

@@ -21,7 +21,7 @@ class UtilityCooler(UnitOperation):
     title = "Utility cooler"
     symbol = "cooler"
     letter = "E"
-    saturated_at = 0.0
+    saturated_at = {"": 0.0}
     family = "heat"
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "

@@ -21,7 +21,7 @@ class UtilityHeater(UnitOperation):
     title = "Utility heater"
     symbol = "heater"
     letter = "E"
-    saturated_at = 1.0
+    saturated_at = {"": 1.0}
     family = "heat"
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "

@@ -23,6 +23,7 @@ from wattaxis.properties.layout import (
     NO_SUCH_STATE,
     NOT_CONVERGED,
     OK,
+    OK_FOUR,
     OK_THREE,
     OK_TWO_LIQUIDS,
     STABLE,
@@ -31,6 +32,8 @@ from wattaxis.properties.layout import (
 
 LOG_T_LOW, LOG_T_HIGH = math.log(1.5), math.log(5000.0)
 LOG_P_LOW, LOG_P_HIGH = math.log(1e-12), math.log(1e10)
+#: What a state is that was found.
+SOLVED = (OK, OK_THREE, OK_FOUR)
 
 
 @inner
@@ -212,7 +215,8 @@ def _halved(kind, find_t, given, vf, below, above, span, z, par, pairs, ctx, und
         x[:], y[:], w[:] = side[0], side[1], side[2]
         if abs(beta - vf) > 1e-6 or beta == 0.0 or beta == 1.0:
             return NO_SUCH_STATE, given, 0.0
-        return OK_THREE if gamma > 0.0 else OK, math.log(t) if find_t else math.log(p), gamma
+        status = OK_FOUR if OK_FOUR in (status_under, status_over) else OK_THREE
+        return status if gamma > 0.0 else OK, math.log(t) if find_t else math.log(p), gamma
     if _only_named(kind, t, p, z, par, ctx, beta_under, under, beta_over, over, work):
         return NO_SUCH_STATE, given, 0.0
     theta = (vf - vapour_under) / (vapour_over - vapour_under)
@@ -253,7 +257,7 @@ def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess
                 last = here + width
             if (k > 0 and previous <= vf and vapour > vf and vf < 1.0) or (k > 0 and previous < 1.0 and vapour >= 1.0 and vf == 1.0):
                 found, place, gamma = _halved(kind, find_t, given, vf, here - width, here, span, z, par, pairs, ctx, under, over, x, y, w, work, hess)
-                if found in (OK, OK_THREE):
+                if found in SOLVED:
                     # At an upper border a phase may only change its name: the scan goes on to where two do coexist.
                     t, p = (math.exp(place), given) if find_t else (given, math.exp(place))
                     prepare(kind, t, par, pairs, ctx, True)
@@ -283,7 +287,7 @@ def _confirm(kind, t, p, x, y, par, ctx, work, hess):
     for i in range(n):
         work[14, i] = math.log(x[i]) + work[15, i]
     trial = np.empty(n)
-    return OK if unstable(kind, t, p, x, work[14], par, ctx, trial, work, hess, 1e-9, 0) == 0.0 else NOT_CONVERGED
+    return OK if unstable(kind, t, p, x, work[14], par, ctx, trial, work, hess, 1e-9, 0, False) == 0.0 else NOT_CONVERGED
 
 
 @inner
@@ -370,6 +374,6 @@ def flash_fraction(kind, find_t, given, vf, z, par, pairs, x, y, w):
         status = _confirm(kind, t, p, x, y, par, ctx, work, hess)
     if status != OK:
         status, unknown, gamma = _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess)
-        if status in (OK, OK_THREE) and gamma <= 0.0:
+        if status in SOLVED and gamma <= 0.0:
             unknown = _polished(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess)
-    return status, math.exp(unknown) if status in (OK, OK_THREE) else given, gamma
+    return status, math.exp(unknown) if status in SOLVED else given, gamma

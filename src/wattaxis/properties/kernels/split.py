@@ -11,7 +11,7 @@ from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
 from wattaxis.properties.kernels.stability import unstable
-from wattaxis.properties.kernels.three import FAILED, NOT_NEEDED, three_phases
+from wattaxis.properties.kernels.three import FAILED, NOT_NEEDED, fourth_forms, three_phases
 from wattaxis.properties.layout import (
     ACTIVITY,
     BAD_AMOUNTS,
@@ -22,6 +22,7 @@ from wattaxis.properties.layout import (
     LIQUID,
     NOT_CONVERGED,
     OK,
+    OK_FOUR,
     OK_THREE,
     OK_TWO_LIQUIDS,
     PREDICTIVE,
@@ -301,8 +302,8 @@ def isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess):
     """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, fraction of ``y``, fraction of ``w``); fills the compositions.
 
     A single phase gives exactly 0 or 1 with both compositions equal to the feed. Two liquids come back with their own status; ``y`` is then the more
-    expanded liquid and the fraction is its share. Of three phases ``y`` is the vapour and ``w`` the second liquid. A fraction of ``w`` of
-    LEFT_OUT says that more phases coexist than were found.
+    expanded liquid and the fraction is its share. Of three phases ``y`` is the vapour and ``w`` the second liquid; a fourth one is left out by the
+    status OK_FOUR. A fraction of ``w`` of LEFT_OUT says that more phases coexist than the pair that was found.
     """
     n = z.shape[0]
     for i in range(n):
@@ -320,7 +321,7 @@ def isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess):
     log_phi(kind, STABLE, t, p, z, par, ctx, lnphi_z)
     for i in range(n):
         d[i] = math.log(z[i]) + lnphi_z[i]
-    if unstable(kind, t, p, z, d, par, ctx, y, work, hess, 1e-9, 0) == 0.0:
+    if unstable(kind, t, p, z, d, par, ctx, y, work, hess, 1e-9, 0, False) == 0.0:
         for i in range(n):
             y[i] = z[i]
         ratio = volume_ratio(kind, t, p, z, par, ctx, work[0])
@@ -357,10 +358,11 @@ def isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess):
         ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
         ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
         if max(ratio_x, ratio_y, ratio_w) > LIQUID_VOLUME_RATIO:
-            return _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w)
+            beta, gamma = _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w)
+            return OK_FOUR if fourth_forms(kind, t, p, z, par, ctx, x, y, w, work, hess) else OK_THREE, beta, gamma
         found = False
     if not found:
-        # Three liquids, four phases, or a third one that could not be closed: the pair stands, and says that something is left out.
+        # Three liquids, or a third phase that could not be closed: the pair stands, and says that something is left out.
         for i in range(n):
             x[i] = pair_x[i]
             y[i] = pair_y[i]
@@ -417,16 +419,16 @@ def _more_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, start):
 
 @inner
 def _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w):
-    """Puts the vapour into ``y``."""
+    """Puts the vapour into ``y``; returns the amounts of it and of ``w``."""
     if ratio_x > ratio_y and ratio_x > ratio_w:
         for i in range(x.shape[0]):
             x[i], y[i] = y[i], x[i]
-        return OK_THREE, 1.0 - beta - gamma, gamma
+        return 1.0 - beta - gamma, gamma
     if ratio_w > ratio_y:
         for i in range(x.shape[0]):
             w[i], y[i] = y[i], w[i]
-        return OK_THREE, gamma, beta
-    return OK_THREE, beta, gamma
+        return gamma, beta
+    return beta, gamma
 
 
 @kernel("float64[:, :, ::1](int64, float64[:, :, ::1], int64[::1])")

@@ -31,10 +31,12 @@ from wattaxis.properties.layout import (
     R,
 )
 
-#: Starts of the cubic models; activity models and predicted attractions take every component nearly pure instead of the last three.
+#: Starts of the cubic models; activity models, predicted attractions and fourth phases take every component nearly pure instead of the last three.
 STARTS, COMMON_STARTS = 8, 5
 #: Tangent-plane distance of a nearly pure phase from which on it is not followed: an activity of a fifth.
 HOPELESS = 1.6
+#: How much of a component a phase has that is tried next to its vapour pressure; and where it has but one root alone, up to which ln K (Wilson).
+RICH, LESS_RICH, NEXT = 0.999, 0.9, 0.6
 #: Starts that look for a vapour.
 VAPOUR_LIKE = (0, 2, 4)
 
@@ -47,13 +49,12 @@ def wilson_log_k(t, p, par, out):
 
 
 @inner
-def _start(kind, which, z, d, log_k, par, w):
-    """Write the trial phase number ``which`` (unnormalised mole numbers) into ``w``."""
+def _start(every, which, z, d, log_k, par, w):
+    """Write the trial phase number ``which`` (unnormalised mole numbers) into ``w``; ``every`` component nearly pure, or three of them."""
     n = z.shape[0]
     if which >= COMMON_STARTS:
-        polar = kind >= ACTIVITY or kind == PREDICTIVE
-        chosen = which - COMMON_STARTS if polar else 0
-        for i in range(1, 0 if polar else n):
+        chosen = which - COMMON_STARTS if every else 0
+        for i in range(1, 0 if every else n):
             if which == 5 and par[TC, i] > par[TC, chosen]:
                 chosen = i
             if which == 6 and par[TC, i] < par[TC, chosen]:
@@ -283,34 +284,43 @@ def _has_both_roots(kind, t, p, i, par, ctx):
 
 
 @inner
-def _next_to_saturation(kind, t, p, z, d, par, ctx, w, work, hess, tolerance):
-    """Nearly pure phases of the components that are next to their vapour pressure, followed as a liquid and as a vapour.
-
-    The stable root of the start would hide a liquid rich in a light component below its vapour pressure, and its vapour above.
-    """
-    n = z.shape[0]
-    for chosen in range(n):
-        if not _has_both_roots(kind, t, p, chosen, par, ctx):
-            continue
-        for root in (LIQUID, VAPOUR):
-            for i in range(n):
-                w[i] = 0.999 if i == chosen else 0.001 * z[i]
-            # Where the component's activity in the feed is small, nothing nearly pure of it can form.
-            log_phi(kind, root, t, p, w, par, ctx, work[1])
-            if _distance(w, work[1], d) > HOPELESS:
-                continue
-            if _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
-                return True
+def _rich(kind, chosen, share, t, p, z, d, par, ctx, w, work, hess, tolerance):
+    """Whether a phase of so much of a component forms, followed as a liquid and as a vapour."""
+    for root in (LIQUID, VAPOUR):
+        for i in range(z.shape[0]):
+            w[i] = (share if i == chosen else 0.0) + (1.0 - share) * z[i]
+        # Where the component's activity in the feed is small, nothing rich in it can form.
+        log_phi(kind, root, t, p, w, par, ctx, work[1])
+        if _distance(w, work[1], d) <= HOPELESS and _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance) < -tolerance:
+            return True
     return False
 
 
 @inner
-def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
+def _next_to_saturation(kind, t, p, z, d, par, ctx, w, work, hess, tolerance):
+    """Nearly pure phases of the components that are next to their vapour pressure, followed as a liquid and as a vapour.
+
+    The stable root of the start would hide a liquid rich in a light component below its vapour pressure, and its vapour above. A tenth of the
+    rest in it lets a liquid exist where the pure component has none any more.
+    """
+    for chosen in range(z.shape[0]):
+        share = 1.0
+        if _has_both_roots(kind, t, p, chosen, par, ctx):
+            share = RICH
+        elif t < par[TC, chosen] and abs(work[8, chosen]) < NEXT:
+            share = LESS_RICH
+        if share < 1.0 and _rich(kind, chosen, share, t, p, z, d, par, ctx, w, work, hess, tolerance):
+            return True
+    return False
+
+
+@inner
+def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first, every):
     """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero. Distances above ``-tolerance`` are rounding.
 
-    ``d`` is ln z_i + ln phi_i(z). The starts: both Wilson sides, their cube roots, ideal gas, and nearly pure
-    least volatile, most volatile and most cohesive component. ``first`` leaves out the starts before it, since beside a liquid and a vapour
-    only another liquid can be missing; the trial phase handed in with ``w`` is taken before them then.
+    ``d`` is ln z_i + ln phi_i(z). The starts: both Wilson sides, their cube roots, ideal gas, and nearly pure least volatile, most volatile and most
+    cohesive component, or ``every`` one. ``first`` leaves out the starts before it, since beside a liquid and a vapour only another liquid can be
+    missing; the trial phase handed in with ``w`` is taken before them then.
     """
     n = z.shape[0]
     log_k = work[8]
@@ -322,11 +332,12 @@ def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first):
     if kind >= ACTIVITY and first < COMMON_STARTS and _vapour_forms(t, p, d, par, ctx, w, work, tolerance):
         return -1.0
     wilson_log_k(t, p, par, log_k)
-    for which in range(first - 1 if first > 0 else 0, COMMON_STARTS + n if kind >= ACTIVITY or kind == PREDICTIVE else STARTS):
+    every = every or kind >= ACTIVITY or kind == PREDICTIVE
+    for which in range(first - 1 if first > 0 else 0, COMMON_STARTS + n if every else STARTS):
         if kind >= ACTIVITY and which >= first and which in VAPOUR_LIKE:
             continue
         if which >= first:
-            _start(kind, which, z, d, log_k, par, w)
+            _start(every, which, z, d, log_k, par, w)
         followed = root
         if kind < ACTIVITY and first <= which < COMMON_STARTS:
             # Where compositions are nearly alike (narrow boiling) the stable root at the start is that of the feed; the trial must keep its own.

@@ -106,6 +106,36 @@ def _distance(u, v):
 
 
 @inner
+def _condensed(t, p, z, par, x, v, y, w):
+    """What would condense from ``y``, without what ``x`` and ``v`` are made of, into ``w``."""
+    wilson_log_k(t, p, par, w)
+    total = 0.0
+    for i in range(z.shape[0]):
+        w[i] = y[i] * math.exp(max(min(-w[i], 300.0), -300.0)) * (1.0 - x[i]) * (1.0 - v[i]) + 1e-12 * z[i]
+        total += w[i]
+    for i in range(z.shape[0]):
+        w[i] /= total
+
+
+@inner
+def fourth_forms(kind, t, p, z, par, ctx, x, y, w, work, hess):
+    """Whether one more liquid would form beside three phases in equilibrium, ``y`` the lightest; among two components it cannot."""
+    n = z.shape[0]
+    if n < 3:
+        return False
+    d = np.empty(n)
+    trial = np.empty(n)
+    tolerance = 1e-9
+    log_phi(kind, STABLE, t, p, x, par, ctx, d)
+    log_phi(kind, STABLE, t, p, w, par, ctx, trial)
+    for i in range(n):
+        d[i] += math.log(x[i])
+        tolerance = max(tolerance, 5.0 * abs(d[i] - math.log(w[i]) - trial[i]))
+    _condensed(t, p, z, par, x, w, y, trial)
+    return unstable(kind, t, p, x, d, par, ctx, trial, work, hess, tolerance, COMMON_STARTS, True) < 0.0
+
+
+@inner
 def three_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, with_vapour):
     """Look for a third phase beside the pair ``x``, ``y`` (amount ``beta``), one of them a vapour or not.
 
@@ -123,15 +153,9 @@ def three_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, with_vapour
         d[i] = math.log(x[i]) + lnphi[0, i]
         # The pair lies on one tangent plane only as well as it is converged.
         tolerance = max(tolerance, 5.0 * abs(d[i] - math.log(y[i]) - lnphi[1, i]))
-    # What would condense from the lighter phase, without what the heavier one is made of.
-    wilson_log_k(t, p, par, w)
-    total = 0.0
-    for i in range(n):
-        w[i] = y[i] * math.exp(max(min(-w[i], 300.0), -300.0)) * (1.0 - x[i]) ** 2 + 1e-12 * z[i]
-        total += w[i]
-    for i in range(n):
-        w[i] /= total
-    if unstable(kind, t, p, x, d, par, ctx, w, work, hess, tolerance, COMMON_STARTS if with_vapour else COMMON_STARTS - 1) == 0.0:
+    _condensed(t, p, z, par, x, x, y, w)
+    first = COMMON_STARTS if with_vapour else COMMON_STARTS - 1
+    if unstable(kind, t, p, x, d, par, ctx, w, work, hess, tolerance, first, False) == 0.0:
         return NOT_NEEDED, beta, 0.0
     a = np.empty(3)
     a[0], a[1], a[2] = (1.0 - beta) * 0.98, beta * 0.98, 0.02

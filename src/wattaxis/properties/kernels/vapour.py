@@ -3,8 +3,7 @@
 The liquid's fugacity is ``x_i gamma_i Psat_i phi_i(Psat_i) exp(V_i (P - Psat_i)/(R T))`` with a constant V_i, so that a pure component boils at its
 vapour pressure exactly. The vapour is a cubic equation of state (its largest root), or the virial equation ``Z = 1 + B P/(R T)`` with second
 coefficients by Tsonopoulos (1974), equations 5 to 7 and 22 to 25, with terms for polar substances where a component has them; or an ideal mixture
-of monomers and dimers (chemical theory, Nothnagel, Abrams, Prausnitz 1973) with K_ij = 2 sqrt(K_ii K_jj): with monomer pressures p_i and
-s = sum sqrt(K_i) p_i the pressure is P = sum p_i + s**2, and ``phi_i = p_i/(y_i P) = (1 + s**2/P)/(1 + 2 sqrt(K_i) s)``.
+of clusters, :mod:`wattaxis.properties.kernels.clusters`.
 """
 
 from __future__ import annotations
@@ -13,15 +12,14 @@ import math
 
 from wattaxis.properties.kernels import inner
 from wattaxis.properties.kernels.activity import PSAT_ROW, REAL
+from wattaxis.properties.kernels.clusters import cluster_properties, log_phi_clusters, prepare_clusters, saturated_clusters
 from wattaxis.properties.kernels.cubic import compressibility_roots, cubic_properties, log_phi_cubic, prepare_cubic, root_of_attraction
 from wattaxis.properties.layout import (
+    CLUSTERS,
     COVOLUME,
     CUBIC,
     D1,
     D2,
-    DIMER_A,
-    DIMER_B,
-    DIMERS,
     LIQUID_VOLUME,
     OMEGA,
     PC,
@@ -112,103 +110,6 @@ def _saturated(t, par, i, log_p, log_p1, log_p2):
 
 
 @inner
-def _prepare_dimers(t, par, real):
-    """The roots k_i of the dimerisation constants with two T derivatives."""
-    for i in range(par.shape[1]):
-        b = par[DIMER_B, i]
-        k = math.exp(0.5 * (par[DIMER_A, i] + b / t)) if b != 0.0 else 0.0
-        slope = -0.5 * b / (t * t)
-        real[0, 0, i] = k
-        real[1, 0, i] = k * slope
-        real[2, 0, i] = k * (slope * slope + b / (t * t * t))
-
-
-@inner
-def _saturated_dimers(t, par, i, log_p, log_p1, log_p2):
-    """ln phi of a pure associating vapour along P(T), with two total T derivatives: phi = 2/(1 + sqrt(1 + 4 K P))."""
-    b = par[DIMER_B, i]
-    if b == 0.0:
-        return 0.0, 0.0, 0.0
-    q = math.exp(par[DIMER_A, i] + b / t + log_p)
-    u1 = log_p1 - b / (t * t)
-    u2 = log_p2 + 2.0 * b / (t * t * t)
-    r = math.sqrt(1.0 + 4.0 * q)
-    whole = r + r * r
-    first = -2.0 * q / whole
-    second = -2.0 * q * (whole - 2.0 * q * (1.0 + 2.0 * r) / r) / (whole * whole)
-    return math.log(2.0 / (1.0 + r)), first * u1, second * u1 * u1 + first * u2
-
-
-@inner
-def _dimer_sum(p, x, real):
-    """s = sum sqrt(K_i) p_i of the monomers, by Newton kept between 0 and sqrt(P)."""
-    n = x.shape[0]
-    low, high = 0.0, math.sqrt(p)
-    s = 0.0
-    for i in range(n):
-        s += x[i] * real[0, 0, i]
-    if s == 0.0:
-        return 0.0
-    s = min(s * p, 0.5 * high)
-    for _ in range(100):
-        f = f_s = 0.0
-        for i in range(n):
-            k = real[0, 0, i]
-            part = k / (1.0 + 2.0 * k * s)
-            f += x[i] * part
-            f_s -= 2.0 * x[i] * part * part
-        value = s - (p + s * s) * f
-        if value > 0.0:
-            high = s
-        else:
-            low = s
-        new = s - value / (1.0 - 2.0 * s * f - (p + s * s) * f_s)
-        if not low <= new <= high:
-            new = 0.5 * (low + high)
-        if abs(new - s) <= 1e-15 * s:
-            return new
-        s = new
-    return s
-
-
-@inner
-def _dimer_properties(t, p, x, real, second, lnphi, dt, dp, dn, props):
-    n = x.shape[0]
-    s = _dimer_sum(p, x, real)
-    whole = p + s * s
-    f = f_s = f_t = warm = 0.0
-    for i in range(n):
-        k = real[0, 0, i]
-        below = 1.0 + 2.0 * k * s
-        f += x[i] * k / below
-        f_s -= 2.0 * x[i] * (k / below) ** 2
-        f_t += x[i] * real[1, 0, i] / (below * below)
-        warm += x[i] * real[1, 0, i] / below
-    bottom = 1.0 - 2.0 * s * f - whole * f_s
-    s_t = whole * f_t / bottom
-    s_p = f / bottom
-    bend = 0.0
-    g = 0.0
-    for i in range(n):
-        k, k1 = real[0, 0, i], real[1, 0, i]
-        below = 1.0 + 2.0 * k * s
-        lnphi[i] = math.log(whole / p / below)
-        dt[i] = 2.0 * s * s_t / whole - 2.0 * (k1 * s + k * s_t) / below
-        dp[i] = (2.0 * s * s_p - s * s / p) / whole - 2.0 * k * s_p / below
-        bend += x[i] * (real[2, 0, i] / below - 2.0 * k1 * (k1 * s + k * s_t) / (below * below))
-        g += x[i] * lnphi[i]
-        if second:
-            for j in range(n):
-                other = real[0, 0, j] / (1.0 + 2.0 * real[0, 0, j] * s)
-                dn[i, j] = -2.0 * (k / below - f) * whole * (other - f) / bottom
-    props[0] = p / whole
-    props[1] = R * t / whole
-    props[2] = 2.0 * R * t * t * s * warm
-    props[3] = props[2] / t - R * g
-    props[4] = R * (4.0 * t * s * warm + 2.0 * t * t * (s_t * warm + s * bend))
-
-
-@inner
 def prepare_vapour(t, par, no_pairs, ctx):
     """What the real vapour needs at a temperature, and the pure vapours' corrections added to ln Psat in the workspace."""
     form = par[VAPOUR_FORM, 0]
@@ -216,8 +117,8 @@ def prepare_vapour(t, par, no_pairs, ctx):
     real = ctx[REAL : REAL + 3]
     if virial:
         _prepare_virial(t, par, real)
-    elif form == DIMERS:
-        _prepare_dimers(t, par, real)
+    elif form == CLUSTERS:
+        prepare_clusters(t, par, real)
     else:
         prepare_cubic(t, par, no_pairs, real, True)
     for i in range(par.shape[1]):
@@ -229,8 +130,8 @@ def prepare_vapour(t, par, no_pairs, ctx):
         if virial:
             b, b1, b2 = b + real[0, i, i], real[1, i, i], real[2, i, i]
         else:
-            if form == DIMERS:
-                more, more1, more2 = _saturated_dimers(t, par, i, value, first, second)
+            if form == CLUSTERS:
+                more, more1, more2 = saturated_clusters(t, par, i, value, first, second)
             else:
                 more, more1, more2 = _saturated(t, par, i, value, first, second)
             ctx[0, PSAT_ROW, i] += more
@@ -249,11 +150,8 @@ def log_phi_vapour(t, p, x, par, ctx, out):
     """ln phi_i of the vapour into ``out``; returns (Z, whether it is a vapour at all and not a fluid as dense as a liquid)."""
     n = x.shape[0]
     real = ctx[REAL : REAL + 3]
-    if par[VAPOUR_FORM, 0] == DIMERS:
-        s = _dimer_sum(p, x, real)
-        for i in range(n):
-            out[i] = math.log((1.0 + s * s / p) / (1.0 + 2.0 * real[0, 0, i] * s))
-        return p / (p + s * s), True
+    if par[VAPOUR_FORM, 0] == CLUSTERS:
+        return log_phi_clusters(t, p, x, par, real, out), True
     if par[VAPOUR_FORM, 0] != VIRIAL:
         z = log_phi_cubic(CUBIC, VAPOUR, t, p, x, par, real, out)
         b = 0.0
@@ -277,8 +175,8 @@ def log_phi_vapour(t, p, x, par, ctx, out):
 def vapour_properties(t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`."""
     real = ctx[REAL : REAL + 3]
-    if par[VAPOUR_FORM, 0] == DIMERS:
-        _dimer_properties(t, p, x, real, second, lnphi, dt, dp, dn, props)
+    if par[VAPOUR_FORM, 0] == CLUSTERS:
+        cluster_properties(t, p, x, par, real, second, lnphi, dt, dp, dn, props)
         return
     if par[VAPOUR_FORM, 0] != VIRIAL:
         cubic_properties(CUBIC, VAPOUR, t, p, x, par, real, second, lnphi, dt, dp, dn, props)
