@@ -40,7 +40,7 @@ def test_the_heat_of_a_cooler_goes_to_a_sink_and_is_seen(plant):
     plant.in_date()
     plant.do("Find Q-01,")
     plant.text("Heat stream, calculated")
-    plant.text("1237")
+    plant.text("1232")
     plant.select("QZ-101")
     plant.type_value("temperature", "200 degC")
     plant.in_date()
