@@ -61,19 +61,18 @@ def _run(command: str, path: Path, as_json: bool) -> int:
 
 
 def _warm() -> int:
-    """Compile what all others call first, then those side by side, each in a process of its own: numba compiles on one core only."""
+    """Compile the kernels from below upwards; what stands side by side in processes of its own, since numba compiles on one core only."""
     print("Compiling the property kernels ", end="", flush=True)
     started = time.perf_counter()
-    for name in ("linear", "pure", "phase", "stability", "split"):
-        __import__(f"wattaxis.properties.kernels.{name}")
-        print(".", end="", flush=True)
-    rest = [subprocess.Popen([sys.executable, "-c", f"import wattaxis.properties.kernels.{name}"]) for name in ("saturation", "energy", "boil")]
-    failed = 0
-    for process in rest:
-        failed = process.wait() or failed
-        print(".", end="", flush=True)
-    print(f" {'given up' if failed else 'ready'} after {time.perf_counter() - started:.0f} s")
-    return failed
+    for stage in (("cubic", "steam", "clusters"), ("phase",), ("three", "boil"), ("split",), ("energy", "saturation")):
+        running = [subprocess.Popen([sys.executable, "-c", f"import wattaxis.properties.kernels.{name}"]) for name in stage]
+        codes = [process.wait() for process in running]
+        if any(codes):
+            print(" given up")
+            return 1
+        print("." * len(stage), end="", flush=True)
+    print(f" ready after {time.perf_counter() - started:.0f} s")
+    return 0
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.pure import log_vapour_pressure
 from wattaxis.properties.layout import (
     ACTIVITY,
@@ -62,65 +62,6 @@ def context(kind, n, pairs):
 
 
 @inner
-def prepare_activity(kind, t, par, pairs, ctx):
-    """Everything that depends on temperature alone."""
-    n = par.shape[1]
-    for i in range(n):
-        ctx[0, PSAT_ROW, i], ctx[1, PSAT_ROW, i], ctx[2, PSAT_ROW, i] = log_vapour_pressure(t, par, i)
-    if kind == UNIFAC:
-        prepare_groups(n, t, pairs, ctx)
-        return
-    log_t = math.log(t)
-    for i in range(n):
-        for j in range(n):
-            b, e, f = pairs[PAIR_B, i, j], pairs[PAIR_E, i, j], pairs[PAIR_F, i, j]
-            value = pairs[PAIR_A, i, j] + b / t + e * log_t + f * t
-            first = -b / t**2 + e / t + f
-            second = 2.0 * b / t**3 - e / t**2
-            if kind in (WILSON, UNIQUAC):
-                # a_ij describes molecule j around i (Wilson) or ln tau_ij (UNIQUAC); the residual wants M[around, centre].
-                factor = math.exp(value)
-                row, column = (j, i) if kind == WILSON else (i, j)
-                ctx[PAIR, row, column] = factor
-                ctx[PAIR + 1, row, column] = factor * first
-                ctx[PAIR + 2, row, column] = factor * (first * first + second)
-                continue
-            ctx[PAIR, i, j], ctx[PAIR + 1, i, j], ctx[PAIR + 2, i, j] = value, first, second
-            if kind == NRTL:
-                alpha = pairs[PAIR_ALPHA, i, j]
-                factor = math.exp(-alpha * value)
-                slope = -alpha * first
-                ctx[FACTOR, i, j] = factor
-                ctx[FACTOR + 1, i, j] = factor * slope
-                ctx[FACTOR + 2, i, j] = factor * (slope * slope - alpha * second)
-    for i in range(n):
-        ctx[VECTORS, SURF, i] = par[SURFACE, i] if kind == UNIQUAC else 1.0
-
-
-@inner
-def prepare_groups(n, t, pairs, ctx):
-    """Group interaction terms psi = exp(-(a + b T + c T2)/T), and the residual of the groups in each pure component."""
-    groups = int(pairs[GROUP_SURFACES, 1, 0])
-    ctx[VECTORS, COUNT, 0] = groups
-    for k in range(groups):
-        ctx[VECTORS, SURF, k] = pairs[GROUP_SURFACES, 0, k]
-        for i in range(n):
-            ctx[FACTOR, k, i] = pairs[GROUP_COUNTS, k, i]
-        for m in range(groups):
-            a, b, c = pairs[0, k, m], pairs[1, k, m], pairs[2, k, m]
-            factor = math.exp(-(a / t + b + c * t))
-            first = a / t**2 - c
-            ctx[PAIR, k, m] = factor
-            ctx[PAIR + 1, k, m] = factor * first
-            ctx[PAIR + 2, k, m] = factor * (first * first - 2.0 * a / t**3)
-    for i in range(n):
-        for k in range(groups):
-            ctx[VECTORS, AMOUNT, k] = ctx[FACTOR, k, i]
-        g, g_t, g_tt = _residual(groups, ctx, True)
-        ctx[0, PURE_ROW, i], ctx[1, PURE_ROW, i], ctx[2, PURE_ROW, i] = g, g_t, g_tt
-
-
-@inner
 def _residual(size, ctx, derivatives):
     """The shared residual term for the amounts in the workspace: its local ln gamma and T derivative there; returns g, g_T, g_TT."""
     amount, surface = ctx[VECTORS, AMOUNT], ctx[VECTORS, SURF]
@@ -162,6 +103,65 @@ def _residual(size, ctx, derivatives):
             ratio = s1[k] / s0[k]
             g_tt -= surface[k] * amount[k] * (s2[k] / s0[k] - ratio * ratio)
     return g, g_t, g_tt
+
+
+@inner
+def prepare_groups(n, t, pairs, ctx):
+    """Group interaction terms psi = exp(-(a + b T + c T2)/T), and the residual of the groups in each pure component."""
+    groups = int(pairs[GROUP_SURFACES, 1, 0])
+    ctx[VECTORS, COUNT, 0] = groups
+    for k in range(groups):
+        ctx[VECTORS, SURF, k] = pairs[GROUP_SURFACES, 0, k]
+        for i in range(n):
+            ctx[FACTOR, k, i] = pairs[GROUP_COUNTS, k, i]
+        for m in range(groups):
+            a, b, c = pairs[0, k, m], pairs[1, k, m], pairs[2, k, m]
+            factor = math.exp(-(a / t + b + c * t))
+            first = a / t**2 - c
+            ctx[PAIR, k, m] = factor
+            ctx[PAIR + 1, k, m] = factor * first
+            ctx[PAIR + 2, k, m] = factor * (first * first - 2.0 * a / t**3)
+    for i in range(n):
+        for k in range(groups):
+            ctx[VECTORS, AMOUNT, k] = ctx[FACTOR, k, i]
+        g, g_t, g_tt = _residual(groups, ctx, True)
+        ctx[0, PURE_ROW, i], ctx[1, PURE_ROW, i], ctx[2, PURE_ROW, i] = g, g_t, g_tt
+
+
+@linked("void(i8, f8, f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1])")
+def prepare_activity(kind, t, par, pairs, ctx):
+    """Everything that depends on temperature alone."""
+    n = par.shape[1]
+    for i in range(n):
+        ctx[0, PSAT_ROW, i], ctx[1, PSAT_ROW, i], ctx[2, PSAT_ROW, i] = log_vapour_pressure(t, par, i)
+    if kind == UNIFAC:
+        prepare_groups(n, t, pairs, ctx)
+        return
+    log_t = math.log(t)
+    for i in range(n):
+        for j in range(n):
+            b, e, f = pairs[PAIR_B, i, j], pairs[PAIR_E, i, j], pairs[PAIR_F, i, j]
+            value = pairs[PAIR_A, i, j] + b / t + e * log_t + f * t
+            first = -b / t**2 + e / t + f
+            second = 2.0 * b / t**3 - e / t**2
+            if kind in (WILSON, UNIQUAC):
+                # a_ij describes molecule j around i (Wilson) or ln tau_ij (UNIQUAC); the residual wants M[around, centre].
+                factor = math.exp(value)
+                row, column = (j, i) if kind == WILSON else (i, j)
+                ctx[PAIR, row, column] = factor
+                ctx[PAIR + 1, row, column] = factor * first
+                ctx[PAIR + 2, row, column] = factor * (first * first + second)
+                continue
+            ctx[PAIR, i, j], ctx[PAIR + 1, i, j], ctx[PAIR + 2, i, j] = value, first, second
+            if kind == NRTL:
+                alpha = pairs[PAIR_ALPHA, i, j]
+                factor = math.exp(-alpha * value)
+                slope = -alpha * first
+                ctx[FACTOR, i, j] = factor
+                ctx[FACTOR + 1, i, j] = factor * slope
+                ctx[FACTOR + 2, i, j] = factor * (slope * slope - alpha * second)
+    for i in range(n):
+        ctx[VECTORS, SURF, i] = par[SURFACE, i] if kind == UNIQUAC else 1.0
 
 
 @inner
@@ -358,33 +358,6 @@ def _van_laar(x, ctx, derivatives, second, out, dt, dn):
 
 
 @inner
-def log_gamma(kind, x, par, ctx, derivatives, second, out, dt, dn):
-    """ln gamma_i of a liquid into ``out``; on request T derivatives into ``dt`` and composition derivatives into ``dn``; returns g_TT."""
-    n = x.shape[0]
-    if kind == NRTL:
-        return _nrtl(x, ctx, derivatives, second, out, dt, dn)
-    if kind == MARGULES:
-        return _margules(x, ctx, derivatives, second, out, dt, dn)
-    if kind == VAN_LAAR:
-        return _van_laar(x, ctx, derivatives, second, out, dt, dn)
-    amount = ctx[VECTORS, AMOUNT]
-    if kind == UNIFAC:
-        return _unifac(x, par, ctx, derivatives, second, out, dt, dn)
-    for i in range(n):
-        amount[i] = x[i]
-    _g, _g_t, curvature = _residual(n, ctx, derivatives)
-    for i in range(n):
-        out[i] = ctx[VECTORS, LOCAL, i]
-        if derivatives:
-            dt[i] = ctx[VECTORS, LOCAL_T, i]
-    if second:
-        _residual_matrix(n, ctx, dn)
-    if kind == UNIQUAC:
-        _combinatorial(x, par, second, out, dn)
-    return curvature
-
-
-@inner
 def _unifac(x, par, ctx, derivatives, second, out, dt, dn):
     n = x.shape[0]
     groups = int(ctx[VECTORS, COUNT, 0])
@@ -415,4 +388,31 @@ def _unifac(x, par, ctx, derivatives, second, out, dt, dn):
                         for j in range(groups):
                             dn[i, m] += counts[k, i] * counts[j, m] * matrix[k, j]
     _combinatorial(x, par, second, out, dn)
+    return curvature
+
+
+@linked("f8(i8, f8[::1], f8[:, ::1], f8[:, :, ::1], b1, b1, f8[::1], f8[::1], f8[:, ::1])")
+def log_gamma(kind, x, par, ctx, derivatives, second, out, dt, dn):
+    """ln gamma_i of a liquid into ``out``; on request T derivatives into ``dt`` and composition derivatives into ``dn``; returns g_TT."""
+    n = x.shape[0]
+    if kind == NRTL:
+        return _nrtl(x, ctx, derivatives, second, out, dt, dn)
+    if kind == MARGULES:
+        return _margules(x, ctx, derivatives, second, out, dt, dn)
+    if kind == VAN_LAAR:
+        return _van_laar(x, ctx, derivatives, second, out, dt, dn)
+    amount = ctx[VECTORS, AMOUNT]
+    if kind == UNIFAC:
+        return _unifac(x, par, ctx, derivatives, second, out, dt, dn)
+    for i in range(n):
+        amount[i] = x[i]
+    _g, _g_t, curvature = _residual(n, ctx, derivatives)
+    for i in range(n):
+        out[i] = ctx[VECTORS, LOCAL, i]
+        if derivatives:
+            dt[i] = ctx[VECTORS, LOCAL_T, i]
+    if second:
+        _residual_matrix(n, ctx, dn)
+    if kind == UNIQUAC:
+        _combinatorial(x, par, second, out, dn)
     return curvature

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.layout import DIMER_A, DIMER_B, HEXAMER_A, HEXAMER_B, R
 
 
@@ -45,7 +45,7 @@ def _monomers(q, share):
     return u
 
 
-@inner
+@linked("UniTuple(f8, 3)(f8, f8[:, ::1], i8, f8, f8, f8)")
 def saturated_clusters(t, par, i, log_p, log_p1, log_p2):
     """ln phi of a pure associating vapour along P(T), with two total T derivatives.
 
@@ -150,7 +150,7 @@ def _share_of_hexamers(t, whole, x, par, i):
     return u**5, root * whole * u**4
 
 
-@inner
+@linked("f8(f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1])")
 def log_phi_clusters(t, p, x, par, real, out):
     """ln phi_i into ``out``; returns Z."""
     whole, s = _single(t, p, x, par, real)
@@ -160,7 +160,7 @@ def log_phi_clusters(t, p, x, par, real, out):
     return p / whole
 
 
-@inner
+@linked("void(f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], b1, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[::1])")
 def cluster_properties(t, p, x, par, real, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`; all derivatives by the implicit functions W and s."""
     n = x.shape[0]

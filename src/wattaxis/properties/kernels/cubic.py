@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.predictive import SECOND, group_attraction, group_attraction_derivatives
 from wattaxis.properties.layout import ALPHA_2, ALPHA_3, COVOLUME, D1, D2, LIQUID, PAIR_A, PAIR_B, PAIR_E, PREDICTIVE, ROOT_A, SLOPE, STABLE, TC, R
 
@@ -37,7 +37,7 @@ def root_of_attraction(t, par, i):
     return sign * root, sign * slope * s1, sign * (bend * s1 * s1 + slope * s2)
 
 
-@inner
+@linked("void(f8, f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1], b1)")
 def prepare_cubic(t, par, pairs, ctx, derivatives):
     """Fill ``ctx[0]`` with a_ij(T) and, on request, ``ctx[1:3]`` with its first two T derivatives; k_ij = a + b/T + e T."""
     n = par.shape[1]
@@ -130,7 +130,7 @@ def _departure_gibbs(z, a, b, d1, d2):
     return z - 1.0 - math.log(z - b) - a / (b * (d1 - d2)) * math.log((z + d1 * b) / (z + d2 * b))
 
 
-@inner
+@linked("f8(i8, i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1])")
 def log_phi_cubic(kind, root, t, p, x, par, ctx, out):
     """ln phi_i into ``out``; returns Z."""
     n = x.shape[0]
@@ -185,7 +185,7 @@ def _composition(n, x, t, v, par, d_i, dn, g_b, f_b, cap_f_bb, cap_f_d, half, p_
         dn[n - 1, j] = dn[j, n - 1]
 
 
-@inner
+@linked("void(i8, i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], b1, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[::1])")
 def cubic_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`."""
     n = x.shape[0]

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner, kernel
+from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V, Z
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
@@ -83,7 +83,7 @@ def _three_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     return h, s, slope
 
 
-@inner
+@linked("UniTuple(f8, 3)(i8, f8, f8, f8, f8, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[:, :, ::1], f8[:, ::1], f8[:, ::1])")
 def state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     """H, S and dH/dT at constant pressure along equilibrium of the whole state, per mole of feed."""
     if gamma > 0.0:
@@ -133,7 +133,7 @@ def state_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     return h, s, slope
 
 
-@inner
+@linked("Tuple((i8, f8, f8))(i8, b1, f8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1], f8[:, ::1], f8[:, ::1])")
 def _one_component(kind, entropy, p, target, guess, z, par, pairs, ctx, work, hess):
     """The same for one component of an equation of state: between its saturated phases, or Newton along one root. Returns (status, T, beta)."""
     props = np.empty(5)

@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner, kernel
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.activity import PSAT_ROW, VECTORS, log_gamma, prepare_activity, prepare_groups
 from wattaxis.properties.kernels.cubic import CP_RES, H_RES, S_RES, V, Z, cubic_properties, log_phi_cubic, prepare_cubic, root_of_attraction
 from wattaxis.properties.kernels.liquid import liquid_depth, liquid_volume
@@ -37,7 +37,7 @@ from wattaxis.properties.layout import (
 )
 
 
-@kernel("void(int64, float64, float64[:, ::1], float64[:, :, ::1], float64[:, :, ::1], boolean)")
+@linked("void(i8, f8, f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1], b1)")
 def prepare(kind, t, par, pairs, ctx, derivatives):
     """Fill the workspace ``ctx`` with everything that depends on temperature alone; ``derivatives`` may leave out what only they need."""
     n = par.shape[1]
@@ -95,7 +95,7 @@ def _log_phi_activity(kind, root, t, p, x, par, ctx, out):
     return z
 
 
-@inner
+@linked("f8(i8, i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1])")
 def log_phi(kind, root, t, p, x, par, ctx, out):
     """ln phi_i of a phase of composition ``x`` (sums to one) into ``out``; returns Z. The fast path, no derivatives."""
     if kind in (CUBIC, PREDICTIVE):
@@ -187,7 +187,7 @@ def _ideal_gas_properties(t, p, n, second, lnphi, dt, dp, dn, props):
     props[H_RES] = props[S_RES] = props[CP_RES] = 0.0
 
 
-@inner
+@linked("void(i8, i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], b1, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[::1])")
 def phase_properties(kind, root, t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
     """ln phi with its T and P derivatives, departures of one mole, and on request (``second``) composition derivatives.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.layout import (
     CP0,
     CP_HIGH,
@@ -106,7 +106,7 @@ def _psat_inside(t, par, i):
     )
 
 
-@inner
+@linked("UniTuple(f8, 3)(f8, f8[:, ::1], i8)")
 def log_vapour_pressure(t, par, i):
     """ln(Psat/Pa), d/dT (1/K), d2/dT2 (1/K2).
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner, kernel
+from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.cubic import Z
 from wattaxis.properties.kernels.linear import solve_in_place
@@ -72,7 +72,7 @@ def _ideal_estimate(kind, find_t, given, vf, z, par, log_k):
     return 0.5 * (low + high)
 
 
-@inner
+@linked("Tuple((i8, f8))(i8, b1, f8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1], f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[:, ::1])")
 def _newton(kind, find_t, given, unknown, vf, z, par, pairs, ctx, log_k, x, y, work, hess):
     """Newton in (ln K, ln T or ln P) with analytic derivatives (Michelsen 1980) from the estimates handed in."""
     n = z.shape[0]
@@ -225,6 +225,35 @@ def _halved(kind, find_t, given, vf, below, above, span, z, par, pairs, ctx, und
 
 
 @inner
+def _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
+    """Whether the phases of a state are different ones with equal fugacities."""
+    n = x.shape[0]
+    same = 0.0
+    for i in range(n):
+        same = max(same, abs(x[i] - y[i]))
+    # Phases of one composition, as at an azeotrope, are told apart by their roots; those of activity models always are.
+    alike = same < 1e-4
+    own = alike or kind == IDEAL or kind >= ACTIVITY
+    dense = log_phi(kind, LIQUID if own else STABLE, t, p, x, par, ctx, work[0])
+    light = log_phi(kind, VAPOUR if own else STABLE, t, p, y, par, ctx, work[1])
+    if alike and not light - dense > 0.05:
+        return False
+    gap = 0.0
+    for i in range(n):
+        gap = max(gap, abs(math.log(y[i] / x[i]) + work[1, i] - work[0, i]))
+    if gamma > 0.0:
+        log_phi(kind, LIQUID if kind >= ACTIVITY else STABLE, t, p, w, par, ctx, work[2])
+        same = apart = 0.0
+        for i in range(n):
+            same = max(same, abs(w[i] - x[i]))
+            apart = max(apart, abs(w[i] - y[i]))
+            gap = max(gap, abs(math.log(w[i] / x[i]) + work[2, i] - work[0, i]))
+        if min(same, apart) < 1e-7:
+            return False
+    return gap < 1e-6
+
+
+@linked("Tuple((i8, f8, f8))(i8, b1, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1], f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[:, ::1])")
 def _by_flashes(kind, find_t, given, vf, z, par, pairs, ctx, x, y, w, work, hess):
     """Safe way: scan isothermal flashes for the crossing of ``vf``, then halve the interval.
 
@@ -288,35 +317,6 @@ def _confirm(kind, t, p, x, y, par, ctx, work, hess):
         work[14, i] = math.log(x[i]) + work[15, i]
     trial = np.empty(n)
     return OK if unstable(kind, t, p, x, work[14], par, ctx, trial, work, hess, 1e-9, 0, False) == 0.0 else NOT_CONVERGED
-
-
-@inner
-def _coexist(kind, t, p, x, y, w, gamma, par, ctx, work):
-    """Whether the phases of a state are different ones with equal fugacities."""
-    n = x.shape[0]
-    same = 0.0
-    for i in range(n):
-        same = max(same, abs(x[i] - y[i]))
-    # Phases of one composition, as at an azeotrope, are told apart by their roots; those of activity models always are.
-    alike = same < 1e-4
-    own = alike or kind == IDEAL or kind >= ACTIVITY
-    dense = log_phi(kind, LIQUID if own else STABLE, t, p, x, par, ctx, work[0])
-    light = log_phi(kind, VAPOUR if own else STABLE, t, p, y, par, ctx, work[1])
-    if alike and not light - dense > 0.05:
-        return False
-    gap = 0.0
-    for i in range(n):
-        gap = max(gap, abs(math.log(y[i] / x[i]) + work[1, i] - work[0, i]))
-    if gamma > 0.0:
-        log_phi(kind, LIQUID if kind >= ACTIVITY else STABLE, t, p, w, par, ctx, work[2])
-        same = apart = 0.0
-        for i in range(n):
-            same = max(same, abs(w[i] - x[i]))
-            apart = max(apart, abs(w[i] - y[i]))
-            gap = max(gap, abs(math.log(w[i] / x[i]) + work[2, i] - work[0, i]))
-        if min(same, apart) < 1e-7:
-            return False
-    return gap < 1e-6
 
 
 @inner

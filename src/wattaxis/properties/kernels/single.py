@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.cubic import Z
 from wattaxis.properties.kernels.phase import phase_properties, prepare
 from wattaxis.properties.kernels.pure import log_vapour_pressure
@@ -58,7 +58,7 @@ def _by_halves(kind, find_t, given, z, par, pairs, ctx, scratch):
     return math.exp(0.5 * (low + high))
 
 
-@inner
+@linked("Tuple((i8, f8))(i8, b1, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1], f8[:, ::1], f8[:, ::1], f8[::1])")
 def saturation_of_one(kind, find_t, given, start, z, par, pairs, ctx, work, dn, props):
     """(status, T or P) where liquid and vapour of one component coexist: Newton on the gap between their fugacities.
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner, kernel
+from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.activity import context
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
 from wattaxis.properties.kernels.phase import log_phi, phase_properties, prepare
@@ -79,7 +79,7 @@ def rachford_rice(z, k, beta):
     return beta
 
 
-@inner
+@linked("UniTuple(f8, 2)(i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8, f8[::1], f8[::1], f8[:, ::1], i8)")
 def _substitute(kind, t, p, z, par, ctx, beta, x, y, work, most):
     """Accelerated successive substitution from ln K in ``work[0]``, ``most`` times. Returns (beta, largest ln-fugacity gap).
 
@@ -153,7 +153,7 @@ def _gibbs(v, liquid, x, y, lnphi_x, lnphi_y):
     return value
 
 
-@inner
+@linked("UniTuple(f8, 2)(i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8, f8[::1], f8[::1], f8[:, ::1], f8[:, ::1])")
 def _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess):
     """Newton on the Gibbs energy in the amounts of phase y, with a trust region and a line of falling energy.
 
@@ -298,6 +298,60 @@ def _isothermal_ideal(p, z, ctx, x, y, work):
 
 
 @inner
+def _share(z, x, y):
+    """The amount of ``y`` from the balance of the component in which the phases differ most."""
+    best = 0
+    for i in range(z.shape[0]):
+        if abs(y[i] - x[i]) > abs(y[best] - x[best]):
+            best = i
+    return (z[best] - x[best]) / (y[best] - x[best])
+
+
+@inner
+def _more_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, start):
+    """Third phases beside a converged pair until nothing more forms. Returns (beta, gamma, whether it settled)."""
+    n = z.shape[0]
+    gamma = 0.0
+    for _ in range(3):
+        ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
+        ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
+        both = max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO
+        if ratio_x > ratio_y:
+            for i in range(n):
+                x[i], y[i] = y[i], x[i]
+            beta = 1.0 - beta
+        outcome, beta, gamma = three_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, both)
+        if outcome == FAILED or not 0.0 < beta < 1.0:
+            return beta, 0.0, False
+        if outcome == NOT_NEEDED or gamma > 0.0:
+            return beta, gamma, True
+        for i in range(n):
+            start[i] = math.log(y[i] / x[i])
+        beta, gap = _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess)
+        if not gap < 1e-7:
+            for i in range(n):
+                work[0, i] = start[i]
+            beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work, 3000)
+            if not (gap < 1e-7 and 0.0 < beta < 1.0):
+                return beta, 0.0, False
+    return beta, 0.0, True
+
+
+@inner
+def _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w):
+    """Puts the vapour into ``y``; returns the amounts of it and of ``w``."""
+    if ratio_x > ratio_y and ratio_x > ratio_w:
+        for i in range(x.shape[0]):
+            x[i], y[i] = y[i], x[i]
+        return 1.0 - beta - gamma, gamma
+    if ratio_w > ratio_y:
+        for i in range(x.shape[0]):
+            w[i], y[i] = y[i], w[i]
+        return gamma, beta
+    return beta, gamma
+
+
+@linked("Tuple((i8, f8, f8))(i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[:, ::1])")
 def isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess):
     """Flash of an all-positive feed; ``ctx`` is prepared. Returns (status, fraction of ``y``, fraction of ``w``); fills the compositions.
 
@@ -375,60 +429,6 @@ def isothermal(kind, t, p, z, par, ctx, x, y, w, work, hess):
             x[i], y[i] = y[i], x[i]
         beta = 1.0 - beta
     return OK if max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO else OK_TWO_LIQUIDS, beta, gamma
-
-
-@inner
-def _share(z, x, y):
-    """The amount of ``y`` from the balance of the component in which the phases differ most."""
-    best = 0
-    for i in range(z.shape[0]):
-        if abs(y[i] - x[i]) > abs(y[best] - x[best]):
-            best = i
-    return (z[best] - x[best]) / (y[best] - x[best])
-
-
-@inner
-def _more_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, start):
-    """Third phases beside a converged pair until nothing more forms. Returns (beta, gamma, whether it settled)."""
-    n = z.shape[0]
-    gamma = 0.0
-    for _ in range(3):
-        ratio_x = volume_ratio(kind, t, p, x, par, ctx, work[0])
-        ratio_y = volume_ratio(kind, t, p, y, par, ctx, work[0])
-        both = max(ratio_x, ratio_y) > LIQUID_VOLUME_RATIO
-        if ratio_x > ratio_y:
-            for i in range(n):
-                x[i], y[i] = y[i], x[i]
-            beta = 1.0 - beta
-        outcome, beta, gamma = three_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, both)
-        if outcome == FAILED or not 0.0 < beta < 1.0:
-            return beta, 0.0, False
-        if outcome == NOT_NEEDED or gamma > 0.0:
-            return beta, gamma, True
-        for i in range(n):
-            start[i] = math.log(y[i] / x[i])
-        beta, gap = _minimise(kind, t, p, z, par, ctx, beta, x, y, work, hess)
-        if not gap < 1e-7:
-            for i in range(n):
-                work[0, i] = start[i]
-            beta, gap = _substitute(kind, t, p, z, par, ctx, 0.5, x, y, work, 3000)
-            if not (gap < 1e-7 and 0.0 < beta < 1.0):
-                return beta, 0.0, False
-    return beta, 0.0, True
-
-
-@inner
-def _label_three(beta, gamma, ratio_x, ratio_y, ratio_w, x, y, w):
-    """Puts the vapour into ``y``; returns the amounts of it and of ``w``."""
-    if ratio_x > ratio_y and ratio_x > ratio_w:
-        for i in range(x.shape[0]):
-            x[i], y[i] = y[i], x[i]
-        return 1.0 - beta - gamma, gamma
-    if ratio_w > ratio_y:
-        for i in range(x.shape[0]):
-            w[i], y[i] = y[i], w[i]
-        return gamma, beta
-    return beta, gamma
 
 
 @kernel("float64[:, :, ::1](int64, float64[:, :, ::1], int64[::1])")

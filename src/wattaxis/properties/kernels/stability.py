@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.activity import PSAT_ROW
 from wattaxis.properties.kernels.cubic import compressibility_roots
 from wattaxis.properties.kernels.linear import cholesky, cholesky_solve
@@ -164,7 +164,7 @@ def _newton(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance):
     return value
 
 
-@inner
+@linked("f8(i8, i8, f8, f8, f8[::1], f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1], f8[:, ::1], f8[:, ::1], f8)")
 def _trial(kind, root, t, p, z, d, par, ctx, w, work, hess, tolerance):
     """Follow one trial phase from ``w`` down the tangent-plane distance.
 
@@ -315,6 +315,15 @@ def _next_to_saturation(kind, t, p, z, d, par, ctx, w, work, hess, tolerance):
 
 
 @inner
+def _normalise(w):
+    total = 0.0
+    for i in range(w.shape[0]):
+        total += w[i]
+    for i in range(w.shape[0]):
+        w[i] /= total
+
+
+@linked("f8(i8, f8, f8, f8[::1], f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1], f8[:, ::1], f8[:, ::1], f8, i8, b1)")
 def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first, every):
     """Look for a phase that would form from ``z``; negative when found (``w``, normalised), else zero. Distances above ``-tolerance`` are rounding.
 
@@ -349,12 +358,3 @@ def unstable(kind, t, p, z, d, par, ctx, w, work, hess, tolerance, first, every)
         _normalise(w)
         return -1.0
     return 0.0
-
-
-@inner
-def _normalise(w):
-    total = 0.0
-    for i in range(w.shape[0]):
-        total += w[i]
-    for i in range(w.shape[0]):
-        w[i] /= total

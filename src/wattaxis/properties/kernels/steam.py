@@ -10,7 +10,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.layout import HF, LIQUID, P_REF, S0, T_REF, VAPOUR
 
 #: Of the formulation: gas constant, J/(mol K) at 0.018015268 kg/mol; critical temperature, K; critical density, mol/m3.
@@ -287,7 +287,7 @@ def _cusp(delta, tau, n, b, c, d):
     )
 
 
-@inner
+@linked("UniTuple(f8, 6)(f8, f8)")
 def residual(delta, tau):
     """phi_r with d/d delta, d2/d delta2, d/d tau, d2/d tau2 and d2/(d delta d tau)."""
     f = f_d = f_dd = f_t = f_tt = f_dt = 0.0
@@ -399,7 +399,7 @@ def _energy(delta, tau, wanted):
     return f + z - 1.0 - math.log(wanted / delta)
 
 
-@inner
+@linked("f8(i8, f8, f8)")
 def density(root, t, p):
     """delta of the liquid, the vapour, or the one of lower Gibbs energy; where a branch has ended, the other.
 
@@ -435,7 +435,7 @@ def density(root, t, p):
     return liquid if _energy(liquid, tau, wanted) < _energy(vapour, tau, wanted) else vapour
 
 
-@inner
+@linked("f8(i8, f8, f8, f8[::1])")
 def log_phi_steam(root, t, p, out):
     """ln phi into ``out``; returns Z."""
     t = max(t, T_LOWEST)
@@ -445,7 +445,7 @@ def log_phi_steam(root, t, p, out):
     return wanted / delta
 
 
-@inner
+@linked("void(i8, f8, f8, b1, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[::1])")
 def steam_properties(root, t, p, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`."""
     t = max(t, T_LOWEST)
@@ -483,7 +483,7 @@ def _ideal_terms(t):
     return 1.0 + tau * slope, tau * slope - lead, 1.0 - tau * tau * bend
 
 
-@inner
+@linked("UniTuple(f8, 3)(f8, f8, f8[:, ::1])")
 def steam_ideal(t, p, par):
     """H (J/mol, from the elements), S (J/(mol K), third law) at ``p`` and Cp of the ideal gas, without the polynomial of the other models."""
     h, s, cp = _ideal_terms(t)

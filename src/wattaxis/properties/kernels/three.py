@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.phase import log_phi
 from wattaxis.properties.kernels.stability import COMMON_STARTS, unstable, wilson_log_k
@@ -135,7 +135,7 @@ def fourth_forms(kind, t, p, z, par, ctx, x, y, w, work, hess):
     return unstable(kind, t, p, x, d, par, ctx, trial, work, hess, tolerance, COMMON_STARTS, True) < 0.0
 
 
-@inner
+@linked("Tuple((i8, f8, f8))(i8, f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[:, ::1], b1)")
 def three_phases(kind, t, p, z, par, ctx, beta, x, y, w, work, hess, with_vapour):
     """Look for a third phase beside the pair ``x``, ``y`` (amount ``beta``), one of them a vapour or not.
 
@@ -268,7 +268,7 @@ def _slots(status, beta, gamma, x, y, w, amount, comp):
         amount[0] = 0.0
 
 
-@inner
+@linked("Tuple((i8, f8, f8))(f8, i8, f8, f8, f8[:, ::1], i8, f8, f8, f8[:, ::1], f8[::1], f8[::1], f8[::1])")
 def merge(theta, low_status, low_beta, low_gamma, low, high_status, high_beta, high_gamma, high, x, y, w):
     """The state between two states at one T and P where a property jumps: ``theta`` of the second, the rest of the first.
 

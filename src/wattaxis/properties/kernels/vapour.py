@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 
-from wattaxis.properties.kernels import inner
+from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.kernels.activity import PSAT_ROW, REAL
 from wattaxis.properties.kernels.clusters import cluster_properties, log_phi_clusters, prepare_clusters, saturated_clusters
 from wattaxis.properties.kernels.cubic import compressibility_roots, cubic_properties, log_phi_cubic, prepare_cubic, root_of_attraction
@@ -109,7 +109,7 @@ def _saturated(t, par, i, log_p, log_p1, log_p2):
     return ln_phi, by_t + by_p * p1, by_tt + 2.0 * by_tp * p1 + by_pp * p1 * p1 + by_p * p2
 
 
-@inner
+@linked("void(f8, f8[:, ::1], f8[:, :, ::1], f8[:, :, ::1])")
 def prepare_vapour(t, par, no_pairs, ctx):
     """What the real vapour needs at a temperature, and the pure vapours' corrections added to ln Psat in the workspace."""
     form = par[VAPOUR_FORM, 0]
@@ -145,7 +145,7 @@ def prepare_vapour(t, par, no_pairs, ctx):
         ctx[2, PSAT_ROW, i] += b2 * q + 2.0 * b1 * q1 + b * q2
 
 
-@inner
+@linked("Tuple((f8, b1))(f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], f8[::1])")
 def log_phi_vapour(t, p, x, par, ctx, out):
     """ln phi_i of the vapour into ``out``; returns (Z, whether it is a vapour at all and not a fluid as dense as a liquid)."""
     n = x.shape[0]
@@ -171,7 +171,7 @@ def log_phi_vapour(t, p, x, par, ctx, out):
     return 1.0 + mixed * reduced, abs(mixed) * reduced < 0.25
 
 
-@inner
+@linked("void(f8, f8, f8[::1], f8[:, ::1], f8[:, :, ::1], b1, f8[::1], f8[::1], f8[::1], f8[:, ::1], f8[::1])")
 def vapour_properties(t, p, x, par, ctx, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`."""
     real = ctx[REAL : REAL + 3]
