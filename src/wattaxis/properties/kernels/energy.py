@@ -183,6 +183,8 @@ def _one_component(kind, entropy, p, target, guess, z, par, pairs, ctx, work, he
         if not math.isfinite(out[which]):
             return NOT_CONVERGED, t, 0.0
         value = out[which] - target
+        if value == 0.0:
+            break
         slope = out[2] / t if entropy else out[2]
         if value < 0.0:
             low = t

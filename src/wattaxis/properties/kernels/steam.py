@@ -245,6 +245,10 @@ _CUSPS = np.array([[-0.14874640856724, 0.85, 28.0, 700.0], [0.31806110878444, 0.
 _IDEAL = np.array([[0.012436, 1.28728967], [0.97315, 3.53734222], [1.2795, 7.74073708], [0.96956, 9.24437796], [0.24873, 27.5075105]])
 
 
+#: From which negative exponent on a term that makes the critical point is below rounding.
+FAINT = 60.0
+
+
 @inner
 def _cusp(delta, tau, n, b, c, d):
     """One of the terms that make the critical point: value, d/d delta, twice, d/d tau, twice, mixed."""
@@ -287,19 +291,34 @@ def _cusp(delta, tau, n, b, c, d):
     )
 
 
-@linked("UniTuple(f8, 6)(f8, f8)")
-def residual(delta, tau):
-    """phi_r with d/d delta, d2/d delta2, d/d tau, d2/d tau2 and d2/(d delta d tau)."""
-    f = f_d = f_dd = f_t = f_tt = f_dt = 0.0
+@inner
+def _at_temperature(tau):
+    """What of the terms depends on temperature alone: taken once for all densities that are tried."""
+    terms = np.empty(_N.shape[0] + _BELLS.shape[0])
     log_tau = math.log(tau)
-    log_delta = math.log(delta)
+    for k in range(_N.shape[0]):
+        terms[k] = _N[k] * math.exp(_T[k] * log_tau)
+    for k in range(_BELLS.shape[0]):
+        n, t, beta, gamma = _BELLS[k]
+        terms[_N.shape[0] + k] = n * math.exp(t * log_tau - beta * (tau - gamma) ** 2)
+    return terms
+
+
+@linked("UniTuple(f8, 6)(f8, f8, f8[::1])")
+def residual(delta, tau, terms):
+    """phi_r with d/d delta, d2/d delta2, d/d tau, d2/d tau2 and d2/(d delta d tau); ``terms`` belong to the temperature."""
+    f = f_d = f_dd = f_t = f_tt = f_dt = 0.0
     # The powers of the density and their exponentials are few, and dear: taken once each.
     square = delta * delta
     fourth = square * square
     e1, e2, e3, e4, e6 = math.exp(-delta), math.exp(-square), math.exp(-square * delta), math.exp(-fourth), math.exp(-fourth * square)
+    powers = np.empty(16)
+    powers[0] = 1.0
+    for k in range(1, 16):
+        powers[k] = powers[k - 1] * delta
     for k in range(_N.shape[0]):
         d, t, c = _D[k], _T[k], _C[k]
-        term = _N[k] * math.exp(d * log_delta + t * log_tau)
+        term = terms[k] * powers[int(d)]
         along = 1.0 * d
         bend = d * (d - 1.0)
         if c > 0:
@@ -316,15 +335,23 @@ def residual(delta, tau):
             along = d - c * power
             bend = along * (along - 1.0) - c * c * power
         f += term
-        f_d += term * along / delta
-        f_dd += term * bend / (delta * delta)
-        f_t += term * t / tau
-        f_tt += term * t * (t - 1.0) / (tau * tau)
-        f_dt += term * along * t / (delta * tau)
+        f_d += term * along
+        f_dd += term * bend
+        f_t += term * t
+        f_tt += term * t * (t - 1.0)
+        f_dt += term * along * t
+    f_d /= delta
+    f_dd /= delta * delta
+    f_t /= tau
+    f_tt /= tau * tau
+    f_dt /= delta * tau
+    gap = delta - 1.0
     for k in range(_BELLS.shape[0]):
-        n, t, beta, gamma = _BELLS[k]
-        gap, shift = delta - 1.0, tau - gamma
-        term = n * delta**3 * math.exp(t * log_tau - 20.0 * gap * gap - beta * shift * shift)
+        _n, t, beta, gamma = _BELLS[k]
+        shift = tau - gamma
+        if 20.0 * gap * gap + beta * shift * shift > FAINT:
+            continue
+        term = terms[_N.shape[0] + k] * powers[3] * math.exp(-20.0 * gap * gap)
         along = 3.0 / delta - 40.0 * gap
         warm = t / tau - 2.0 * beta * shift
         f += term
@@ -335,6 +362,8 @@ def residual(delta, tau):
         f_dt += term * along * warm
     for k in range(_CUSPS.shape[0]):
         n, b, c, d = _CUSPS[k]
+        if c * gap * gap + d * (tau - 1.0) ** 2 > FAINT:
+            continue
         v, v_d, v_dd, v_t, v_tt, v_dt = _cusp(delta, tau, n, b, c, d)
         f += v
         f_d += v_d
@@ -361,10 +390,10 @@ def _vapour_density(t):
 
 
 @inner
-def _newton(delta, tau, wanted):
+def _newton(delta, tau, terms, wanted):
     """delta where delta (1 + delta phi_delta) = ``wanted`` = P/(rho_c R T), along the branch of ``delta``; negative when it ends before."""
     for _ in range(60):
-        _f, f_d, f_dd, _t, _tt, _dt = residual(delta, tau)
+        _f, f_d, f_dd, _t, _tt, _dt = residual(delta, tau, terms)
         value = delta * (1.0 + delta * f_d) - wanted
         slope = 1.0 + 2.0 * delta * f_d + delta * delta * f_dd
         if not slope > 0.0:
@@ -378,29 +407,37 @@ def _newton(delta, tau, wanted):
 
 
 @inner
-def _bracketed(low, high, tau, wanted):
-    """The same by bisection between two densities, for supercritical states and next to the critical point, then Newton."""
-    for _ in range(40):
-        middle = 0.5 * (low + high)
-        _f, f_d, _dd, _t, _tt, _dt = residual(middle, tau)
-        if middle * (1.0 + middle * f_d) < wanted:
-            low = middle
+def _bracketed(low, high, tau, terms, wanted):
+    """The same between two densities, for supercritical states and next to the critical point: Newton, or half the way where that leads out."""
+    delta = min(max(wanted, low), 0.5 * (low + high))
+    for _ in range(100):
+        _f, f_d, f_dd, _t, _tt, _dt = residual(delta, tau, terms)
+        value = delta * (1.0 + delta * f_d) - wanted
+        if value < 0.0:
+            low = delta
         else:
-            high = middle
-    refined = _newton(0.5 * (low + high), tau, wanted)
-    return refined if refined > 0.0 else 0.5 * (low + high)
+            high = delta
+        slope = 1.0 + 2.0 * delta * f_d + delta * delta * f_dd
+        new = delta - value / slope if slope > 0.0 else low
+        if not low < new < high:
+            new = 0.5 * (low + high)
+        step = abs(new - delta)
+        delta = new
+        if step < 1e-12 * delta:
+            break
+    return delta
 
 
 @inner
-def _energy(delta, tau, wanted):
+def _energy(delta, tau, terms, wanted):
     """ln phi at a density: phi_r + Z - 1 - ln Z."""
-    f, f_d, _dd, _t, _tt, _dt = residual(delta, tau)
+    f, f_d, _dd, _t, _tt, _dt = residual(delta, tau, terms)
     z = 1.0 + delta * f_d
     return f + z - 1.0 - math.log(wanted / delta)
 
 
-@linked("f8(i8, f8, f8)")
-def density(root, t, p):
+@linked("f8(i8, f8, f8, f8[::1])")
+def density(root, t, p, terms):
     """delta of the liquid, the vapour, or the one of lower Gibbs energy; where a branch has ended, the other.
 
     Half-way from a saturated density to the critical one every branch has ended (a mean-field spinodal lies at 0.58 of the way): what Newton finds
@@ -409,19 +446,19 @@ def density(root, t, p):
     tau = T_C / t
     wanted = p / (RHO_C * R_WATER * t)
     if t >= T_C:
-        delta = _newton(wanted, tau, wanted) if wanted < 0.15 else -1.0
-        return delta if delta > 0.0 else _bracketed(1e-12, 5.0, tau, wanted)
+        delta = _newton(wanted, tau, terms, wanted) if wanted < 0.15 else -1.0
+        return delta if delta > 0.0 else _bracketed(1e-12, 5.0, tau, terms, wanted)
     liquid = vapour = -1.0
     edge = _liquid_density(t)
-    _f, f_d, _dd, _t, _tt, _dt = residual(edge, tau)
+    _f, f_d, _dd, _t, _tt, _dt = residual(edge, tau, terms)
     compressed = wanted > edge * (1.0 + edge * f_d)
     if root != VAPOUR or compressed:
-        liquid = _newton(edge, tau, wanted)
+        liquid = _newton(edge, tau, terms, wanted)
         if liquid < 1.0 + 0.5 * (edge - 1.0):
-            liquid = _bracketed(1.0, 5.0, tau, wanted) if compressed else -1.0
+            liquid = _bracketed(1.0, 5.0, tau, terms, wanted) if compressed else -1.0
     if root != LIQUID or liquid < 0.0:
         thin = _vapour_density(t)
-        vapour = _newton(min(wanted, thin), tau, wanted)
+        vapour = _newton(min(wanted, thin), tau, terms, wanted)
         if vapour > 1.0 - 0.5 * (1.0 - thin):
             vapour = -1.0
     if root == LIQUID and liquid > 0.0:
@@ -429,10 +466,10 @@ def density(root, t, p):
     if root == VAPOUR and vapour > 0.0:
         return vapour
     if liquid < 0.0 and vapour < 0.0:
-        return _bracketed(1e-12, 1.0, tau, wanted)
+        return _bracketed(1e-12, 1.0, tau, terms, wanted)
     if liquid < 0.0 or vapour < 0.0:
         return max(liquid, vapour)
-    return liquid if _energy(liquid, tau, wanted) < _energy(vapour, tau, wanted) else vapour
+    return liquid if _energy(liquid, tau, terms, wanted) < _energy(vapour, tau, terms, wanted) else vapour
 
 
 @linked("f8(i8, f8, f8, f8[::1])")
@@ -440,8 +477,9 @@ def log_phi_steam(root, t, p, out):
     """ln phi into ``out``; returns Z."""
     t = max(t, T_LOWEST)
     wanted = p / (RHO_C * R_WATER * t)
-    delta = density(root, t, p)
-    out[0] = _energy(delta, T_C / t, wanted)
+    terms = _at_temperature(T_C / t)
+    delta = density(root, t, p, terms)
+    out[0] = _energy(delta, T_C / t, terms, wanted)
     return wanted / delta
 
 
@@ -450,8 +488,9 @@ def steam_properties(root, t, p, second, lnphi, dt, dp, dn, props):
     """See :func:`wattaxis.properties.kernels.phase.phase_properties`."""
     t = max(t, T_LOWEST)
     tau = T_C / t
-    delta = density(root, t, p)
-    f, f_d, f_dd, f_t, f_tt, f_dt = residual(delta, tau)
+    terms = _at_temperature(tau)
+    delta = density(root, t, p, terms)
+    f, f_d, f_dd, f_t, f_tt, f_dt = residual(delta, tau, terms)
     z = p / (RHO_C * R_WATER * t) / delta
     lnphi[0] = f + z - 1.0 - math.log(z)
     h = tau * f_t + z - 1.0
