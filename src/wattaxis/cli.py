@@ -62,6 +62,11 @@ def _run(command: str, path: Path, as_json: bool) -> int:
 
 def _warm() -> int:
     """Compile the kernels from below upwards; what stands side by side in processes of its own, since numba compiles on one core only."""
+    from wattaxis.properties.kernels import compiled_mark
+
+    if compiled_mark().exists():
+        print("The property kernels are compiled.")
+        return 0
     print("Compiling the property kernels ", end="", flush=True)
     started = time.perf_counter()
     for stage in (("cubic", "steam", "clusters"), ("phase",), ("three", "boil"), ("split",), ("energy", "saturation")):
@@ -71,6 +76,7 @@ def _warm() -> int:
             print(" given up")
             return 1
         print("." * len(stage), end="", flush=True)
+    compiled_mark().touch()
     print(f" ready after {time.perf_counter() - started:.0f} s")
     return 0
 

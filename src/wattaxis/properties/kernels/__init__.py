@@ -22,14 +22,24 @@ from numba.extending import _Intrinsic  # type: ignore[attr-defined]
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 
+def _sources() -> list[Path]:
+    here = Path(__file__).parent
+    return [here.parent / "layout.py", *sorted(here.glob("*.py"))]
+
+
 def cache_folder() -> Path:
     """Where the compiled kernels of exactly these sources, on exactly this numba, are kept."""
     digest = hashlib.sha256(numba.__version__.encode())
-    here = Path(__file__).parent
-    for source in (here.parent / "layout.py", *sorted(here.glob("*.py"))):
+    for source in _sources():
         digest.update(source.name.encode() + source.read_bytes())
     base = os.environ.get("WATTAXIS_CACHE") or platformdirs.user_cache_dir("wattaxis")
     return Path(base) / f"kernels-{digest.hexdigest()[:16]}"
+
+
+def compiled_mark() -> Path:
+    """The file that says that all of them are there; numba asks for the place and time of every source too."""
+    places = "".join(f"{source} {source.stat().st_mtime_ns}\n" for source in _sources())
+    return cache_folder() / f"compiled-{hashlib.sha256(places.encode()).hexdigest()[:16]}"
 
 
 numba.config.CACHE_DIR = str(cache_folder())  # type: ignore[attr-defined]
