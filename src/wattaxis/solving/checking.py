@@ -144,7 +144,8 @@ def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:
     estimated = [f"{row['first']} / {row['second']}" for row in table if row["quality"] == "estimated"]
     if estimated:
         names = ", ".join(estimated[:6]) + (" and more" if len(estimated) > 6 else "")
-        text = f"The pairs {names} of {info.title} are estimated, not measured: so is all that rests on them."
+        pairs, rest = ("pairs {} of {} are", "them") if len(estimated) > 1 else ("pair {} of {} is", "it")
+        text = f"The {pairs.format(names, info.title)} estimated, not measured: so is all that rests on {rest}."
         result.findings.append(Finding("note", "Chemistry", text, "Type or fit measured values where it matters."))
     for row in table:
         if row["quality"] == "assumed zero":

@@ -342,15 +342,18 @@ def _border(side: _Side, heat: float, low: float, high: float, border: int, alon
     def gap(share: float) -> float:
         return side.enthalpy_after(heat * along(share)) - side.saturated(float(border), along(share))
 
-    try:
-        return float(brentq(gap, low, high, xtol=1e-13))
-    except (ValueError, FlashError):
-        # Near a critical point there may be no such point: halve between the phases that were seen.
-        start = phases(low) > border
-        for _ in range(40):
-            middle = 0.5 * (low + high)
-            low, high = (middle, high) if (phases(middle) > border) == start else (low, middle)
-        return high
+    # With dissolved gases there are several bubble points, and finding one is dear; near a critical point there may be none.
+    if border > 0 or not side.model.fluid.gases:
+        try:
+            return float(brentq(gap, low, high, xtol=1e-13))
+        except (ValueError, FlashError):
+            pass
+    # Halve between the phases that were seen.
+    start = phases(low) > border
+    for _ in range(40):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if (phases(middle) > border) == start else (low, middle)
+    return high
 
 
 def _crossing(givens: Givens, curve: _Curve) -> Finding:
