@@ -79,7 +79,7 @@ def test_the_residual_enthalpy_of_dimers_is_the_heat_of_dimerisation_times_their
 
 
 def test_hexamers_of_hydrogen_fluoride_meet_what_was_measured_of_its_vapour():
-    """Vapour densities of Long, Hildebrand, Morrell 1943; the heat of vaporisation, which was measured apart, follows within a twentieth."""
+    """Closed form of the mixture of monomers and hexamers; boiling point and heat of vaporisation as measured."""
     fluoride = component("hydrogen fluoride")
     model = PropertyModel("nrtl", [fluoride], vapour="associating")
     t, p = 300.0, 0.7e5
