@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 
-from wattaxis.substances.association import associates
+from wattaxis.substances.association import HYDROGEN_FLUORIDE, associates
 from wattaxis.substances.component import Component
 from wattaxis.substances.formation import atoms_of
 
-WATER, AMMONIA, HYDROGEN_FLUORIDE = "7732-18-5", "7664-41-7", "7664-39-3"
+WATER, AMMONIA = "7732-18-5", "7664-41-7"
 #: Critical temperature (K) below which a substance counts as a gas that dissolves in liquids.
 GAS_BELOW = 330.0
 #: Subgroups of UNIFAC that are hydrocarbons: alkanes, alkenes, aromatics and their side chains.
