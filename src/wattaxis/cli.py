@@ -69,7 +69,7 @@ def _warm() -> int:
         return 0
     print("Compiling the property kernels ", end="", flush=True)
     started = time.perf_counter()
-    for stage in (("cubic", "steam", "clusters"), ("phase",), ("three", "boil"), ("split",), ("energy", "saturation")):
+    for stage in (("cubic", "steam", "clusters", "volume_shift"), ("phase",), ("three", "boil"), ("split",), ("energy", "saturation")):
         running = [subprocess.Popen([sys.executable, "-c", f"import wattaxis.properties.kernels.{name}"]) for name in stage]
         codes = [process.wait() for process in running]
         if any(codes):

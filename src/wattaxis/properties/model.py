@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from copy import copy
 from functools import cached_property, partial
@@ -11,11 +12,12 @@ import numpy as np
 from wattaxis.properties import layout
 from wattaxis.properties.errors import FlashError
 from wattaxis.properties.kernels import activity, cubic, energy, phase, split
+from wattaxis.properties.kernels.volume_shift import volume_shift
 from wattaxis.properties.liquid import Vapour, place_heats, place_volumes
 from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
 from wattaxis.properties.registry import model_kinds
 from wattaxis.properties.searches import SEARCHED, search_state
-from wattaxis.properties.shift import Shift, shift_of
+from wattaxis.properties.shift import shift_of
 from wattaxis.properties.state import Excess, Phase, State, Vector
 from wattaxis.properties.transport import Curves
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS, place_vapour, vapour_notes
@@ -160,19 +162,19 @@ class PropertyModel:
         return not self.equation_of_state and self.vapour == IDEAL_GAS
 
     @cached_property
-    def _shifts(self) -> tuple[Shift, ...]:
-        return tuple(shift_of(self.kind, c) for c in self.components)
+    def _shifts(self) -> np.ndarray:
+        return np.ascontiguousarray([shift_of(self.kind, c) for c in self.components])
 
-    def shift(self, T: float, fractions: Vector) -> tuple[float, float, float]:
-        """c of a mixture at T (K) with two T derivatives (m3/mol, K): what its volume loses by the shift; zeros unless ``translated``."""
+    def shift(self, T: float, fractions: Vector, own: Vector | None = None) -> tuple[float, float, float]:
+        """c of a mixture at T (K) with two T derivatives (m3/mol, K): what its volume loses by the shift; zeros unless ``translated``.
+
+        ``own`` of shape (components,) receives that of each component.
+        """
         if not self.translated:
             return 0.0, 0.0, 0.0
-        c = slope = bend = 0.0
-        for z, own in zip(fractions.tolist(), self._shifts, strict=True):
-            if z > 0.0:
-                own_c, own_slope, own_bend = own.at(T)
-                c, slope, bend = c + z * own_c, slope + z * own_slope, bend + z * own_bend
-        return c, slope, bend
+        own = np.empty(len(self.components)) if own is None else own
+        found: tuple[float, float, float] = volume_shift(T, np.ascontiguousarray(fractions), self._shifts, own)
+        return found
 
     def index(self, key: str) -> int:
         """Position of a component by id, name, CAS number or synonym. Raises KeyError."""
@@ -258,16 +260,16 @@ class PropertyModel:
 
     def _flash_other(self, amounts: Vector, given: Mapping[str, float | None], guess: float) -> State:
         total = float(amounts.sum())
-        if not (np.isfinite(total) and total > 0.0 and amounts.min() >= 0.0):
+        if not (math.isfinite(total) and total > 0.0 and amounts.min() >= 0.0):
             raise ValueError(_BAD_AMOUNTS)
         fractions = amounts / total
         known = {name: float(value) for name, value in given.items() if value is not None}
-        if not 0.0 <= known.get("VF", 0.0) <= 1.0 or not all(np.isfinite(value) for value in known.values()):
+        if not 0.0 <= known.get("VF", 0.0) <= 1.0 or not all(map(math.isfinite, known.values())):
             raise ValueError(f"The vapour fraction must lie between 0 and 1 and every value be finite, not {known}.")
         if set(known) in SEARCHED:
             return self._searched(fractions, known)
         # Components that are absent leave the calculation and come back as zeros.
-        active = None if fractions.min() > 0.0 else np.flatnonzero(fractions)
+        active = None if np.count_nonzero(fractions) == fractions.size else np.flatnonzero(fractions)
         if active is None:
             feed, par, pairs = fractions, self.par, self.pairs
         else:
@@ -302,13 +304,17 @@ class PropertyModel:
         """Status, T and the amounts of the phases at P and H or S; shifted volumes move the energy of the whole, by what the temperature says."""
         p, entropy = known["P"], "S" in known
         wanted = known["S"] if entropy else known["H"]
+        before: tuple[float, float] | None = None
         for _ in range(40):
             c, slope, _bend = self.shift(guess, fractions)
             target = wanted - p * slope if entropy else wanted + p * (c - guess * slope)
             status, t, beta, gamma = energy.flash_energy(self._code, entropy, p, target, guess, *arrays)
-            if not self.translated or status not in _SOLVED or abs(t - guess) <= 1e-13 * t:
+            # The shift moves little with temperature: by how little is known after two, and by Aitken's rule the third has it.
+            gain = (t - before[1]) / (guess - before[0]) if before else 1.0
+            if not self.translated or status not in _SOLVED or abs(gain * (t - guess)) <= 1e-13 * t:
                 break
-            guess = t
+            before = guess, t
+            guess = t + (gain / (1.0 - gain) * (t - guess) if abs(gain) < 0.5 else 0.0)
         return status, t, beta, gamma
 
     def _searched(self, fractions: Vector, known: Mapping[str, float]) -> State:
@@ -399,13 +405,14 @@ class PropertyModel:
         props, out = np.empty(5), np.empty(5)
         phase.prepare(self._code, T, self.par, self.pairs, ctx, True)
         energy.phase_energies(self._code, root, T, P, x, self.par, ctx, False, vectors, dn, props, out)
-        h, s, cp, v, compressibility = (float(value) for value in out)
+        h, s, cp, v, compressibility = out.tolist()
         log_phi = vectors[0]
         if self.translated:
-            shift, slope, bend = self.shift(T, x)
+            own = np.empty(n)
+            shift, slope, bend = self.shift(T, x, own)
             h, s, cp = h - P * (shift - T * slope), s + P * slope, cp + P * T * bend
             v, compressibility = v - shift, compressibility - P * shift / (layout.R * T)
-            log_phi = log_phi - P * np.array([own.at(T)[0] for own in self._shifts]) / (layout.R * T)
+            log_phi = log_phi - P * own / (layout.R * T)
         return Phase(kind, x, h, s, cp, v, compressibility, np.exp(log_phi), float(x @ self.molar_masses))
 
     @cached_property

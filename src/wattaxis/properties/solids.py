@@ -71,9 +71,14 @@ class SolidsModel(PropertyModel):
         """The model of the components that are no solids."""
         return self._fluid
 
-    def shift(self, T: float, fractions: Vector) -> tuple[float, float, float]:
+    def shift(self, T: float, fractions: Vector, own: Vector | None = None) -> tuple[float, float, float]:
         """That of the fluid in a composition of all; solids have none."""
-        return self._fluid.shift(T, fractions[self._moving])
+        mine = np.zeros(len(self._moving))
+        found = self._fluid.shift(T, fractions[self._moving], mine)
+        if own is not None:
+            own[:] = 0.0
+            own[self._moving] = mine
+        return found
 
     def solid_share(self, fractions: Vector) -> float:
         """Mole share of the solids in a composition."""

@@ -221,7 +221,7 @@ class State(WithUnits):
         """The second liquid, None when there is none."""
         return next((p for p in self.phases if p.kind == "second liquid"), None)
 
-    @property
+    @cached_property
     def amounts(self) -> tuple[float, ...]:
         """Mole fraction of each of ``phases`` in the whole."""
         second = self.light_fraction if self.two_liquids else self.second_fraction

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Chemistry, Document, Unit, pair_table
@@ -39,16 +39,28 @@ def following(document: Document) -> set[tuple[str, str]]:
     return {(u.tag, port) for u in document.units for port in u.operation.follows(u.spec)}
 
 
+def links(document: Document) -> tuple[tuple[str, str, str], ...]:
+    """Every stream by its tag, as (unit, unit, stream) in the direction in which it is calculated."""
+    asked = following(document)
+    found = []
+    for s in sorted(document.streams, key=lambda s: s.tag):
+        first, second = s.source.unit, s.target.unit
+        found.append((second, first, s.tag) if (first, s.source.port) in asked else (first, second, s.tag))
+    return tuple(found)
+
+
 def graph(document: Document) -> nx.MultiDiGraph:
     """The units as nodes, the streams as edges in the direction in which they are calculated."""
+    return network(tuple(sorted(u.tag for u in document.units)), links(document))
+
+
+def network(units: Iterable[str], edges: Iterable[tuple[str, str, str]]) -> nx.MultiDiGraph:
+    """The same from tags and :func:`links`."""
     import networkx as nx  # late: it is not needed for a page or a single flash
 
     plan = nx.MultiDiGraph()
-    plan.add_nodes_from(sorted(u.tag for u in document.units))
-    asked = following(document)
-    for s in sorted(document.streams, key=lambda s: s.tag):
-        ends = (s.source.unit, s.target.unit)
-        plan.add_edge(*(ends[::-1] if (s.source.unit, s.source.port) in asked else ends), s.tag)
+    plan.add_nodes_from(units)
+    plan.add_edges_from(edges)
     return plan
 
 

@@ -238,9 +238,7 @@ def close_loop(
         hint = None
     x = hint.unknowns if hint is not None else _start(passes)
     if hint is not None and passes.free_pressure and hint.key != key:
-        # Flows and enthalpies may begin where they were; a pressure that hangs on itself comes down from the feeds' anew.
-        x = x.copy()
-        x[passes.n :: passes.n + 2] = _start(passes)[passes.n :: passes.n + 2]
+        x = _pressures_anew(passes, x)
     slopes = _Slopes(hint.slopes if hint is not None else ())
     best: tuple[float, np.ndarray] | None = None
     repeated, first, patient = 0, None, False
@@ -296,6 +294,19 @@ def close_loop(
             loop.method = "Anderson" if loop.method in ("", "substitution") else loop.method
     loop, found = _finished(loop, passes, best)
     return loop, None if found is None else Closure(found, slopes.worth_keeping(passes.scale(found)), key)
+
+
+def _pressures_anew(passes: _Pass, x: np.ndarray) -> np.ndarray:
+    """The unknowns with pressures that come down from the feeds', where they hang on themselves, while flows and enthalpies stay as they were."""
+    rows = x.copy().reshape(-1, passes.n + 2)
+    rows[:, passes.n] = _start(passes).reshape(rows.shape)[:, passes.n]
+    for _ in range(len(rows) + 2):
+        g = passes(rows.ravel())
+        back = rows[:, passes.n] if g is None else g.reshape(rows.shape)[:, passes.n]
+        if np.allclose(back, rows[:, passes.n], rtol=1e-12, atol=0.0):
+            break
+        rows[:, passes.n] = back
+    return rows.ravel()
 
 
 class _Slopes:

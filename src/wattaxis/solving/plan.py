@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import islice
 from typing import Any
 
 from wattaxis.flowsheet import Document
-from wattaxis.solving.checking import graph
+from wattaxis.solving.checking import links, network
 
 #: Cycles of a loop that are looked at when its tear streams are chosen; more only make the choice longer, not wrong.
 MOST_CYCLES = 2000
@@ -22,19 +23,23 @@ class Group:
     tears: tuple[str, ...] = ()
 
 
-def plan(document: Document) -> list[Group]:
+def plan(document: Document) -> tuple[Group, ...]:
     """Groups upstream first. The plan depends on the connections, the tags and the tears asked for, never on the order in the document."""
+    return _planned(tuple(sorted(u.tag for u in document.units)), links(document), frozenset(s.tag for s in document.streams if s.torn))
+
+
+@lru_cache(maxsize=32)
+def _planned(units: tuple[str, ...], edges: tuple[tuple[str, str, str], ...], asked: frozenset[str]) -> tuple[Group, ...]:
     import networkx as nx
 
-    whole = graph(document)
+    whole = network(units, edges)
     condensed = nx.condensation(whole)
-    asked = {s.tag for s in document.streams if s.torn}
     groups = []
     for node in nx.lexicographical_topological_sort(condensed, key=lambda n: min(condensed.nodes[n]["members"])):
         members = sorted(condensed.nodes[node]["members"])
-        part = whole.subgraph(members)
+        part = whole.subgraph(members).copy()
         groups.append(_loop(part, asked) if part.number_of_edges() else Group(tuple(members)))
-    return groups
+    return tuple(groups)
 
 
 def _loop(part: Any, asked: Collection[str]) -> Group:

@@ -348,12 +348,48 @@ def _border(side: _Side, heat: float, low: float, high: float, border: int, alon
             return float(brentq(gap, low, high, xtol=1e-13))
         except (ValueError, FlashError):
             pass
-    # Halve between the phases that were seen.
-    start = phases(low) > border
-    for _ in range(40):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if (phases(middle) > border) == start else (low, middle)
-    return high
+
+    def amount(share: float) -> float:
+        vapour = side.after(heat * along(share), along(share)).vapour_fraction
+        return vapour if border == 0 else 1.0 - vapour
+
+    return _vanishing(amount, low, high) if amount(low) <= 0.0 else _vanishing(amount, high, low)
+
+
+def _vanishing(amount: Callable[[float], float], gone: float, there: float) -> float:
+    """The place between ``gone`` and ``there`` at which a phase vanishes, from its ``amount`` where it is there.
+
+    A parabola through the last amounts leads on to none; the next is taken a tenth of the way back from there. Where it leads astray, halves.
+    """
+    seen: list[tuple[float, float]] = []
+    place = last = 0.5 * (gone + there)
+    for _ in range(60):
+        found = amount(place)
+        if found <= 0.0:
+            gone = place
+        else:
+            there = place
+            seen = [*seen[-2:], (place, found)] if found < 1.0 else []
+        end = _at_none(seen) if len({value for _, value in seen}) == len(seen) > 1 else gone
+        inside = min(gone, there) < end < max(gone, there)
+        end = end if inside else 0.5 * (gone + there)
+        if abs(end - last) <= 1e-13:
+            return end
+        place, last = (end + 0.1 * (there - end) if inside else end), end
+    return there
+
+
+def _at_none(seen: list[tuple[float, float]]) -> float:
+    """Places as a polynomial of amounts, at an amount of none (Lagrange)."""
+    places, amounts = zip(*seen, strict=True)
+    total = 0.0
+    for i, place in enumerate(places):
+        share = place
+        for j, other in enumerate(amounts):
+            if j != i:
+                share *= other / (other - amounts[i])
+        total += share
+    return total
 
 
 def _crossing(givens: Givens, curve: _Curve) -> Finding:

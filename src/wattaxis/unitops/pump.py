@@ -44,6 +44,7 @@ class Pump(UnitOperation):
     )
     Spec = PumpSpec
     ports = MACHINE_PORTS
+    drafts = True
     fields = (
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure rise", "pressure_difference", "outlet minus inlet"),
