@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import argparse
 import json
+import shutil
 import subprocess
 import sys
 import time
 from pathlib import Path
+
+#: s after which compiled kernels that no set-up asked for are removed.
+KEPT = 30 * 86400.0
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -62,9 +66,10 @@ def _run(command: str, path: Path, as_json: bool) -> int:
 
 def _warm() -> int:
     """Compile the kernels from below upwards; what stands side by side in processes of its own, since numba compiles on one core only."""
-    from wattaxis.properties.kernels import compiled_mark
+    from wattaxis.properties.kernels import cache_folder, compiled_mark
 
     if compiled_mark().exists():
+        compiled_mark().touch()
         print("The property kernels are compiled.")
         return 0
     print("Compiling the property kernels ", end="", flush=True)
@@ -77,6 +82,9 @@ def _warm() -> int:
             return 1
         print("." * len(stage), end="", flush=True)
     compiled_mark().touch()
+    for left in cache_folder().parent.glob("kernels-*/compiled"):
+        if time.time() - left.stat().st_mtime > KEPT:
+            shutil.rmtree(left.parent, ignore_errors=True)
     print(f" ready after {time.perf_counter() - started:.0f} s")
     return 0
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import os
 from collections.abc import Callable
+from functools import lru_cache
 from inspect import Parameter, Signature
 from pathlib import Path
 from typing import Any, TypeVar, cast
@@ -17,32 +18,50 @@ import numba
 import platformdirs
 from llvmlite import binding
 from numba.core import cgutils
+from numba.core.caching import UserProvidedCacheLocator
 from numba.extending import _Intrinsic  # type: ignore[attr-defined]
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 
-def _sources() -> list[Path]:
-    here = Path(__file__).parent
-    return [here.parent / "layout.py", *sorted(here.glob("*.py"))]
+_HERE = Path(__file__).parent
 
 
+@lru_cache(maxsize=1)
 def cache_folder() -> Path:
-    """Where the compiled kernels of exactly these sources, on exactly this numba, are kept."""
+    """Where the compiled kernels of exactly these sources, on exactly this numba, are kept, whatever their place."""
     digest = hashlib.sha256(numba.__version__.encode())
-    for source in _sources():
+    for source in (_HERE.parent / "layout.py", *sorted(_HERE.glob("*.py"))):
         digest.update(source.name.encode() + source.read_bytes())
     base = os.environ.get("WATTAXIS_CACHE") or platformdirs.user_cache_dir("wattaxis")
     return Path(base) / f"kernels-{digest.hexdigest()[:16]}"
 
 
 def compiled_mark() -> Path:
-    """The file that says that all of them are there; numba asks for the place and time of every source too."""
-    places = "".join(f"{source} {source.stat().st_mtime_ns}\n" for source in _sources())
-    return cache_folder() / f"compiled-{hashlib.sha256(places.encode()).hexdigest()[:16]}"
+    """The file that says that all of them are there."""
+    return cache_folder() / "compiled"
+
+
+class ByContent(UserProvidedCacheLocator):
+    """Keeps the compiled kernels in :func:`cache_folder`; numba's own locators keep them under the place of their source file."""
+
+    def get_cache_path(self) -> str:
+        """The one folder for these sources."""
+        return str(cache_folder())
+
+    def ensure_cache_path(self) -> None:
+        """A folder that is complete may be for reading only."""
+        if not compiled_mark().exists():
+            super().ensure_cache_path()
+
+    @classmethod
+    def from_function(cls, py_func: Any, py_file: str) -> Any:
+        """None for functions of others, which are none of ours to keep."""
+        return super().from_function(py_func, py_file) if Path(py_file).parent == _HERE else None
 
 
 numba.config.CACHE_DIR = str(cache_folder())  # type: ignore[attr-defined]
+numba.config.CACHE_LOCATOR_CLASSES = f"{__name__}.ByContent,InTreeCacheLocator,UserWideCacheLocator"  # type: ignore[attr-defined]
 
 
 def kernel(signature: str) -> Callable[[Function], Function]:
