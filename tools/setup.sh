@@ -26,6 +26,23 @@ node -e 'const [a,b]=process.versions.node.split(".").map(Number); process.exit(
   || stop "Node.js $(node --version) is too old; 20.19 or later is needed."
 command -v npm >/dev/null || stop "npm is missing; it comes with Node.js."
 
+front_end() {
+  if ! fresh frontend/node_modules/.stamp frontend/package-lock.json; then
+    say "Installing front-end packages"
+    npm ci --prefix frontend --no-audit --no-fund --loglevel=error || stop "npm ci failed; is the network or package registry reachable?"
+    mark frontend/node_modules/.stamp frontend/package-lock.json
+  fi
+  mapfile -t sources < <(find frontend/src frontend/public frontend/index.html frontend/vite.config.ts frontend/package-lock.json -type f | sort)
+  if ! { [ -f frontend/dist/index.html ] && fresh frontend/dist/.stamp "${sources[@]}"; }; then
+    say "Building the front end"
+    npm run --prefix frontend --silent build -- --logLevel error || stop "the front end could not be built."
+    mark frontend/dist/.stamp "${sources[@]}"
+  fi
+}
+front_end & # beside the Python packages: both wait for the network more than for each other
+front=$!
+trap 'kill "$front" 2>/dev/null' EXIT # where the other half stops
+
 if ! [ -x .venv/bin/pip ]; then
   "$python" -c 'import ensurepip' 2>/dev/null || debian python3-venv || stop "the Python module venv is missing (Debian: apt-get install python3-venv)."
   say "Making a Python environment in .venv"
@@ -34,25 +51,15 @@ fi
 lists=(requirements/runtime.txt); [ "$purpose" = test ] && lists+=(requirements/dev.txt)
 if ! fresh ".venv/.stamp-$purpose" "${lists[@]}" pyproject.toml; then
   say "Installing Python packages (${lists[*]})"
-  .venv/bin/pip install -q --disable-pip-version-check --require-hashes $(printf -- '-r %s ' "${lists[@]}") \
+  # Python compiles what it imports when it first does; all of it now would take as long as the rest of the set-up.
+  .venv/bin/pip install -q --no-compile --disable-pip-version-check --require-hashes $(printf -- '-r %s ' "${lists[@]}") \
     || stop "the Python packages could not be installed; is the network or package registry reachable?"
   .venv/bin/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . || stop "the package wattaxis could not be installed."
   mark ".venv/.stamp-$purpose" "${lists[@]}" pyproject.toml
 fi
 
-if ! fresh frontend/node_modules/.stamp frontend/package-lock.json; then
-  say "Installing front-end packages"
-  npm ci --prefix frontend --no-audit --no-fund --loglevel=error || stop "npm ci failed; is the network or package registry reachable?"
-  mark frontend/node_modules/.stamp frontend/package-lock.json
-fi
-mapfile -t sources < <(find frontend/src frontend/public frontend/index.html frontend/vite.config.ts frontend/package-lock.json -type f | sort)
-if ! { [ -f frontend/dist/index.html ] && fresh frontend/dist/.stamp "${sources[@]}"; }; then
-  say "Building the front end"
-  npm run --prefix frontend --silent build -- --logLevel error || stop "the front end could not be built."
-  mark frontend/dist/.stamp "${sources[@]}"
-fi
-
 .venv/bin/wattaxis warm
+wait "$front" || exit 1
 if [ "$purpose" = test ]; then
   if ! { command -v chromium && command -v chromedriver; } >/dev/null; then
     debian chromium chromium-driver || stop "the browser tests need Debian's chromium and chromium-driver (apt-get install chromium chromium-driver)."

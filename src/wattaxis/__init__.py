@@ -54,19 +54,16 @@ if TYPE_CHECKING:
     from wattaxis.properties.fitting import DataSet, Fit, Free, PureFit, fit_pairs, fit_vapour_pressure
     from wattaxis.properties.vapour import with_virial
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
-    from wattaxis.solving import (
+    from wattaxis.questions import (
         CompressionQuestion,
-        Memory,
-        SolveResult,
         assumption_influence,
-        check,
         compare,
         envelope_balance,
         lay_out_compression,
         pair_influence,
         propose_free,
-        solve,
     )
+    from wattaxis.solving import Memory, SolveResult, check, solve
     from wattaxis.substances import (
         Component,
         HeatCapacity,
@@ -112,19 +109,16 @@ _HOMES = {
     "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "PureFit", "fit_pairs", "fit_vapour_pressure"),
     "wattaxis.properties.vapour": ("with_virial",),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
-    "wattaxis.solving": (
+    "wattaxis.questions": (
         "CompressionQuestion",
-        "Memory",
-        "SolveResult",
         "assumption_influence",
-        "check",
         "compare",
         "envelope_balance",
         "lay_out_compression",
         "pair_influence",
         "propose_free",
-        "solve",
     ),
+    "wattaxis.solving": ("Memory", "SolveResult", "check", "solve"),
     "wattaxis.substances.estimates": ("Cut", "Estimated", "component_from_boiling", "component_from_groups", "cuts_from_distillation"),
     "wattaxis.substances": (
         "Component",
@@ -224,4 +218,4 @@ def __getattr__(name: str) -> Any:
 
 
 def __dir__() -> list[str]:
-    return sorted({*globals(), *__all__})
+    return sorted({*(name for name in globals() if name.startswith("__")), *__all__})

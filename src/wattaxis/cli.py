@@ -30,7 +30,6 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _run(command: str, path: Path, as_json: bool) -> int:
-    from wattaxis.exchange import stream_text
     from wattaxis.flowsheet import DocumentError, load
     from wattaxis.solving import check, solve
 
@@ -49,6 +48,8 @@ def _run(command: str, path: Path, as_json: bool) -> int:
         print(json.dumps(result.to_data(), indent=1))
         return int(bad)
     if command == "solve" and result.streams:
+        from wattaxis.exchange import stream_text
+
         print(stream_text(document, result))
         print()
     for ask in result.asks:

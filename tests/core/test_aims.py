@@ -9,7 +9,7 @@ from plants import C4, demo, feed, plant, q
 
 from wattaxis import EditError, Memory, edit, load, solve
 from wattaxis.flowsheet.document import load_data, to_data
-from wattaxis.solving import propose_free
+from wattaxis.questions import propose_free
 from wattaxis.unitops import unit_types
 
 

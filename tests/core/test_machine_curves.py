@@ -123,7 +123,7 @@ def test_a_curve_is_kept_as_typed_and_refused_with_wrong_units():
 
 def test_scaling_names_the_curve_as_a_size():
     from wattaxis.quantities import Quantity
-    from wattaxis.solving import scale_to_production
+    from wattaxis.questions import scale_to_production
 
     document = pumped()
     scaled = scale_to_production(document, solve(document), "2", Quantity(value=1e6, unit="t"), 330.0)

@@ -10,7 +10,7 @@ from plants import q
 
 from wattaxis import Memory, dump, edit, load, solve
 from wattaxis.flowsheet import apply, edit_from_json
-from wattaxis.solving import envelope_balance
+from wattaxis.questions import envelope_balance
 
 
 def some_edits(document, rng, count):

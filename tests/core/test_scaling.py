@@ -5,7 +5,7 @@ from plants import demo, example, q
 
 from wattaxis import edit, solve
 from wattaxis.quantities import Quantity
-from wattaxis.solving import scale_to_production
+from wattaxis.questions import scale_to_production
 
 
 @pytest.mark.parametrize("name", ["sandlark_bay", "butanone_plant", "hydrogen_compression", "steam_power"])

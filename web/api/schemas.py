@@ -12,9 +12,9 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
-from wattaxis.solving.envelope import Crossing, Line, Supply
+from wattaxis.questions.envelope import Crossing, Line, Supply
+from wattaxis.questions.scaling import Scaled
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, PinResult, StreamResult, UnitState
-from wattaxis.solving.scaling import Scaled
 from wattaxis.unitops import Ask, Finding
 
 

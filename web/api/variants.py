@@ -22,7 +22,7 @@ from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
 from wattaxis.quantities import Quantity, QuantityError
-from wattaxis.solving import envelope_balance, scale_to_production
+from wattaxis.questions import envelope_balance, scale_to_production
 
 router = Router()
 

@@ -132,7 +132,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
     from wattaxis.flowsheet.generated import generate, generated_question_from_json
     from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
     from wattaxis.progress import Stopped
-    from wattaxis.solving import CompressionQuestion, assumption_influence, compare, lay_out_compression, pair_influence, propose_free
+    from wattaxis.questions import CompressionQuestion, assumption_influence, compare, lay_out_compression, pair_influence, propose_free
 
     try:
         if "documents" in request:

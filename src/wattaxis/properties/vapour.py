@@ -8,7 +8,6 @@ from dataclasses import replace
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.kernels.vapour import second_virial
 from wattaxis.properties.liquid import saturated_volume
 from wattaxis.properties.registry import model_kinds
 from wattaxis.substances import Component
@@ -72,6 +71,8 @@ def with_virial(c: Component, temperatures: Sequence[float], coefficients: Seque
     >>> [round(v, 4) for v in methanol.polar_virial]
     [-0.0254, 0.0267]
     """
+    from wattaxis.properties.kernels.vapour import second_virial  # what only names a vapour does without the kernels
+
     t, wanted = np.asarray(temperatures, float), np.asarray(coefficients, float)
     if t.shape != wanted.shape or t.ndim != 1 or not t.size or not (t > 0.0).all() or not np.isfinite(wanted).all():
         raise ValueError("Give as many second virial coefficients as temperatures above 0 K, one at least.")

@@ -8,17 +8,13 @@ where its residual changes sign, by Brent's (1973) method.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
 
-from wattaxis.flowsheet import Aim, Document, Pin
-from wattaxis.flowsheet.formula import Name, Node, parse_formula
-from wattaxis.flowsheet.givens import given_at, typed_givens, with_given
-from wattaxis.progress import reached
+from wattaxis.flowsheet import Aim, Document
+from wattaxis.flowsheet.givens import given_at, with_given
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
 from wattaxis.solving.memory import Memory, Met
@@ -34,48 +30,13 @@ STEP = 1e-4
 LONGEST = 5.0
 #: Points at which a single aim is tried near by, and as many on either side further out, up to so many scales away.
 POINTS, FURTHEST = 12, 1e4
-#: Givens that are tried when it is asked what could be freed.
-CANDIDATES = 16
 
 #: One calculation of a whole document: its result, and whether it was not stopped on the way.
 Calculate = Callable[[Document], tuple[SolveResult, bool]]
 
 
 @dataclass(frozen=True)
-class Proposal:
-    """A given that could be freed for an aim: its value and the slope of the aimed value by it, SI; steps upstream from the value to its unit."""
-
-    unit: str
-    field: str
-    title: str
-    kind: str
-    si: str
-    value: float
-    slope: float
-    distance: int
-
-
-@dataclass(frozen=True)
-class Proposals:
-    """What a formula gives now (SI, with its kind and unit), and the givens that could be freed for it: those of strong effect first,
-    nearest upstream before others.
-
-    >>> Proposals(350.0, "temperature", "K", ()).to_data()["proposals"]
-    ()
-    """
-
-    value: float
-    kind: str | None
-    si: str
-    proposals: tuple[Proposal, ...]
-
-    def to_data(self) -> dict[str, Any]:
-        """Plain data for JSON."""
-        return asdict(self)
-
-
-@dataclass(frozen=True)
-class _Given:
+class FreeGiven:
     """A given as a number: where it is, its SI unit, what was typed, its bounds and how far a large step goes."""
 
     unit: str
@@ -102,7 +63,7 @@ class _Given:
         return 0.2 * abs(self.value) or standard.get(self.kind, 1.0)
 
 
-def given_of(document: Document, unit_tag: str, path: str, low: Quantity | None = None, high: Quantity | None = None) -> _Given | str:
+def given_of(document: Document, unit_tag: str, path: str, low: Quantity | None = None, high: Quantity | None = None) -> FreeGiven | str:
     """A given of the document, or the sentence that says why it cannot be freed."""
     unit = document.unit(unit_tag)
     if unit is None:
@@ -122,10 +83,10 @@ def given_of(document: Document, unit_tag: str, path: str, low: Quantity | None 
         ends[0] = 1e-6 * value
     if not ends[0] < ends[1]:
         return f"The lower bound of {given.title.lower()} of {unit_tag} must lie below the upper one."
-    return _Given(unit_tag, path, given.title, kind, dimension_si(typed, kind), typed.unit, value, ends[0], ends[1])
+    return FreeGiven(unit_tag, path, given.title, kind, dimension_si(typed, kind), typed.unit, value, ends[0], ends[1])
 
 
-def with_givens(document: Document, givens: Sequence[_Given], values: np.ndarray) -> Document:
+def with_givens(document: Document, givens: Sequence[FreeGiven], values: np.ndarray) -> Document:
     """The document with other values (SI) of some givens."""
     changed = {unit.tag: unit for unit in document.units}
     for given, value in zip(givens, values, strict=True):
@@ -144,7 +105,7 @@ def _target(aim: Aim, kind: str | None) -> float:
 class _Search:
     """Values of the freed givens at which the aims are met."""
 
-    def __init__(self, document: Document, aims: list[Aim], givens: list[_Given], calculate: Calculate) -> None:
+    def __init__(self, document: Document, aims: list[Aim], givens: list[FreeGiven], calculate: Calculate) -> None:
         self.document, self.aims, self.givens, self.calculate = document, aims, givens, calculate
         self.low, self.high = np.array([g.low for g in givens]), np.array([g.high for g in givens])
         self.scale = np.array([g.scale for g in givens])
@@ -314,7 +275,7 @@ def meet_aims(document: Document, calculate: Calculate, memory: Memory) -> tuple
     """Calculate a document so that its active aims are met: the result, which says what became of each, and the document with the values found."""
     told: dict[str, AimResult] = {}
     findings: list[Finding] = []
-    pursued: list[tuple[Aim, _Given]] = []
+    pursued: list[tuple[Aim, FreeGiven]] = []
     for aim in document.aims:
         state = AimResult(aim.name, aim.formula, aim.free.unit, aim.free.field, "open")
         if not aim.active:
@@ -401,7 +362,7 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
     return found
 
 
-def _why(aim: Aim, given: _Given, value: float, slope: float | None, search: _Search) -> str:
+def _why(aim: Aim, given: FreeGiven, value: float, slope: float | None, search: _Search) -> str:
     name = f"{given.title.lower()} of {given.unit}"
     if slope is not None and slope == 0.0:
         return f"Changing {name} has no effect on {aim.formula}."
@@ -413,69 +374,3 @@ def _why(aim: Aim, given: _Given, value: float, slope: float | None, search: _Se
         return f"The value here is the best that was found together with the other aims, by {name}."
     low, high = search.tried
     return f"The value here is the best that was found by {name}, tried from {given.told(low)} to {given.told(high)}."
-
-
-def propose(document: Document, formula: str, calculate: Calculate) -> Proposals:
-    """Givens with an effect on a formula, strong and near ones first. Raises ValueError when the formula has no value now.
-
-    Every single given of units upstream of what the formula names is moved a little and the plant calculated again, at most :data:`CANDIDATES`.
-    """
-    import networkx as nx
-
-    from wattaxis.solving.checking import graph
-
-    result, _ = calculate(document)
-    try:
-        probe = Pin(name="aim", formula=formula)
-    except ValidationError as error:
-        raise ValueError(error.errors()[0]["msg"].removeprefix("Value error, ") + ".") from error
-    before = evaluate_pin(probe, document, result)
-    if before.value is None:
-        raise ValueError(before.problem or f"{formula} has no value now.")
-    upstream = graph(document).reverse(copy=False)
-    distance: dict[str, int] = {}
-    for tag in _tags(parse_formula(formula)):
-        stream = document.stream(tag)
-        origin = stream.source.unit if stream else tag
-        for unit, steps in nx.single_source_shortest_path_length(upstream, origin).items():
-            distance[unit] = min(steps, distance.get(unit, steps))
-    # An aim that is changed keeps its own given on offer.
-    taken = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active and aim.formula != formula}
-    named = {(name.tag, name.what) for name in _names(parse_formula(formula))}
-    candidates = []
-    for tag in sorted(distance, key=lambda t: (distance[t], t)):
-        unit = document.unit(tag)
-        for typed in typed_givens(unit) if unit else ():
-            given = given_of(document, tag, typed.path)
-            if isinstance(given, _Given) and not typed.known and (tag, typed.path) not in taken | named:
-                candidates.append(given)
-    found = []
-    for k, given in enumerate(candidates[:CANDIDATES]):
-        reached(k / min(len(candidates), CANDIDATES))
-        for direction in (1.0, -1.0):
-            step = direction * STEP * given.scale
-            if not given.low <= given.value + step <= given.high:
-                continue
-            changed = with_givens(document, [given], np.array([given.value + step]))
-            after = evaluate_pin(probe, changed, calculate(changed)[0])
-            if after.value is None:
-                continue
-            if abs(after.value - before.value) > 1e-9 * max(abs(before.value), 1e-12):
-                slope = (after.value - before.value) / step
-                found.append(Proposal(given.unit, given.field, given.title, given.kind, given.si, given.value, slope, distance[given.unit]))
-            break
-    # What hardly matters comes last, however near it is.
-    weights = {p: abs(p.slope) * g.scale for p in found for g in candidates if (g.unit, g.field) == (p.unit, p.field)}
-    strong = 0.2 * max(weights.values(), default=0.0)
-    found.sort(key=lambda p: (weights[p] < strong, p.distance, -weights[p]))
-    return Proposals(before.value, before.kind, before.unit, tuple(found))
-
-
-def _names(node: Node) -> list[Name]:
-    if isinstance(node, Name):
-        return [node]
-    return [name for part in getattr(node, "arguments", ()) for name in _names(part)]
-
-
-def _tags(node: Node) -> list[str]:
-    return list(dict.fromkeys(name.tag for name in _names(node)))

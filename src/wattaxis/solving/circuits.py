@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -49,14 +50,16 @@ class Circuit:
 
 def circuits(document: Document) -> list[Circuit]:
     """The rings of matter that hold a charge, and those into which nothing comes; ordered by their units."""
-    import networkx as nx
-
     units, kinds = {u.tag: u for u in document.units}, document.stream_kinds()
     ends: dict[str, tuple[Node, Node]] = {}
     for s in document.streams:
         if kinds[s.tag] == "material":
             source, target = ((end.unit, units[end.unit].operation.side(end.port)) for end in (s.source, s.target))
             ends[s.tag] = source, target
+    if not _goes_round(ends.values()):
+        return []
+    import networkx as nx  # late: a plant that only goes forward does without
+
     found = []
     for ring in nx.strongly_connected_components(nx.DiGraph(ends.values())):
         inside = {tag: ends[tag] for tag in sorted(ends) if set(ends[tag]) <= ring}
@@ -68,10 +71,20 @@ def circuits(document: Document) -> list[Circuit]:
     return sorted(found, key=lambda c: min(c.nodes))
 
 
+def _goes_round(ends: Iterable[tuple[Node, Node]]) -> bool:
+    """Whether streams with such ends lead back to where they came from."""
+    sorter: TopologicalSorter[Node] = TopologicalSorter()
+    for source, target in ends:
+        sorter.add(target, source)
+    try:
+        sorter.prepare()
+    except CycleError:
+        return True
+    return False
+
+
 def check_circuits(document: Document) -> tuple[list[Ask], list[Finding]]:
     """What circuits and charges of a document still need, and what cannot hold."""
-    import networkx as nx
-
     asks: list[Ask] = []
     findings: list[Finding] = []
     rings = circuits(document)
@@ -95,8 +108,7 @@ def check_circuits(document: Document) -> tuple[list[Ask], list[Finding]]:
                 text = f"{_some(streams)} {does} the circuit of {place}, so it is not closed, and its circulation follows from its feeds."
                 findings.append(Finding("fault", place, text, "Take the charge out, or disconnect the streams."))
         free = {node for node in ring.nodes if _held(units[node[0]], node[1]) is None}
-        rest = nx.DiGraph(pair for pair in ring.streams.values() if set(pair) <= free)
-        if not nx.is_directed_acyclic_graph(rest):
+        if _goes_round(pair for pair in ring.streams.values() if set(pair) <= free):
             text = f"Nothing sets the pressure of the circuit of {place}: all its units only change it."
             asks.append(Ask(place, text, ("pressure",)))
     return asks, findings

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.flowsheet import Document, models_of
 from wattaxis.quantities import to_si
-from wattaxis.solving.aims import Proposals, meet_aims, propose
+from wattaxis.solving.aims import meet_aims
 from wattaxis.solving.calculator import Calculator, failed
 from wattaxis.solving.cautions import against_measurement, against_mixing, associating_vapours, ideal_vapours
 from wattaxis.solving.checking import checked
@@ -44,7 +44,7 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     states: dict[str, Carried] = {}
 
     def calculate(changed: Document) -> tuple[SolveResult, bool]:
-        result, whole, found = _once(changed, kept, progress)
+        result, whole, found = once(changed, kept, progress)
         states.update(found)
         return result, whole
 
@@ -65,22 +65,7 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     return result
 
 
-def propose_free(document: Document, formula: str, *, memory: Memory | None = None) -> Proposals:
-    """Givens that could be freed to aim at a formula over results, nearest upstream first, each with the slope of the formula by it (SI).
-
-    Raises ValueError when the formula has no value now.
-
-    >>> from importlib.resources import files
-    >>> from wattaxis import load
-    >>> plant = load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text())
-    >>> [(p.unit, p.field) for p in propose_free(plant, "S-07.temperature").proposals][0]
-    ('E-103', 'outlet_temperature')
-    """
-    kept = memory or Memory()
-    return propose(document, formula, lambda changed: _once(changed, kept, None)[:2])
-
-
-def _once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, Carried]]:
+def once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, Carried]]:
     """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
     document, result = checked(document)
     models = _models(document, result)

@@ -21,14 +21,19 @@ def bank_data() -> dict[str, Any]:
     bank: dict[str, Any] = json.loads(gzip.decompress(raw))
     bank["by_cas"] = {entry["cas"]: entry for entry in bank["substances"]}
     bank["pair_index"] = {model: {frozenset(row[:2]): row for row in table["rows"] if _sound(table, row)} for model, table in bank["pairs"].items()}
+    return bank
+
+
+@lru_cache(maxsize=1)
+def _by_name() -> dict[str, str]:
+    """CAS numbers by folded names, before synonyms; a document names its components by their numbers and does without."""
     names: dict[str, str] = {}
-    for entry in bank["substances"]:
+    for entry in bank_data()["substances"]:
         names.setdefault(fold(entry["name"]), entry["cas"])
-    for entry in bank["substances"]:
+    for entry in bank_data()["substances"]:
         for name in entry["synonyms"]:
             names.setdefault(fold(name), entry["cas"])
-    bank["by_name"] = names
-    return bank
+    return names
 
 
 def _sound(table: Mapping[str, Any], row: list[Any]) -> bool:
@@ -57,7 +62,7 @@ def component(key: str) -> Component:
     cas = key.strip()
     if cas not in bank["by_cas"]:
         alike = of_formula(key)
-        cas = abbreviated(key) or (alike[0] if len(alike) == 1 else "") or bank["by_name"].get(fold(key), "")
+        cas = abbreviated(key) or (alike[0] if len(alike) == 1 else "") or _by_name().get(fold(key), "")
         if not cas:
             near = ", ".join(f"{c.name} ({c.cas})" for c in ([component(c) for c in alike[:6]] or search(key, 3)))
             text = (
@@ -93,8 +98,7 @@ def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
         return None
     row = bank_data()["pair_index"].get(model, {}).get(frozenset((first_cas, second_cas)))
     if row is None:
-        own, found = _more().get((model, frozenset((first_cas, second_cas))), ("", None))
-        return found if found is None or own == first_cas else replace(found, values=turned(found.values, True))
+        return _fitted(model, first_cas, second_cas)
     table = bank_data()["pairs"][model]
     values = dict(zip(table["names"], (float(v) for v in row[2:]), strict=True))
     source = f"{table['source']}, which names neither data nor range"
@@ -105,15 +109,23 @@ def bank_pair(model: str, first_cas: str, second_cas: str) -> BankPair | None:
 ESTIMATED = "estimated: fitted to UNIFAC, Dortmund form, 25 to 95 degC; not measured"
 
 
+def _fitted(model: str, first_cas: str, second_cas: str) -> BankPair | None:
+    """A pair that the tables lack and that was fitted when the bank was made, directions counted from ``first_cas``."""
+    for ends in ((first_cas, second_cas), (second_cas, first_cas)):
+        row = _more().get(";".join((model, *ends)))
+        if row is not None:
+            quality, values, source = row.split(";", 2)
+            named = {name: float(value) for name, value in (part.split("=") for part in values.split(","))}
+            return BankPair(turned(named, ends[0] != first_cas), source.strip() or ESTIMATED, quality=quality, tabled=False)
+    return None
+
+
 @lru_cache(maxsize=1)
-def _more() -> dict[tuple[str, frozenset[str]], tuple[str, BankPair]]:
-    """Pairs that the tables lack and that were fitted when the bank was made, by model and both CAS numbers; with the first of these."""
+def _more() -> dict[str, str]:
+    """The rows of the fitted pairs, as they stand, by what they begin with: model and both CAS numbers."""
     lines = files("wattaxis.substances").joinpath("more_pairs.txt").read_text().splitlines()
-    found = {}
-    for model, first, second, quality, values, source in (line.split(";", 5) for line in lines if line and not line.startswith("#")):
-        named = {name: float(value) for name, value in (part.split("=") for part in values.split(","))}
-        found[model, frozenset((first, second))] = first, BankPair(named, source.strip() or ESTIMATED, quality=quality, tabled=False)
-    return found
+    parts = (line.split(";", 3) for line in lines if line and not line.startswith("#"))
+    return {";".join(row[:3]): row[3] for row in parts}
 
 
 @lru_cache(maxsize=1)

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import brentq
 
 from wattaxis.properties import FlashError
 from wattaxis.properties.diagrams.chart import Array, Axis, Diagram, Mark, line
@@ -292,6 +291,8 @@ def _root(left: Callable[..., float], most: float) -> float:
 
     A rough curve brings it near, so that the fine one is needed around there only; to the last digits, since loops are closed through it.
     """
+    from scipy.optimize import brentq
+
     near = float(brentq(lambda duty: left(duty, _ROUGH), 0.0, most, xtol=1e-5 * most)) if left(most, _ROUGH) < 0.0 else most
     short = left(near) < 0.0
     step, low, high = 1e-4 * most, near, near
@@ -344,6 +345,8 @@ def _border(side: _Side, heat: float, low: float, high: float, border: int, alon
 
     # With dissolved gases there are several bubble points, and finding one is dear; near a critical point there may be none.
     if border > 0 or not side.model.fluid.gases:
+        from scipy.optimize import brentq
+
         try:
             return float(brentq(gap, low, high, xtol=1e-13))
         except (ValueError, FlashError):

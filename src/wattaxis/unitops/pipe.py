@@ -9,7 +9,6 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import brentq
 
 from wattaxis.equipment.pipe_flow import friction_factor, friction_gradient, two_phase_gradient
 from wattaxis.equipment.pipe_sizes import STEEL, overall_coefficient, pipe_of, pipe_sizes
@@ -240,6 +239,8 @@ class _March:
 
     def _next(self, here: _Point, step: float, z: float) -> _Point:
         """The end of a segment: the highest pressure at which its mean gradients lead from here to there."""
+        from scipy.optimize import brentq
+
         heat = self._heat(here, step)
 
         def gap(pressure: float) -> float:

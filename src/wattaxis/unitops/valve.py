@@ -6,8 +6,6 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from scipy.optimize import brentq
-
 from wattaxis.equipment.control_valve import gas_kv, liquid_kv
 from wattaxis.properties import FlashError, layout
 from wattaxis.quantities import Quantity
@@ -151,6 +149,8 @@ class _Passing:
         if kv < least:
             text = f"A flow coefficient of {kv:.4g} Kv does not pass the flow however low the outlet pressure is: choked, it needs {least:.4g} Kv."
             raise UnitFault(text, "Give a larger valve, or less flow.", "flow_coefficient")
+        from scipy.optimize import brentq
+
         return float(brentq(lambda p2: math.log(self.kv(p2)[0] / kv), 1e-6 * p1, p1 * (1.0 - 1e-12), xtol=1e-10 * p1, rtol=1e-14))
 
     def choking(self) -> float:
