@@ -72,3 +72,13 @@ def page(driver, server):
     errors = [entry["message"] for entry in driver.get_log("browser") if entry["level"] == "SEVERE"]
     unexpected = [m for m in errors if not any(code in m for code in ("422", "409", "401", "404 (Not Found)"))]
     assert not unexpected, unexpected
+
+
+@pytest.fixture
+def other(server):
+    """A second browser of another person."""
+    chrome = browser()
+    second = Page(chrome, server)
+    second.size()
+    yield second
+    chrome.quit()

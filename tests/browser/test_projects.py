@@ -4,7 +4,6 @@ import email
 import re
 
 import pytest
-from page import Page, browser
 from people import add_person
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -74,16 +73,6 @@ def test_a_forgotten_password_is_set_by_the_link_in_the_mail(page, server_folder
     page.text("The password is set")
     page.sign_in("petra", "second-long-word")
     page.text("No project yet")
-
-
-@pytest.fixture
-def other(server):
-    """A second browser of another person."""
-    chrome = browser()
-    second = Page(chrome, server)
-    second.size()
-    yield second
-    chrome.quit()
 
 
 def test_two_people_at_one_plant_merge_quarrel_and_lose_nothing(page, other, server_folder):

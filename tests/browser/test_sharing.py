@@ -4,22 +4,11 @@ import email
 import re
 
 import pytest
-from page import Page, browser
 from people import add_person
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 pytestmark = pytest.mark.browser
-
-
-@pytest.fixture
-def other(server):
-    """A second browser of another person."""
-    chrome = browser()
-    second = Page(chrome, server)
-    second.size()
-    yield second
-    chrome.quit()
 
 
 def push(page, text):

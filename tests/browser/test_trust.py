@@ -7,7 +7,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from wattaxis import PropertyModel, dump, solve
+from wattaxis import PropertyModel, solve
 
 pytestmark = pytest.mark.browser
 PAIR = ("2-butanol", "5-methyl-3-heptanone")
@@ -21,13 +21,6 @@ def measured():
         state = model.flash([x, 1 - x], P=101325.0, VF=0.0)
         rows.append(f"{(state.temperature - 273.15) * 1.8 + 32:.4f}\t{state.pressure / 6894.757:.5f}\t{x}\t{state.vapour_fractions[0]:.5f}")
     return "\n".join(rows)
-
-
-def upload(page, tmp_path, name, document):
-    path = tmp_path / f"{name}.json"
-    path.write_text(dump(document))
-    page.sign_in()
-    page.driver.find_element(By.NAME, "document").send_keys(str(path))
 
 
 def quiet(page):
@@ -123,7 +116,7 @@ def test_data_of_a_model_stay_branded(page):
 
 def test_a_pump_gets_its_curve_from_a_spreadsheet_and_assumptions_are_weighed(page, tmp_path):
     units = {"F-1": feed(pressure="12 bar", temperature="300 K"), "P-1": ("pump", {"outlet_pressure": q("20 bar")}), "Z-1": ("product", {})}
-    upload(page, tmp_path, "curve", plant(C4, units, ["S-1: F-1.outlet -> P-1.inlet", "S-2: P-1.outlet -> Z-1.inlet"]))
+    page.upload(tmp_path, "curve", plant(C4, units, ["S-1: F-1.outlet -> P-1.inlet", "S-2: P-1.outlet -> Z-1.inlet"]))
     page.in_date()
     page.click("//button[contains(., 'Assumptions')]")
     page.click("//button[contains(., 'How far do they matter?')]")
@@ -134,8 +127,8 @@ def test_a_pump_gets_its_curve_from_a_spreadsheet_and_assumptions_are_weighed(pa
     page.wait(lambda: page.driver.execute_script("return document.activeElement.closest('[data-field]')?.dataset.field") == "efficiency")
     page.leave_field()
     page.click("//div[@data-field='curve']//button")
-    page.paste("Flow, point 1", "Q\tH\teta\n5\t160\t50\n10\t150\t62\n15\t120\t58")
-    page.text("3 points")
+    page.paste("Flow, row 1", "Q\tH\teta\n5\t160\t50\n10\t150\t62\n15\t120\t58")
+    page.text("3 rows")
     page.in_date()
     page.text("Head over flow")
     page.leave_field()
@@ -145,7 +138,7 @@ def test_a_pump_gets_its_curve_from_a_spreadsheet_and_assumptions_are_weighed(pa
     page.type_value("speed", "80 %")
     # Near the flat end of the curve the head goes nearly with the square of the speed.
     page.wait(lambda: 0.5 * full < float(page.table()["Pressure"][1]) - 12.0 < 0.7 * full)
-    page.click("//button[normalize-space()='Give it up']")
+    page.click("//button[normalize-space()='Remove all rows']")
     page.text("one value for its pressure")
     page.undo_all(20)
 
@@ -153,7 +146,7 @@ def test_a_pump_gets_its_curve_from_a_spreadsheet_and_assumptions_are_weighed(pa
 def test_a_calculation_is_stopped_keeps_what_it_has_and_goes_on(page, tmp_path):
     document = maze(180, 40, 5, 0.3)
     document = with_aims(document, solve(document), heaters=5)  # six of them take several seconds, however well one started
-    upload(page, tmp_path, "maze", document)
+    page.upload(tmp_path, "maze", document)
     page.in_date()
     page.select(next(u.tag for u in document.units if u.type == "feed"))
     page.type_value("flow", "80 kmol/h")  # where the search for one of the aims starts

@@ -5,7 +5,7 @@ from importlib.resources import files
 
 import pytest
 from mazes import maze
-from plants import C4, demo, feed, plant, q
+from plants import C4, demo, feed, plant, points, q
 
 from wattaxis import EditError, Memory, edit, load, solve
 from wattaxis.flowsheet.document import load_data, to_data
@@ -236,12 +236,12 @@ def test_a_share_of_a_component_and_a_flow_of_a_feed_can_be_freed():
 
 
 def test_a_point_of_a_curve_can_be_freed():
-    curve = {"flow_unit": "m3/h", "head_unit": "m", "rows": [[0, 60, None], [20, 50, None], [40, 30, None]]}
+    curve = points([[0, 60, None], [20, 50, None], [40, 30, None]])
     units = {"F": feed(temperature="290 K"), "P": ("pump", {"curve": curve, "efficiency": q("70 %")}), "Z": ("product", {})}
     document = plant(C4, units, ["S1: F.outlet -> P.inlet", "S2: P.outlet -> Z.inlet"])
     rise = next(v.value for v in solve(document).units["P"].values if v.key == "pressure_change")
     target = {"value": 1.05 * rise / 1e5, "unit": "bar"}
-    aim = {"name": "a", "formula": "P.pressure_change", "target": target, "free": {"unit": "P", "field": "curve[2.head]"}}
+    aim = {"name": "a", "formula": "P.pressure_change", "target": target, "free": {"unit": "P", "field": "curve[2].head"}}
     result = solve(edit(document, "set_aim", name="a", aim=aim))
     assert result.aims[0].state == "met"
     assert result.units["P"]["pressure_change"] == pytest.approx(1.05 * rise, rel=1e-7)

@@ -3,18 +3,19 @@
 import math
 
 import pytest
-from plants import plant, q
+from plants import plant, points, q
 from pydantic import ValidationError
 
-from wattaxis import PropertyModel, edit, solve
+from wattaxis import EditError, PropertyModel, edit, solve
 from wattaxis.flowsheet.document import dump, load
-from wattaxis.unitops.curve import MachineCurve
+from wattaxis.unitops.curve import curve_points, has_efficiency
+from wattaxis.unitops.table import GivenTable
 
 WATER = [("water", "7732-18-5")]
 GAS = [("nitrogen", "7727-37-9"), ("oxygen", "7782-44-7")]
 #: H = 60 m - 0.006 m (Q/(m3/h))2, the parabola of a small centrifugal pump, with the best efficiency at 60 m3/h.
-PUMP = {"rows": [[f, 60 - 0.006 * f**2, 75 - 0.01 * (f - 60) ** 2] for f in range(0, 101, 10)]}
-BLOWER = {"flow_unit": "m3/s", "head_unit": "kJ/kg", "rows": [[1.0, 60.0, 70.0], [2.0, 52.0, 80.0], [3.0, 36.0, 72.0]]}
+PUMP = points([[f, 60 - 0.006 * f**2, 75 - 0.01 * (f - 60) ** 2] for f in range(0, 101, 10)])
+BLOWER = points([[1.0, 60.0, 70.0], [2.0, 52.0, 80.0], [3.0, 36.0, 72.0]], "m3/s", "kJ/kg")
 
 
 def pumped(flow="50 m3/h", curve=PUMP, **given):
@@ -113,12 +114,13 @@ def test_what_the_curve_cannot_say_is_told(document, severity, words):
 def test_a_curve_is_kept_as_typed_and_refused_with_wrong_units():
     document = blown()
     assert load(dump(document)) == document
-    assert MachineCurve(rows=((10.0, 5.0, None),)).si()[1] == pytest.approx([5 * 9.80665])
-    with pytest.raises(ValidationError, match="kg"):
-        MachineCurve(head_unit="kg", rows=((10.0, 5.0, None),))
-    assert not MachineCurve(rows=((10.0, 5.0, None),)).has_efficiency
+    bare = GivenTable.model_validate(points([[10.0, 5.0, None]]))
+    assert curve_points(bare)[1] == pytest.approx([5 * 9.80665])
+    assert not has_efficiency(bare)
+    with pytest.raises(EditError, match="row 1: head: .*kg"):
+        edit(document, "set_values", unit="K", values={"curve": points([[10.0, 5.0, None]], head="kg")})
     with pytest.raises(ValidationError, match="finite"):
-        MachineCurve(rows=((float("nan"), 5.0, None),))
+        GivenTable.model_validate(points([[float("nan"), 5.0, None]]))
 
 
 def test_scaling_names_the_curve_as_a_size():

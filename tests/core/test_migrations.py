@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 import pytest
-from plants import demo
+from plants import demo, points, q
 
 from wattaxis import DocumentError, dump, edit, load, solve
 from wattaxis.flowsheet import VERSION, apply, edit_from_json
@@ -59,3 +59,20 @@ def test_pins_follow_a_renamed_tag():
     renamed = edit(document, "rename", tag="S-06", new="cold feed")
     assert renamed.pins[-1].formula == 'S-08.mass_flow / ("cold feed".mass_flow + "cold feed".mass_flow)'
     assert [p.value for p in solve(renamed).pins] == [p.value for p in solve(document).pins]
+
+
+def test_a_curve_of_version_10_its_paths_and_its_edits_become_a_table():
+    curve = {"flow_unit": "m3/h", "head_unit": "m", "efficiency_unit": "%", "rows": [[0, 60, None], [20, 50, 70.0], [None, None, None]]}
+    table = points([[0, 60, None], [20, 50, 70.0], [None, None, None]])
+    pump = {"tag": "P-1", "type": "pump", "spec": {"curve": curve}, "x": 0.0, "y": 0.0}
+    aim = {"name": "a", "formula": "P-1.power", "target": q("1 kW"), "free": {"unit": "P-1", "field": "curve[2.head]"}}
+    old = {**json.loads((DATA / "document-10.json").read_text()), "units": [pump], "streams": [], "pins": [], "aims": [aim], "shown": {}}
+    document = load_data(old)
+    assert to_data(document)["units"][0]["spec"]["curve"] == table
+    assert document.aims[0].free.field == "curve[2].head"
+    empty = edit(document, "remove_unit", tag="P-1")
+    for kind, given in (("add_unit", {"unit": pump}), ("set_values", {"unit": "P-1", "values": {"curve": curve}})):
+        changed, inverse, _ = apply(empty if kind == "add_unit" else document, edit_from_json({"kind": kind, **given}))
+        assert changed.unit("P-1").spec == document.unit("P-1").spec
+        assert apply(changed, inverse)[0].unit("P-1") == (None if kind == "add_unit" else document.unit("P-1"))
+    assert edit_from_json({"kind": "set_aim", "name": "a", "aim": aim}).aim == document.aims[0]

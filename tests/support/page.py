@@ -10,6 +10,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
+from wattaxis import dump
+
 FLAGS = (
     "--headless=new",
     "--no-sandbox",
@@ -72,6 +74,19 @@ class Page:
         self.find("[name=username]").send_keys(name)
         self.find("[name=password]").send_keys(password, Keys.ENTER)
         self.text("Projects")
+
+    def upload(self, folder, name, document):
+        """Sign in and open a document as a project of its own."""
+        path = folder / f"{name}.json"
+        path.write_text(dump(document))
+        self.sign_in()
+        self.driver.find_element(By.NAME, "document").send_keys(str(path))
+
+    def slow(self, milliseconds):
+        """Every answer of the server comes so much later."""
+        self.driver.execute_cdp_cmd("Network.enable", {})
+        conditions = {"offline": False, "latency": milliseconds, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", conditions)
 
     def leave_field(self):
         """Escape, where a field has the focus; on the sheet itself it would select nothing."""

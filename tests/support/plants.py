@@ -22,6 +22,13 @@ def q(text: str) -> dict[str, Any]:
     return {"value": float(number), "unit": unit}
 
 
+def points(rows: list[list[float | None]], flow: str = "m3/h", head: str = "m", efficiency: str = "%") -> dict[str, Any]:
+    """The curve of a machine from rows of volume flow, head and efficiency."""
+    units = {"flow": flow, "head": head, "efficiency": efficiency}
+    cells = [{key: {"value": cell, "unit": unit} for (key, unit), cell in zip(units.items(), row, strict=True) if cell is not None} for row in rows]
+    return {"rows": [{"id": str(number), "cells": row} for number, row in enumerate(cells, 1)]}
+
+
 def plant(
     components: list[tuple[str, str]],
     units: dict[str, tuple[str, dict[str, Any]]],
@@ -39,7 +46,7 @@ def plant(
     return load_data(
         {
             "format": "wattaxis-flowsheet",
-            "version": 10,
+            "version": 11,
             "chemistry": {"components": known, "model": model},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,

@@ -10,9 +10,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from plants import demo, q
 
 from wattaxis import dump, load
+from wattaxis.flowsheet import VERSION
 
 SECOND_STREAM = {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}
-NEWER = dump(demo()).replace('"version": 10', '"version": 11').encode()
+NEWER = dump(demo()).replace(f'"version": {VERSION}', f'"version": {VERSION + 1}').encode()
 pytestmark = pytest.mark.django_db(transaction=True)
 
 

@@ -541,6 +541,17 @@ class PortOut(Schema):
     kind: Literal["material", "heat", "shaft"]
 
 
+class ColumnOut(Schema):
+    """A column of a table that is given."""
+
+    key: str
+    title: str
+    kind: str
+    help: str = ""
+    options: list[str] = []
+    unit: str = ""
+
+
 class FieldOut(Schema):
     """A value that may be given."""
 
@@ -552,6 +563,8 @@ class FieldOut(Schema):
     options: list[str] = []
     needs: str = ""
     beside: str = ""
+    columns: list[ColumnOut] = []
+    most: int = 0
 
 
 class ChoiceOut(Schema):

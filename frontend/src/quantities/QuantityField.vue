@@ -18,7 +18,10 @@ const props = defineProps<{
   help?: string
   stale?: boolean
   disabled?: boolean
-  hideLabel?: boolean
+  /** In a cell of a table: without a label in sight and without the value in other units. */
+  bare?: boolean
+  /** What a bare number is in, where it is not the unit set's. */
+  unit?: string
   commit: (quantity: Quantity | null) => Promise<string>
 }>()
 
@@ -32,7 +35,7 @@ let asked = 0
 let finishing = false
 let known: { text: string; quantity: Quantity } | null = null
 
-const unit = computed(() => catalogue.displayUnit(props.kind, plant.unitSet))
+const unit = computed(() => props.unit || catalogue.displayUnit(props.kind, plant.unitSet))
 const reading = computed(() => {
   if (props.given) return `${typedText(props.given.value)} ${unitText(props.given.unit ?? '')}`.trim()
   if (props.assumed) return props.assumed
@@ -148,11 +151,12 @@ function abandon(event: KeyboardEvent) {
 
 <template>
   <div class="py-[2px]">
-    <div class="grid items-center gap-2" :class="hideLabel ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
-      <label :for="id" :class="hideLabel ? 'sr-only' : 'leading-[1.2]'" :title="help || label">{{ label }}</label>
+    <div class="grid items-center gap-2" :class="bare ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
+      <label v-if="!bare" :for="id" class="leading-[1.2]" :title="help || label">{{ label }}</label>
       <input
         :id="id"
         class="input py-[2px]! text-right"
+        :aria-label="bare ? label : undefined"
         :class="[look, stale && !given ? 'text-ink3 italic' : '', refusal ? 'border-warn!' : '']"
         :value="text"
         :disabled="disabled"
@@ -180,6 +184,6 @@ function abandon(event: KeyboardEvent) {
       {{ understood }}
     </p>
     <p v-else-if="aim" class="text-right text-[12px] font-semibold text-act">{{ aim }}</p>
-    <p v-else-if="converted" class="text-right text-[11.5px] text-ink2">{{ converted }}</p>
+    <p v-else-if="converted && !bare" class="text-right text-[11.5px] text-ink2">{{ converted }}</p>
   </div>
 </template>

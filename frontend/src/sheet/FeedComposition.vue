@@ -34,11 +34,13 @@ function set(next: Composition, also: Record<string, null> = {}): Promise<string
   const value = Object.keys(next.values).length || next.basis !== 'mole_fraction' ? next : null
   return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { composition: value, ...also } })
 }
+/** Each value is an edit of its own: what others type meanwhile, or what is still on its way, stays. */
 function commit(id: string, quantity: Quantity | null): Promise<string> {
-  const values = { ...composition.value.values }
-  if (quantity) values[id] = quantity
-  else delete values[id]
-  return set({ ...composition.value, values })
+  return give({ [id]: quantity })
+}
+function give(values: Record<string, Quantity | null>): Promise<string> {
+  const paths = Object.fromEntries(Object.entries(values).map(([id, quantity]) => [`composition[${id}]`, quantity]))
+  return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: paths })
 }
 function chooseBasis(next: string) {
   const keep = isFlow(next) === isFlow(basis.value) && !isFlow(next)
@@ -81,7 +83,7 @@ async function paste(event: ClipboardEvent, start: number) {
   const lines = (event.clipboardData?.getData('text/plain') ?? '').replace(/\r/g, '').trim().split('\n')
   if (lines.length < 2) return
   event.preventDefault()
-  const values = { ...composition.value.values }
+  const values: Record<string, Quantity> = {}
   const fallback = catalogue.displayUnit(kind.value, plant.unitSet)
   for (const [k, line] of lines.entries()) {
     const id = ids.value[start + k]
@@ -94,7 +96,7 @@ async function paste(event: ClipboardEvent, start: number) {
     }
     values[id] = answer.data.quantity
   }
-  refusal.value = await set({ ...composition.value, values })
+  refusal.value = await give(values)
 }
 </script>
 

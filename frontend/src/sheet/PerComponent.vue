@@ -14,12 +14,10 @@ const values = computed(
   () => (props.unit.spec[props.field.key] as { values?: Record<string, Quantity> } | undefined)?.values ?? {},
 )
 
+/** Each value is an edit of its own: what others type meanwhile, or what is still on its way, stays. */
 function commit(id: string, quantity: Quantity | null): Promise<string> {
-  const next = { ...values.value }
-  if (quantity) next[id] = quantity
-  else delete next[id]
-  const given = Object.keys(next).length ? { values: next } : null
-  return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { [props.field.key]: given } })
+  const path = `${props.field.key}[${id}]`
+  return plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { [path]: quantity } })
 }
 </script>
 

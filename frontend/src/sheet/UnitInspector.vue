@@ -9,11 +9,11 @@ import { inFormula, useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
-import CurveField from './CurveField.vue'
 import FeedComposition from './FeedComposition.vue'
 import FindingCard from './FindingCard.vue'
 import OptionField from './OptionField.vue'
 import PerComponent from './PerComponent.vue'
+import TableField from './TableField.vue'
 import TagTitle from './TagTitle.vue'
 
 const DiagramChart = defineAsyncComponent(() => import('../diagrams/DiagramChart.vue'))
@@ -35,9 +35,10 @@ const assumptions = computed(() => (plant.result?.assumptions ?? []).filter((a) 
 const grouped = computed(() => new Set((type.value?.choices ?? []).flatMap((c) => c.fields)))
 const single = computed(() =>
   (type.value?.fields ?? []).filter(
-    (f) => !grouped.value.has(f.key) && f.kind !== 'composition' && !f.each && shares(f),
+    (f) => !grouped.value.has(f.key) && !['composition', 'table'].includes(f.kind) && !f.each && shares(f),
   ),
 )
+const tables = computed(() => (type.value?.fields ?? []).filter((f) => f.kind === 'table' && !grouped.value.has(f.key)))
 const each = computed(() => (type.value?.fields ?? []).filter((f) => f.each))
 const hasComposition = computed(() => (type.value?.fields ?? []).some((f) => f.kind === 'composition'))
 const only = computed(() => (result.value?.values ?? []).filter((v) => !fields.value.has(v.key)))
@@ -163,7 +164,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :choice="choice"
         />
         <QuantityField
-          v-for="key in choice.fields.filter((k) => !['option', 'curve'].includes(fields.get(k)!.kind))"
+          v-for="key in choice.fields.filter((k) => !['option', 'table'].includes(fields.get(k)!.kind))"
           :key="key"
           :label="fields.get(key)!.title"
           :kind="fields.get(key)!.kind"
@@ -177,8 +178,8 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :commit="(q) => commit(fields.get(key)!, q, choice)"
           :data-field="key"
         />
-        <CurveField
-          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'curve')"
+        <TableField
+          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'table')"
           :key="key"
           :field="fields.get(key)!"
           :unit="unit"
@@ -214,6 +215,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           <option v-for="tag in copiable" :key="tag" :value="tag">{{ tag }}</option>
         </select>
       </label>
+      <div v-if="tables.length" class="px-4">
+        <TableField v-for="f in tables" :key="f.key" :field="f" :unit="unit" />
+      </div>
       <PerComponent v-for="f in each" :key="f.key" :unit="unit" :field="f" />
     </template>
     <template v-if="only.length">

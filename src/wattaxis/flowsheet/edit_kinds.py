@@ -11,6 +11,7 @@ from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Aim, Area, Note, OwnUnits, SheetTable, Stream, Tag, Unit
 from wattaxis.flowsheet.pieces import Piece
 from wattaxis.quantities import Quantity
+from wattaxis.unitops.table import RowId
 
 
 class EditError(ValueError):
@@ -196,11 +197,25 @@ class Disconnect(_Edit):
 
 
 class SetValues(_Edit):
-    """Give or clear (None) values of a unit, several at once where a choice changes."""
+    """Give or clear (None) values of a unit by their paths ("duty", "shares[ethanol]", "curve[2].head"), several at once where a choice changes."""
 
     kind: Literal["set_values"] = "set_values"
     unit: Tag
     values: dict[str, Any]
+
+
+class SetRow(_Edit):
+    """Put a row in the place of the one of its id in a table of a unit, or add it, at ``position`` or at the end; without ``cells`` it goes away.
+
+    Without ``row`` a new one is added under the next free number.
+    """
+
+    kind: Literal["set_row"] = "set_row"
+    unit: Tag
+    field: str = Field(max_length=40)
+    row: RowId | None = None
+    cells: dict[str, Any] | None = None
+    position: int | None = None
 
 
 class Rename(_Edit):
@@ -371,6 +386,7 @@ Edit = Annotated[
     | Connect
     | Disconnect
     | SetValues
+    | SetRow
     | Rename
     | Move
     | Flip

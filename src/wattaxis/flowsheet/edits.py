@@ -30,6 +30,7 @@ from wattaxis.flowsheet.edit_kinds import (
     SetArea,
     SetNote,
     SetPin,
+    SetRow,
     SetShown,
     SetTable,
     SetTear,
@@ -43,10 +44,11 @@ from wattaxis.flowsheet.edit_kinds import (
     Turn,
 )
 from wattaxis.flowsheet.formula import renamed
-from wattaxis.flowsheet.givens import given_at
+from wattaxis.flowsheet.givens import Path, given_at, path_of, raw_at, with_raw
 from wattaxis.flowsheet.migrations import migrate_edit
 from wattaxis.flowsheet.pieces import inserting, placing, renumbering, reversing, swapping, taking_out
 from wattaxis.quantities import QuantityError, to_si
+from wattaxis.unitops.table import GivenRow, GivenTable
 
 _ADAPTER: TypeAdapter[Any] = TypeAdapter(Edit)
 
@@ -68,7 +70,7 @@ def apply(document: Document, edit: Any) -> tuple[Document, Any, str]:
     handler = _HANDLERS[edit.kind]
     try:
         changed, inverse, label = handler(document, edit)
-        if edit.kind not in ("move", "set_title", "set_values", "set_pair", "set_model"):
+        if edit.kind not in ("move", "set_title", "set_values", "set_row", "set_pair", "set_model"):
             Document.model_validate(changed)  # tags unique, streams end at ports that exist
         return changed, inverse, label
     except ValidationError as error:
@@ -199,16 +201,48 @@ def _disconnect(document: Document, edit: Disconnect) -> tuple[Document, Any, st
 def _set_values(document: Document, edit: SetValues) -> tuple[Document, Any, str]:
     unit = _unit(document, edit.unit)
     fields = unit.operation.field_map()
-    unknown = [key for key in edit.values if key not in fields]
+    paths = {text: path_of(text) for text in edit.values}
+    unknown = [text for text, path in paths.items() if path is None or path.field not in fields]
     if unknown:
         raise EditError(f"{unit.tag} has no value {unknown[0]!r}; it has {', '.join(fields)}.")
-    old = {key: getattr(unit.spec, key) for key in edit.values}
-    spec_data = {**{k: getattr(unit.spec, k) for k in type(unit.spec).model_fields}, **edit.values}
-    new = unit.model_copy(update={"spec": type(unit.spec).model_validate(spec_data)})
+    where = {text: path for text, path in paths.items() if path is not None}
+    new = with_raw(unit, {where[text]: value for text, value in edit.values.items()})
     _check_spec(new)
-    back = {key: value if value is None or isinstance(value, str) else value.model_dump(mode="json") for key, value in old.items()}
-    label = "; ".join(f"{unit.tag} {fields[k].title.lower()} {_text(old[k])} -> {_text(getattr(new.spec, k))}" for k in edit.values)
+    back = {text: _plain_value(raw_at(unit, path)) for text, path in reversed(where.items())}
+    changes = ((_titled(new, text, path), raw_at(unit, path), raw_at(new, path)) for text, path in where.items())
+    label = "; ".join(f"{unit.tag} {title} {_text(old)} -> {_text(given)}" for title, old, given in changes)
     return _replace_unit(document, unit.tag, new), SetValues(unit=unit.tag, values=back), label
+
+
+def _titled(unit: Unit, text: str, path: Path) -> str:
+    given = given_at(unit, text) if path.row else None
+    return (given.title if given else unit.operation.field_map()[path.field].title).lower()
+
+
+def _plain_value(value: Any) -> Any:
+    return value.model_dump(mode="json") if hasattr(value, "model_dump") else value
+
+
+def _set_row(document: Document, edit: SetRow) -> tuple[Document, Any, str]:
+    unit = _unit(document, edit.unit)
+    field = unit.operation.field_map().get(edit.field)
+    if field is None or field.kind != "table":
+        raise EditError(f"{unit.tag} has no table {edit.field!r}.")
+    table: GivenTable = getattr(unit.spec, field.key) or GivenTable()
+    name = edit.row or table.free_id()
+    old = table.row(name)
+    if old is None and edit.cells is None:
+        raise EditError(f"{field.title} of {unit.tag} has no row {name}.")
+    at = None if old is None else table.rows.index(old)
+    kept = tuple(row for row in table.rows if row.id != name)
+    made = None if edit.cells is None else GivenRow(id=name, cells={key: cell for key, cell in edit.cells.items() if cell is not None})
+    rows = kept if made is None else insert(kept, made, at if at is not None else edit.position)
+    new = with_raw(unit, {Path(field.key): GivenTable(rows=rows)})
+    _check_spec(new)
+    cells = None if old is None else {key: _plain_value(cell) for key, cell in old.cells.items()}
+    what = "removed a row" if made is None else "a new row" if old is None else f"row {1 + rows.index(made)}"
+    back = SetRow(unit=unit.tag, field=field.key, row=name, cells=cells, position=at)
+    return _replace_unit(document, unit.tag, new), back, f"{unit.tag} {field.title.lower()}: {what}"
 
 
 def _check_spec(unit: Unit) -> None:
@@ -387,6 +421,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "connect": _connect,
     "disconnect": _disconnect,
     "set_values": _set_values,
+    "set_row": _set_row,
     "rename": _rename,
     "move": _move,
     "flip": _flip,

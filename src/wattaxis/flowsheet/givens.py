@@ -1,27 +1,50 @@
-"""Single typed values of a unit by their path: a field, the value of one component, or a cell of a curve.
+"""Values of a unit by their path: a field, the value of one component, or a cell of a table.
 
-``duty``, ``shares[ethanol]``, ``composition[water]``, ``curve[2.head]``: what an aim may free and anything else that changes one value by name.
+``duty``, ``shares[ethanol]``, ``composition[water]``, ``curve[2].head`` (the row's id, the column): one way to a value for edits, aims, influence,
+scaling and comparison.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.quantities import Quantity, from_si, to_si
+from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Field
 from wattaxis.unitops.composition import BASIS_KINDS, BASIS_TITLES, Composition
-from wattaxis.unitops.curve import MachineCurve
 from wattaxis.unitops.per_component import PerComponent
+from wattaxis.unitops.table import GivenRow, GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet.document import Unit
 
-_PATH = re.compile(r"(\w+)(?:\[(.+)\])?")
-#: Columns of a curve: key, title, kind.
-_COLUMNS = (("flow", "Volume flow", "volume_flow"), ("head", "Head", "head"), ("efficiency", "Efficiency", "fraction"))
+_PATH = re.compile(r"(\w+)(?:\[([^\[\]]{1,60})\](?:\.(\w+))?)?")
+
+
+@dataclass(frozen=True)
+class Path:
+    """Where a value stands: the field, and in it the row (or component) and the column; blank where it is the whole."""
+
+    field: str
+    row: str = ""
+    column: str = ""
+
+    @property
+    def parts(self) -> tuple[str, ...]:
+        """What there is of it, from the field on."""
+        return tuple(part for part in (self.field, self.row, self.column) if part)
+
+
+def path_of(text: str) -> Path | None:
+    """A path as it is written, None where it is none.
+
+    >>> path_of("draws[2].flow")
+    Path(field='draws', row='2', column='flow')
+    """
+    found = _PATH.fullmatch(text)
+    return Path(found[1], found[2] or "", found[3] or "") if found else None
 
 
 @dataclass(frozen=True)
@@ -47,72 +70,106 @@ def given_at(unit: Unit, path: str) -> Given | None:
     >>> given_at(plant.unit("F-101"), "composition[water]").title
     'Mole flow of water'
     """
-    found = _PATH.fullmatch(path)
-    field = unit.operation.field_map().get(found[1]) if found else None
-    if found is None or field is None:
+    where = path_of(path)
+    field = unit.operation.field_map().get(where.field) if where else None
+    if where is None or field is None:
         return None
     value = getattr(unit.spec, field.key)
-    if found[2] is None:
-        return Given(path, field.title, field.kind, value if isinstance(value, Quantity) else None) if field.single else None
-    return _part(path, field, value, found[2])
+    if not where.row:
+        return Given(path, field.title, field.kind, value if isinstance(value, Quantity) else None, known=field.known) if field.single else None
+    return _cell(path, field, value, where) if where.column else _part(path, field, value, where.row)
 
 
-def _part(path: str, field: Field, value: Any, row: str) -> Given | None:
+def _part(path: str, field: Field, value: Any, component: str) -> Given | None:
     if field.each:
-        typed = value.values.get(row) if isinstance(value, PerComponent) else None
-        return Given(path, f"{field.title} ({row})", field.kind, typed, known=field.kind == "number")
+        typed = value.values.get(component) if isinstance(value, PerComponent) else None
+        return Given(path, f"{field.title} ({component})", field.kind, typed, known=field.known)
     if field.kind == "composition":
         whole = value if isinstance(value, Composition) else Composition()
         bound = "" if whole.is_flow or whole.normalise else "one fraction alone would not leave their sum at 1; let them be normalised first"
         title = BASIS_TITLES[whole.basis].capitalize()
-        return Given(path, f"{title} of {row}", BASIS_KINDS[whole.basis], whole.values.get(row), bound)
-    if field.kind == "curve":
-        place = _cell(row)
-        if place is None or not isinstance(value, MachineCurve) or place[0] > len(value.rows):
-            return None
-        number, column = place
-        cell, unit = value.rows[number - 1][column], (value.flow_unit, value.head_unit, value.efficiency_unit)[column]
-        _, title, kind = _COLUMNS[column]
-        return Given(path, f"{title} at point {number}", kind, None if cell is None else Quantity(value=cell, unit=unit), known=True)
+        return Given(path, f"{title} of {component}", BASIS_KINDS[whole.basis], whole.values.get(component), bound)
     return None
 
 
-def _cell(row: str) -> tuple[int, int] | None:
-    """Number of a point from 1 on, and place of a column."""
-    number, _, key = row.partition(".")
-    columns = [k for k, (name, _, _) in enumerate(_COLUMNS) if name == key]
-    return (int(number), columns[0]) if columns and number.isdecimal() and int(number) > 0 else None
+def _cell(path: str, field: Field, value: Any, where: Path) -> Given | None:
+    column = next((c for c in field.columns if c.key == where.column), None)
+    row = value.row(where.row) if isinstance(value, GivenTable) else None
+    if column is None or row is None or not column.quantity:
+        return None
+    number = 1 + value.rows.index(row)
+    cell = row.cells.get(column.key)
+    return Given(
+        path, f"{field.title}, row {number}: {column.title.lower()}", column.kind, cell if isinstance(cell, Quantity) else None, known=field.known
+    )
 
 
 def typed_givens(unit: Unit) -> Iterator[Given]:
     """Every single value that is typed for a unit, in the order of its fields."""
     for field in unit.operation.fields:
         value = getattr(unit.spec, field.key)
-        rows: list[str] = []
+        paths = [field.key]
         if isinstance(value, PerComponent | Composition):
-            rows = list(value.values)
-        elif isinstance(value, MachineCurve):
-            rows = [f"{number}.{key}" for number in range(1, len(value.rows) + 1) for key, _, _ in _COLUMNS]
-        for path in [f"{field.key}[{row}]" for row in rows] if rows else [field.key]:
+            paths = [f"{field.key}[{component}]" for component in value.values]
+        elif isinstance(value, GivenTable):
+            paths = [f"{field.key}[{row.id}].{column.key}" for row in value.rows for column in field.columns]
+        for path in paths:
             given = given_at(unit, path)
             if given is not None and given.typed is not None:
                 yield given
 
 
 def with_given(unit: Unit, path: str, quantity: Quantity) -> Unit:
-    """The unit with another value at a path that :func:`given_at` knows."""
-    found = _PATH.fullmatch(path)
-    assert found is not None
-    key, row = found[1], found[2]
-    value = getattr(unit.spec, key)
+    """The unit with another value at a path that :func:`given_at` knows, not checked again."""
+    where = path_of(path)
+    assert where is not None
+    value = getattr(unit.spec, where.field)
     new: Any = quantity
-    if row is not None and isinstance(value, MachineCurve):
-        place = _cell(row)
-        assert place is not None
-        rows = [list(points) for points in value.rows]
-        unit_of = (value.flow_unit, value.head_unit, value.efficiency_unit)[place[1]]
-        rows[place[0] - 1][place[1]] = from_si(to_si(quantity, _COLUMNS[place[1]][2]), unit_of)
-        new = value.model_copy(update={"rows": tuple(tuple(points) for points in rows)})
-    elif row is not None:
-        new = value.model_copy(update={"values": {**value.values, row: quantity}})
-    return unit.model_copy(update={"spec": unit.spec.model_copy(update={key: new})})
+    if isinstance(value, GivenTable):
+        rows = (r.model_copy(update={"cells": {**r.cells, where.column: quantity}}) if r.id == where.row else r for r in value.rows)
+        new = value.model_copy(update={"rows": tuple(rows)})
+    elif where.row:
+        new = value.model_copy(update={"values": {**value.values, where.row: quantity}})
+    return unit.model_copy(update={"spec": unit.spec.model_copy(update={where.field: new})})
+
+
+def raw_at(unit: Unit, where: Path) -> Any:
+    """What stands at a path, None where it is blank."""
+    value = getattr(unit.spec, where.field)
+    if value is None or not where.row:
+        return value
+    if isinstance(value, GivenTable):
+        row = value.row(where.row)
+        return row if row is None or not where.column else row.cells.get(where.column)
+    return value.values.get(where.row)
+
+
+def with_raw(unit: Unit, values: Mapping[Path, Any]) -> Unit:
+    """The unit with other values, typed or plain, at paths; None clears. Raises ValueError for no such place and for what cannot stand there."""
+    data = {key: getattr(unit.spec, key) for key in type(unit.spec).model_fields}
+    fields = unit.operation.field_map()
+    for where, new in values.items():
+        field = fields[where.field]
+        old = data[where.field]
+        if not where.row:
+            data[where.field] = new
+        elif field.kind == "table":
+            data[where.field] = _with_cell(unit, field, old, where, new)
+        elif field.each or field.kind == "composition":
+            kept = {**(old.values if isinstance(old, PerComponent | Composition) else (old or {}).get("values", {}))}
+            whole = old.model_dump() if isinstance(old, PerComponent | Composition) else dict(old or {})
+            data[where.field] = {**whole, "values": {key: value for key, value in {**kept, where.row: new}.items() if value is not None}}
+        else:
+            raise ValueError(f"{field.title} of {unit.tag} is a single value.")
+    return unit.model_copy(update={"spec": type(unit.spec).model_validate(data)})
+
+
+def _with_cell(unit: Unit, field: Field, table: Any, where: Path, new: Any) -> GivenTable:
+    row = table.row(where.row) if isinstance(table, GivenTable) else None
+    if row is None:
+        raise ValueError(f"{field.title} of {unit.tag} has no row {where.row}.")
+    if where.column not in {column.key for column in field.columns}:
+        raise ValueError(f"{field.title} of {unit.tag} has no column {where.column!r}.")
+    cells = {**row.cells, where.column: new}
+    made = GivenRow.model_validate({"id": row.id, "cells": {key: cell for key, cell in cells.items() if cell is not None}})
+    return GivenTable(rows=tuple(made if r.id == row.id else r for r in table.rows))

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 10
+VERSION = 11
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -54,6 +55,39 @@ def _volumes_as_they_were(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "chemistry": {"translated": False, **chemistry}} if isinstance(chemistry, dict) else data
 
 
+def _curves_as_tables(data: dict[str, Any]) -> dict[str, Any]:
+    """10 to 11: the curve of a machine is a table whose rows have an identity, and each cell its unit; so are the paths to its cells."""
+    units, aims = data.get("units"), data.get("aims")
+    changed = {**data, "units": [_curved_unit(unit) for unit in units]} if isinstance(units, list | tuple) else data
+    return {**changed, "aims": [_curved_aim(aim) for aim in aims]} if isinstance(aims, list | tuple) else changed
+
+
+def _curved_unit(unit: Any) -> Any:
+    if not isinstance(unit, dict) or not isinstance(unit.get("spec"), dict):
+        return unit
+    return {**unit, "spec": {key: _table(value) if key == "curve" else value for key, value in unit["spec"].items()}}
+
+
+def _table(curve: Any) -> Any:
+    points = curve.get("rows", ()) if isinstance(curve, dict) else None
+    if not isinstance(points, list | tuple) or any(isinstance(row, dict) for row in points):
+        return curve  # in today's form, or none at all
+    names, standard = ("flow", "head", "efficiency"), {"flow": "m3/h", "head": "m", "efficiency": "%"}
+    units = {name: curve.get(f"{name}_unit", standard[name]) for name in names}
+    rows = []
+    for number, row in enumerate(points, 1):
+        cells = zip(names, row, strict=False) if isinstance(row, list | tuple) else ()
+        rows.append({"id": str(number), "cells": {name: {"value": cell, "unit": units[name]} for name, cell in cells if cell is not None}})
+    return {"rows": rows}
+
+
+def _curved_aim(aim: Any) -> Any:
+    free = aim.get("free") if isinstance(aim, dict) else None
+    if not isinstance(free, dict) or not isinstance(free.get("field"), str):
+        return aim
+    return {**aim, "free": {**free, "field": re.sub(r"^curve\[(\w+)\.(\w+)\]$", r"curve[\1].\2", free["field"])}}
+
+
 #: version -> the step to the next one
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _pairs_by_model,
@@ -65,6 +99,7 @@ STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     7: _stands_for,
     8: _volumes_as_they_were,
     9: _unchanged,
+    10: _curves_as_tables,
 }
 
 
@@ -84,6 +119,14 @@ def migrate_edit(data: Any) -> Any:
         return data
     if data.get("kind") == "batch" and isinstance(data.get("edits"), list | tuple):
         return {**data, "edits": [migrate_edit(part) for part in data["edits"]]}
+    if data.get("kind") in ("add_unit", "insert_in_line"):
+        return {**data, "unit": _curved_unit(data.get("unit"))}
+    if data.get("kind") == "place_piece" and isinstance(data.get("piece"), dict):
+        return {**data, "piece": _curves_as_tables(data["piece"])}
+    if data.get("kind") == "set_values" and isinstance(data.get("values"), dict) and "curve" in data["values"]:
+        return {**data, "values": {**data["values"], "curve": _table(data["values"]["curve"])}}
+    if data.get("kind") == "set_aim":
+        return {**data, "aim": _curved_aim(data.get("aim"))}
     if data.get("kind") == "add_component":
         return {**data, "component": _standing(data.get("component"))}
     if data.get("kind") == "set_pair" and "pair" in data:

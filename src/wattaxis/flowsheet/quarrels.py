@@ -2,55 +2,80 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
+
+from wattaxis.flowsheet.givens import path_of
+
+
+def _values(edit: Any) -> set[str]:
+    paths = ((key, path_of(key)) for key in edit.values)
+    return {"/".join(("unit", edit.unit, *(path.parts if path else (key,)))) for key, path in paths}
+
+
+def _row(edit: Any) -> set[str]:
+    # A new row without a number gets one of its own: two people may add one each.
+    return {f"unit/{edit.unit}/{edit.field}/{edit.row or f'new {id(edit)}'}"}
+
+
+def _connected(edit: Any) -> set[str]:
+    stream = edit.stream
+    return {f"stream/{stream.tag}", *(f"unit/{end.unit}/port/{end.port}" for end in (stream.source, stream.target))}
+
+
+def _renamed(edit: Any) -> set[str]:
+    return {f"{what}/{tag}" for what in ("unit", "stream") for tag in (edit.tag, edit.new)}
+
+
+def _named(edit: Any) -> set[str]:
+    return {f"{edit.kind[4:]}/{edit.name}"}
+
+
+def _of_units(*tags: str, part: str = "") -> set[str]:
+    return {f"unit/{tag}{part}" for tag in tags}
+
+
+#: What each kind of edit changes. A part is written as a path ("unit/E-101/duty"); a whole unit ("unit/E-101") shares all its paths.
+_PARTS: dict[str, Callable[[Any], set[str]]] = {
+    "set_title": lambda e: {"title"},
+    "set_unit_set": lambda e: {"units"},
+    "set_model": lambda e: {"model"},
+    "replace_all": lambda e: {"everything"},
+    "batch": lambda e: {part for one in e.edits for part in touches(one)},
+    "add_component": lambda e: {f"component/{e.component.id}"},
+    "remove_component": lambda e: {f"component/{e.id}"},
+    "set_constant": lambda e: {f"component/{e.id}/{e.name}"},
+    "set_curve": lambda e: {f"component/{e.id}/curve {e.name}"},
+    "set_price": lambda e: {f"component/{e.id}/price"},
+    "set_stands_for": lambda e: {f"component/{e.id}/stands for"},
+    "set_vapour_pressure": lambda e: {f"component/{e.id}/vapour pressure"},
+    "set_pair": lambda e: {"pair/" + "+".join(sorted((e.first, e.second)))},
+    "set_values": _values,
+    "set_row": _row,
+    "set_unit_model": lambda e: _of_units(e.tag, part="/model"),
+    "add_unit": lambda e: {f"unit/{e.unit.tag}", f"stream/{e.unit.tag}"},
+    "remove_unit": lambda e: {f"unit/{e.tag}", f"stream/{e.tag}"},
+    "connect": _connected,
+    "disconnect": lambda e: {f"stream/{e.tag}"},
+    "rename": _renamed,
+    "move": lambda e: _of_units(*e.places, part="/place"),
+    "flip": lambda e: _of_units(*e.tags, part="/mirrored"),
+    "turn": lambda e: _of_units(*e.tags, part="/turned"),
+    "set_shown": lambda e: {f"shown/{e.of}"},
+    "set_tear": lambda e: {f"stream/{e.tag}/torn"},
+    **dict.fromkeys(("set_units", "set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area", "set_table"), _named),
+    "place_piece": lambda e: _of_units(*(unit.tag for unit in e.piece.units)),
+    "insert_in_line": lambda e: {f"stream/{e.stream}", f"unit/{e.unit.tag}"},
+    "take_out": lambda e: {f"unit/{e.tag}", f"stream/{e.tag}"},
+    "swap_outlets": lambda e: {f"stream/{e.first}", f"stream/{e.second}"},
+    "reverse": lambda e: {f"stream/{e.tag}"},
+    "renumber": lambda e: _of_units(*e.tags),
+}
 
 
 def touches(edit: Any) -> set[str]:
-    """Names of the parts of a document that an edit changes; two edits quarrel when they share one.
-
-    A part is written as a path ("unit/E-101/duty"); a whole unit ("unit/E-101") shares all its paths.
-    """
-    simple = {"set_title": "title", "set_unit_set": "units", "set_model": "model"}
-    if edit.kind in simple:
-        return {simple[edit.kind]}
-    if edit.kind == "replace_all":
-        return {"everything"}
-    if edit.kind == "batch":
-        return set().union(*(touches(part) for part in edit.edits)) if edit.edits else set()
-    if edit.kind == "set_values":
-        return {f"unit/{edit.unit}/{key}" for key in edit.values}
-    if edit.kind == "move":
-        return {f"unit/{tag}/place" for tag in edit.places}
-    if edit.kind in ("add_component", "remove_component"):
-        return {f"component/{edit.component.id if edit.kind == 'add_component' else edit.id}"}
-    if edit.kind == "set_constant":
-        return {f"component/{edit.id}/{edit.name}"}
-    if edit.kind in ("flip", "set_unit_model"):
-        return {f"unit/{tag}/{edit.kind}" for tag in (edit.tags if edit.kind == "flip" else (edit.tag,))}
-    if edit.kind == "place_piece":
-        return {f"unit/{unit.tag}" for unit in edit.piece.units}
-    if edit.kind == "insert_in_line":
-        return {f"stream/{edit.stream}", f"unit/{edit.unit.tag}"}
-    if edit.kind == "swap_outlets":
-        return {f"stream/{edit.first}", f"stream/{edit.second}"}
-    if edit.kind == "renumber":
-        return {f"unit/{tag}" for tag in edit.tags}
-    if edit.kind == "set_shown":
-        return {f"shown/{edit.of}"}
-    if edit.kind == "set_tear":
-        return {f"stream/{edit.tag}/torn"}
-    if edit.kind in ("set_units", "set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area"):
-        return {f"{edit.kind[4:]}/{edit.name}"}
-    if edit.kind == "set_pair":
-        return {"pair/" + "+".join(sorted((edit.first, edit.second)))}
-    if edit.kind == "connect":
-        stream = edit.stream
-        ends = {f"unit/{e.unit}/port/{e.port}" for e in (stream.source, stream.target)}
-        return {f"stream/{stream.tag}"} | ends
-    if edit.kind == "disconnect":
-        return {f"stream/{edit.tag}"}
-    tag = edit.unit.tag if edit.kind == "add_unit" else edit.tag
-    return {f"unit/{tag}", f"stream/{tag}"} | ({f"unit/{edit.new}", f"stream/{edit.new}"} if edit.kind == "rename" else set())
+    """Names of the parts of a document that an edit changes; two edits quarrel when they share one."""
+    return _PARTS[edit.kind](edit)
 
 
 def quarrel(first: Any, second: Any) -> set[str]:

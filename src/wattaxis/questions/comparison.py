@@ -118,6 +118,8 @@ def _text(value: Any) -> str:
         return str(value)
     if "value" in value and set(value) <= {"value", "unit"}:
         return f"{value['value']:.10g} {value.get('unit', '')}".rstrip()
+    if isinstance(value.get("rows"), list):
+        return "; ".join(_text(row["cells"]) for row in value["rows"])
     if isinstance(value.get("values"), dict):
         return f"{_text(value['values'])}{' as ' + value['basis'].replace('_', ' ') if 'basis' in value else ''}"
     return ", ".join(f"{key} {_text(part)}" for key, part in value.items() if part not in (None, {}, "", False))

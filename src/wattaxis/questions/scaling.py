@@ -11,7 +11,9 @@ from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.givens import given_at
 from wattaxis.flowsheet.model import resolve
 from wattaxis.quantities import Quantity, to_si
+from wattaxis.unitops.base import Field
 from wattaxis.unitops.composition import Composition
+from wattaxis.unitops.table import GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Unit
@@ -104,6 +106,19 @@ def _values(unit: Unit, factor: float, changes: list[Scaled]) -> Iterator[tuple[
             scaled = {name: _times(value, factor) for name, value in given.values.items()}
             changes += [Scaled(unit.tag, f"Flow of {name}", str(value), str(scaled[name])) for name, value in given.values.items()]
             yield key, given.model_copy(update={"values": scaled}).model_dump(mode="json")
+        elif isinstance(given, GivenTable) and not field.known:
+            yield from _cells(unit, field, given, factor, changes)
+
+
+def _cells(unit: Unit, field: Field, table: GivenTable, factor: float, changes: list[Scaled]) -> Iterator[tuple[str, Any]]:
+    columns = [column for column in field.columns if column.kind in IN_PROPORTION]
+    for number, row in enumerate(table.rows, 1):
+        for column in columns:
+            cell = row.cells.get(column.key)
+            if isinstance(cell, Quantity) and cell.value != 0.0:
+                new = _times(cell, factor)
+                changes.append(Scaled(unit.tag, f"{field.title}, row {number}: {column.title.lower()}", str(cell), str(new)))
+                yield f"{field.key}[{row.id}].{column.key}", new.model_dump(mode="json")
 
 
 def _sizes(unit: Unit) -> list[str]:
@@ -111,7 +126,9 @@ def _sizes(unit: Unit) -> list[str]:
     found = [f for key, f in fields.items() if f.kind in OF_SIZE and getattr(unit.spec, key) is not None]
     texts = [f"{unit.tag}: {field.title.lower()} {getattr(unit.spec, field.key)} stays, and does not go with the flow" for field in found]
     return texts + [
-        f"{unit.tag}: its curve is that of one machine of one size" for f in fields.values() if f.kind == "curve" and getattr(unit.spec, f.key)
+        f"{unit.tag}: its {f.title.lower()} is that of one machine of one size"
+        for f in fields.values()
+        if f.known and f.kind == "table" and getattr(unit.spec, f.key)
     ]
 
 

@@ -8,11 +8,12 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, field_validator
 
 from wattaxis.properties.diagrams.chart import Diagram
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.unitops.table import MOST_ROWS, Column, GivenTable, table_problem
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -42,9 +43,10 @@ class Port:
 class Field:
     """A value that may be given.
 
-    ``kind`` names a quantity kind, "composition", "curve" of a machine, "component" for one of the plant's, or "option" for one of ``options``;
+    ``kind`` names a quantity kind, "composition", "table" of ``columns``, "component" for one of the plant's, or "option" for one of ``options``;
     ``each`` says that it is typed for every component; ``needs`` is the CAS number of a component, ``beside`` the key of another field, without
-    which it has no meaning.
+    which it has no meaning. ``known`` is what was measured, or is a machine's own, and not chosen: it is not looked through for something to vary,
+    and stays where a plant is scaled.
     """
 
     key: str
@@ -55,6 +57,10 @@ class Field:
     options: tuple[str, ...] = ()
     needs: str = ""
     beside: str = ""
+    known: bool = False
+    columns: tuple[Column, ...] = ()
+    #: Rows that a table may have.
+    most: int = MOST_ROWS
 
     @property
     def single(self) -> bool:
@@ -87,9 +93,14 @@ class Choice:
 
 
 class UnitSpec(BaseModel):
-    """The givens of one unit, as typed. Absent is blank; zero is a number."""
+    """The givens of one unit, as typed. Absent is blank; zero is a number; a table or composition without a value is blank too."""
 
     model_config = ConfigDict(extra="forbid")
+
+    @field_validator("*", mode="after")
+    @classmethod
+    def _blank(cls, value: Any) -> Any:
+        return None if getattr(value, "says_nothing", False) else value
 
 
 SpecType = type[UnitSpec]
@@ -351,6 +362,9 @@ class UnitOperation:
             if item.kind == "option" and given is not None and given not in item.options:
                 text = f'{item.title} of {tag}: there is no "{given}"; there are {", ".join(item.options)}.'
                 found.append(Finding("fault", tag, text, "Choose one of them.", item.key))
+            if isinstance(given, GivenTable) and (wrong := table_problem(given, item.columns, item.most)):
+                text = f"{item.title} of {tag}: {wrong[0]}."
+                found.append(Finding("fault", tag, text, "Type another value.", item.key + wrong[1]))
             several = given.values.values() if item.each and given is not None else (given,)
             for quantity in several:
                 if isinstance(quantity, Quantity):

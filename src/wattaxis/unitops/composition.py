@@ -46,6 +46,11 @@ class Composition(BaseModel):
     normalise: bool = False
 
     @property
+    def says_nothing(self) -> bool:
+        """Whether nothing is typed, and no basis chosen but the first."""
+        return self == Composition()
+
+    @property
     def is_flow(self) -> bool:
         """Whether the values are flows, so that they also give the total."""
         return self.basis in ("mole_flow", "mass_flow")

@@ -62,7 +62,7 @@ class ConversionReactor(UnitOperation):
     Spec = ConversionReactorSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
     fields = (
-        Field("stoichiometry", "Stoichiometric number", "number", "negative for what is used up, positive for what is formed", each=True),
+        Field("stoichiometry", "Stoichiometric number", "number", "negative for what is used up, positive for what is formed", each=True, known=True),
         Field("base", "Base component", "component", "whose conversion is given; blank: the reactant that runs out first"),
         Field("conversion", "Conversion", "fraction", "of the base component"),
         Field("outlet_temperature", "Outlet temperature", "temperature"),

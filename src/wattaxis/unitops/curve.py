@@ -2,64 +2,47 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from wattaxis.properties.diagrams.chart import Axis, Diagram, Mark, line
 from wattaxis.properties.state import Vector
-from wattaxis.quantities import Quantity, QuantityError, to_si
-from wattaxis.unitops.base import GRAVITY, Finding, StreamState, UnitFault
+from wattaxis.quantities import Quantity
+from wattaxis.quantities.quantity import dimension_si
+from wattaxis.unitops.base import GRAVITY, Field, Finding, StreamState, UnitFault
+from wattaxis.unitops.table import Column, GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.unitops.base import Givens
 
 MOST_POINTS = 60
-Cell = Annotated[float, Field(allow_inf_nan=False)] | None
+FLOW, HEAD = Column("flow", "Flow", "volume_flow", unit="m3/h"), Column("head", "Head", "head")
+SHARE = Column("efficiency", "Efficiency", "fraction", "blank in all rows, or given in all", unit="%")
 
 
-class MachineCurve(BaseModel):
-    """Points of a curve as typed: rows of (volume flow, head, efficiency) in the units of the columns; an efficiency may be blank in all rows."""
+def curve_field(help: str, head_unit: str) -> Field:
+    """The field of a curve: points of volume flow, head and perhaps efficiency, as the maker's sheet has them."""
+    return Field("curve", "Curve", "table", help, known=True, columns=(FLOW, replace(HEAD, unit=head_unit), SHARE), most=MOST_POINTS)
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
 
-    flow_unit: str = Field(default="m3/h", max_length=20)
-    head_unit: str = Field(default="m", max_length=20)
-    efficiency_unit: str = Field(default="%", max_length=20)
-    rows: tuple[tuple[Cell, Cell, Cell], ...] = Field(default=(), max_length=MOST_POINTS)
+def has_efficiency(curve: GivenTable) -> bool:
+    """Whether a curve says what the efficiency is."""
+    return any(SHARE.key in row.cells for row in curve.rows)
 
-    @model_validator(mode="after")
-    def _readable(self) -> MachineCurve:
-        try:
-            self.si()
-        except QuantityError as error:
-            raise ValueError(str(error)) from error
-        return self
 
-    @property
-    def has_efficiency(self) -> bool:
-        """Whether it says what the efficiency is."""
-        return any(row[2] is not None for row in self.rows)
-
-    def si(self) -> tuple[Vector, Vector, Vector | None]:
-        """Flows (m3/s, rising), heads (J/kg) and efficiencies (or None) of the complete rows. Raises QuantityError."""
-        whole = [row for row in self.rows if row[0] is not None and row[1] is not None and (row[2] is not None or not self.has_efficiency)]
-        flows = np.array([to_si(Quantity(value=row[0] or 0.0, unit=self.flow_unit), "volume_flow") for row in whole])
-        heads = np.array([to_si(Quantity(value=row[1] or 0.0, unit=self.head_unit), "head") for row in whole])
-        if self._in_metres():
-            heads = heads * GRAVITY  # an energy by mass
-        order = np.argsort(flows, kind="stable")
-        if not self.has_efficiency:
-            return flows[order], heads[order], None
-        shares = np.array([to_si(Quantity(value=row[2] or 0.0, unit=self.efficiency_unit), "fraction") for row in whole])
-        return flows[order], heads[order], shares[order]
-
-    def _in_metres(self) -> bool:
-        from wattaxis.quantities.quantity import dimension_si
-
-        return dimension_si(Quantity(value=1.0, unit=self.head_unit), "head") == "m"
+def curve_points(curve: GivenTable) -> tuple[Vector, Vector, Vector | None]:
+    """Flows (m3/s, rising), heads (J/kg) and efficiencies (or None) of the complete rows. Raises QuantityError."""
+    flows, shares = curve.si(FLOW), curve.si(SHARE)
+    # A head in metres is an energy by mass.
+    in_metres = [isinstance(q := row.cells.get(HEAD.key), Quantity) and dimension_si(q, HEAD.kind) == "m" for row in curve.rows]
+    heads = curve.si(HEAD) * np.where(in_metres, GRAVITY, 1.0)
+    whole = np.isfinite(flows) & np.isfinite(heads)
+    if has_efficiency(curve):
+        whole &= np.isfinite(shares)
+    order = np.flatnonzero(whole)[np.argsort(flows[whole], kind="stable")]
+    return flows[order], heads[order], shares[order] if has_efficiency(curve) else None
 
 
 @dataclass(frozen=True)
@@ -79,10 +62,10 @@ def working_point(givens: Givens, inlet: StreamState) -> CurvePoint | None:
     Between the points a monotone cubic (Fritsch, Carlson 1980), beyond them straight on. At another speed flows go with it and heads with its
     square (the affinity laws of turbomachines).
     """
-    curve: MachineCurve | None = givens.raw("curve")
+    curve: GivenTable | None = givens.raw("curve")
     if curve is None:
         return None
-    flows, heads, shares = curve.si()
+    flows, heads, shares = curve_points(curve)
     if len(flows) < 2 or np.any(np.diff(flows) <= 0.0):
         raise UnitFault("The curve needs two complete points or more, each at another volume flow.", "Complete the table of the curve.", "curve")
     speed = givens.si("speed")

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
-from wattaxis.unitops.curve import CurvePoint, MachineCurve
+from wattaxis.unitops.curve import CurvePoint, curve_field, has_efficiency
 from wattaxis.unitops.energy import SHAFT_PORTS, work_given
+from wattaxis.unitops.table import GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -26,7 +27,7 @@ class MachineSpec(UnitSpec):
     pressure_change: Quantity | None = None
     pressure_ratio: Quantity | None = None
     power: Quantity | None = None
-    curve: MachineCurve | None = None
+    curve: GivenTable | None = None
     speed: Quantity | None = None
     efficiency: Quantity | None = None
     polytropic_efficiency: Quantity | None = None
@@ -44,7 +45,7 @@ def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet"),
         Field("pressure_ratio", "Pressure ratio", "number", ratio_help),
         Field("power", power_title, "power"),
-        Field("curve", "Curve", "curve", "isentropic head over the volume flow at the suction"),
+        curve_field("isentropic head over the volume flow at the suction", "kJ/kg"),
         SPEED,
         Field("efficiency", "Isentropic efficiency", "fraction"),
         Field("polytropic_efficiency", "Polytropic efficiency", "fraction", "of every small step alike"),
@@ -72,10 +73,10 @@ class Efficiency:
 
 def assumed_efficiency(spec: UnitSpec, found: dict[str, tuple[Quantity, str]]) -> dict[str, tuple[Quantity, str]]:
     """What a machine assumes: no efficiency where its curve says it, and the speed of the curve."""
-    curve: MachineCurve | None = getattr(spec, "curve", None)
+    curve: GivenTable | None = getattr(spec, "curve", None)
     if curve is None:
         return found
-    kept = {key: value for key, value in found.items() if not (key == "efficiency" and curve.has_efficiency)}
+    kept = {key: value for key, value in found.items() if not (key == "efficiency" and has_efficiency(curve))}
     speed: dict[str, tuple[Quantity, str]] = {}
     if getattr(spec, "speed", None) is None:
         speed["speed"] = (Quantity(value=100.0, unit="%"), "it runs as its curve was measured")

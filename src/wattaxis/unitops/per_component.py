@@ -18,6 +18,11 @@ class PerComponent(BaseModel):
 
     values: Mapping[str, Quantity] = {}
 
+    @property
+    def says_nothing(self) -> bool:
+        """Whether nothing is typed."""
+        return not self.values
+
     def si(self, ids: Sequence[str], kind: str, blank: float) -> Vector:
         """The values in SI in the order of ``ids``, ``blank`` where nothing was typed."""
         return np.array([to_si(self.values[c], kind) if c in self.values else blank for c in ids])

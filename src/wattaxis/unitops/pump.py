@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import GRAVITY, Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
-from wattaxis.unitops.curve import MachineCurve, working_point
+from wattaxis.unitops.curve import curve_field, working_point
 from wattaxis.unitops.energy import SHAFT_IN, work_given
 from wattaxis.unitops.machines import MACHINE_PORTS, SPEED, assumed_efficiency
 from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.table import GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -24,7 +25,7 @@ class PumpSpec(UnitSpec):
 
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
-    curve: MachineCurve | None = None
+    curve: GivenTable | None = None
     speed: Quantity | None = None
     efficiency: Quantity | None = None
 
@@ -48,7 +49,7 @@ class Pump(UnitOperation):
     fields = (
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure rise", "pressure_difference", "outlet minus inlet"),
-        Field("curve", "Curve", "curve", "head over the volume flow at the suction"),
+        curve_field("head over the volume flow at the suction", "m"),
         SPEED,
         Field("efficiency", "Efficiency", "fraction", "hydraulic and mechanical together"),
     )

@@ -1502,6 +1502,33 @@ export interface components {
             title: string;
         };
         /**
+         * ColumnOut
+         * @description A column of a table that is given.
+         */
+        ColumnOut: {
+            /**
+             * Help
+             * @default
+             */
+            help?: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Options
+             * @default []
+             */
+            options?: string[];
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+        };
+        /**
          * ComparisonOut
          * @description Two variants side by side.
          */
@@ -2001,6 +2028,11 @@ export interface components {
              * @default
              */
             beside?: string;
+            /**
+             * Columns
+             * @default []
+             */
+            columns?: components["schemas"]["ColumnOut"][];
             /** Each */
             each: boolean;
             /** Help */
@@ -2009,6 +2041,11 @@ export interface components {
             key: string;
             /** Kind */
             kind: string;
+            /**
+             * Most
+             * @default 0
+             */
+            most?: number;
             /**
              * Needs
              * @default
