@@ -9,7 +9,7 @@ demo:
 test:
 	@bash tools/setup.sh test
 	@$(MAKE) --no-print-directory lint
-	@.venv/bin/python -m pytest
+	@.venv/bin/python -m pytest -n 2 --dist loadfile
 
 lint:
 	@.venv/bin/ruff check . && .venv/bin/ruff format --check -q .

@@ -5,5 +5,6 @@ import sys
 import tempfile
 from pathlib import Path
 
-os.environ.setdefault("WATTAXIS_VAR", tempfile.mkdtemp(prefix="wattaxis-test-"))
+if "WATTAXIS_VAR" not in os.environ or "PYTEST_XDIST_WORKER" in os.environ:
+    os.environ["WATTAXIS_VAR"] = tempfile.mkdtemp(prefix="wattaxis-test-")  # one for each of the processes that share the tests
 sys.path.insert(0, str(Path(__file__).parent / "support"))
