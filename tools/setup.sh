@@ -41,7 +41,7 @@ front_end() {
 }
 front_end & # beside the Python packages: both wait for the network more than for each other
 front=$!
-trap 'kill "$front" 2>/dev/null' EXIT # where the other half stops
+trap 'kill "$front" 2>/dev/null || true' EXIT # where the other half stops
 
 if ! [ -x .venv/bin/pip ]; then
   "$python" -c 'import ensurepip' 2>/dev/null || debian python3-venv || stop "the Python module venv is missing (Debian: apt-get install python3-venv)."
