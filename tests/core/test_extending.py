@@ -1,6 +1,7 @@
 """A unit operation added from outside the package, as docs/extending.md tells; and the documents that ship."""
 
 import json
+import math
 import re
 from pathlib import Path
 
@@ -10,6 +11,7 @@ from plants import C4, demo, feed, plant, q
 import wattaxis
 from wattaxis import PropertyModel, dump, edit, json_schema, load, solve
 from wattaxis.properties.registry import _KINDS
+from wattaxis.quantities import KINDS
 from wattaxis.unitops.registry import _REGISTERED
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
@@ -37,8 +39,38 @@ def test_the_pump_of_the_documentation_works_and_closes_its_balances(pump):
 
 
 @pytest.fixture
+def membrane():
+    names = {"__name__": "outside"}
+    exec(compile(code_blocks("extending.md")[1], "extending.md", "exec"), names)
+    yield names
+    del _REGISTERED["gas-membrane"], KINDS["permeance"], KINDS["membrane_area"]
+
+
+def separated(area="500 m2", low="2 bar", shares=(0.5, 0.5, 0.0), **permeances):
+    values = {"permeances": {"values": permeances}, "area": area, "permeate_pressure": low}
+    units = {"F": feed(temperature="400 K", parts=shares), "M": ("gas-membrane", values), "Z": ("product", {}), "Y": ("product", {})}
+    result = solve(plant(C4, units, ["1: F.outlet -> M.feed", "2: M.retentate -> Z.inlet", "3: M.permeate -> Y.inlet"]))
+    assert result.complete, result.findings
+    return result
+
+
+def test_the_membrane_of_the_documentation_proves_itself_and_meets_what_is_known_exactly(membrane):
+    exec(compile(code_blocks("extending.md")[2], "extending.md", "exec"), {})
+    # Of a pure gas as much permeates as permeance, area and the difference of the pressures say.
+    pure = separated(shares=(1.0, 0.0, 0.0), propane="30 GPU").streams["3"]
+    assert pure.mole_flow == pytest.approx(30 * 3.346428e-10 * 500.0 * 8e5, rel=1e-9)
+    # Into a vacuum the logarithms of what is left of two gases go as their permeances.
+    left = separated("2000 m2", "1e-6 bar", **{"propane": "30 GPU", "n-butane": "10 GPU"}).streams["2"].mole_flows
+    fed = 50e3 / 3600.0
+    assert math.log(left["propane"] / fed) == pytest.approx(3.0 * math.log(left["n-butane"] / fed), rel=0.02)
+    wrong = edit(demo(), "add_unit", unit={"tag": "M-1", "type": "gas-membrane", "spec": {"permeances": {"values": {"hydrogen": q("9 GPU")}}}})
+    freed = edit(wrong, "set_values", unit="M-1", values={"permeances[water]": q("2 GPU")})
+    assert str(freed.unit("M-1").spec.permeances.values["water"]) == "2 GPU"
+
+
+@pytest.fixture
 def heavy():
-    exec(compile(code_blocks("extending.md")[1], "extending.md", "exec"), {"__name__": "outside"})
+    exec(compile(code_blocks("extending.md")[3], "extending.md", "exec"), {"__name__": "outside"})
     yield
     del _KINDS["peng-robinson-1978"]
 

@@ -15,6 +15,7 @@ from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.quantities import KINDS, UNIT_SETS, Quantity
 from wattaxis.unitops import Port, UnitOperation, UnitSpec, unit_types
 from wattaxis.unitops.base import StreamKind
+from wattaxis.unitops.registry import left_out
 
 FORMAT = "wattaxis-flowsheet"
 #: Larger documents are refused before they are parsed.
@@ -63,7 +64,7 @@ class Unit(Part):
         operation = unit_types().get(str(data.get("type")))
         if operation is None:
             known = ", ".join(sorted(unit_types()))
-            raise ValueError(f"there is no unit operation {data.get('type')!r}; there are {known}")
+            raise ValueError(f"there is no unit operation {data.get('type')!r}; there are {known}. {left_out()}".strip())
         spec = data.get("spec", {})
         return {**data, "spec": operation.Spec.model_validate(spec) if isinstance(spec, dict) else spec}
 
@@ -71,6 +72,11 @@ class Unit(Part):
     def operation(self) -> UnitOperation:
         """The unit operation behind the type."""
         return unit_types()[self.type]
+
+    @property
+    def ports(self) -> tuple[Port, ...]:
+        """Its ports, as its givens make them."""
+        return self.operation.ports_of(self.spec)
 
 
 class End(Part):
@@ -199,7 +205,7 @@ class Document(Part):
     """
 
     format: Literal["wattaxis-flowsheet"] = "wattaxis-flowsheet"
-    version: Literal[11] = 10
+    version: Literal[11] = 11
     title: str = Field(default="Untitled plant", max_length=120)
     unit_set: str = "Metric"
     chemistry: Chemistry = Chemistry()
@@ -262,7 +268,7 @@ class Document(Part):
 
 def stream_kinds(units: Iterable[Unit], streams: Iterable[Stream]) -> dict[str, StreamKind]:
     """What streams between units carry, by tag."""
-    ports = {(u.tag, p.key): p.kind for u in units for p in u.operation.ports}
+    ports = {(u.tag, p.key): p.kind for u in units for p in u.ports}
     return {s.tag: ports[s.source.unit, s.source.port] for s in streams}
 
 
@@ -270,9 +276,9 @@ def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken
     unit = units.get(end.unit)
     if unit is None:
         raise ValueError(f"stream {tag} ends at {end.unit}, which is not on the sheet")
-    port = next((p for p in unit.operation.ports if p.key == end.port and p.direction == direction), None)
+    port = next((p for p in unit.ports if p.key == end.port and p.direction == direction), None)
     if port is None:
-        ports = ", ".join(p.key for p in unit.operation.ports if p.direction == direction) or "none"
+        ports = ", ".join(p.key for p in unit.ports if p.direction == direction) or "none"
         word = "outlet" if direction == "out" else "inlet"
         raise ValueError(f"stream {tag}: {end.unit} has no {word} {end.port!r}; it has {ports}")
     if not port.many and (end.unit, end.port) in taken:

@@ -89,7 +89,9 @@ def _unit(document: Document, tag: str) -> Unit:
 
 
 def _replace_unit(document: Document, tag: str, unit: Unit) -> Document:
-    return document.model_copy(update={"units": tuple(unit if u.tag == tag else u for u in document.units)})
+    """The document with another unit of a tag; checked again where its ports are others, since streams end there."""
+    units = tuple(unit if u.tag == tag else u for u in document.units)
+    return document.model_copy(update={"units": units}) if unit.ports == _unit(document, tag).ports else updated(document, units=units)
 
 
 def _set_title(document: Document, edit: SetTitle) -> tuple[Document, Any, str]:

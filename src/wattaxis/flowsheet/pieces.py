@@ -218,7 +218,7 @@ def _free_port(document: Document, unit: str, direction: str, kind: str, but: st
     assert found is not None  # streams end at units
     others = [s for s in document.streams if s.tag != but]
     used = {(s.source if direction == "out" else s.target) for s in others}
-    for port in found.operation.ports:
+    for port in found.ports:
         end = End(unit=unit, port=port.key)
         if port.direction == direction and port.kind == kind and (port.many or end not in used):
             return end

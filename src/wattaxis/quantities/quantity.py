@@ -271,3 +271,21 @@ def _out_of_range(quantity: Quantity, value: float, kind: Kind) -> str:
     if value < kind.low:
         return f"{quantity} is negative; a {kind.title} starts at 0." if kind.low == 0 else f"{quantity} is below {kind.low:g} {unit}."
     return f"{quantity} is {value:.3g} {unit}, above the {kind.high:g} {unit} that is believed for a {kind.title}."
+
+
+def register_kind(kind: Kind) -> Kind:
+    """Make a kind of quantity known, so that fields of units may be of it. Raises ValueError for one that is there, and for units that do not fit.
+
+    >>> from wattaxis.quantities import Kind
+    >>> register_kind(Kind("permeance", "permeance", ("mol/m2/s/Pa",), ("GPU", "mol/m2/s/Pa"), 0.0, 1.0)).units[0]
+    'GPU'
+    """
+    known = KINDS.get(kind.key)
+    if known is not None and known != kind:
+        raise ValueError(f'There is already a kind of quantity "{kind.key}".')
+    dimensions = {_dimension(si) for si in kind.si}
+    strange = [unit for unit in kind.units if _linear(unit, kind.difference)[2] not in dimensions]
+    if strange or not kind.units or not kind.low < kind.high:
+        raise ValueError(f'The kind "{kind.key}" cannot be: {f"{strange[0]} is no unit of it" if strange else "it has no units or no range"}.')
+    KINDS[kind.key] = kind
+    return kind

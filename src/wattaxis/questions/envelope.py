@@ -117,7 +117,7 @@ def envelope_balance(document: Document, result: Calculated, units: Collection[s
 def _inside(document: Document, units: Collection[str] | None) -> list[str]:
     ends = {}
     for unit in document.units:
-        directions = {p.direction for p in unit.operation.ports}
+        directions = {p.direction for p in unit.ports}
         ends[unit.tag] = len(directions) < 2
     wanted = list(ends) if units is None else list(units)
     unknown = [tag for tag in wanted if tag not in ends]
@@ -137,7 +137,7 @@ def _loose(document: Document, inside: Collection[str]) -> list[tuple[str, str]]
     return [
         (unit.tag, port.title.lower())
         for unit in document.units
-        for port in unit.operation.ports
+        for port in unit.ports
         if unit.tag in inside and port.direction == "out" and port.needed and (unit.tag, port.key) not in used
     ]
 

@@ -48,10 +48,10 @@ def _with_exit(units: Mapping[str, Unit], targets: Mapping[tuple[str, str], str]
     free = set()
     for tag, unit in units.items():
         barred = unit.operation.barred(unit.spec, component, solid)
-        ports = [p.key for p in unit.operation.ports if p.direction == "out" and p.kind == "material" and p.key not in barred]
+        ports = [p.key for p in unit.ports if p.direction == "out" and p.kind == "material" and p.key not in barred]
         after[tag] = {targets[tag, port] for port in ports if (tag, port) in targets}
         # Of ports without a stream only those that must have one let something out; branches that nobody drew do not exist.
-        loose = any(p.needed and (tag, p.key) not in targets for p in unit.operation.ports if p.key in ports)
+        loose = any(p.needed and (tag, p.key) not in targets for p in unit.ports if p.key in ports)
         if component in unit.operation.used_up(unit.spec) or loose:
             free.add(tag)
     while True:

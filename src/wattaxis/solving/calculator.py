@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
@@ -124,11 +125,15 @@ class Calculator:
         except (ArithmeticError, ValueError) as error:
             finding = Finding("fault", unit.tag, f"{unit.tag} could not be calculated: {error}", "Check its givens and inlets.")
             return UnitResult({}, findings=(finding,))
+        except Exception as error:  # a unit may be anybody's; whatever it does, the rest of the plant goes on
+            return UnitResult({}, findings=(_defect(unit, f"it ends with {type(error).__name__}: {error}"),))
+        if wrong := misfit(unit, solved):
+            return UnitResult({}, findings=(_defect(unit, wrong),))
         if draft:
             return solved  # its own findings tell whether it failed; what else is to be said is said of the closed loop
         through: list[Carried] = [s for streams in entering.values() for s in streams]
         # At the supply it leaves, though it is calculated at the other end.
-        signs = {p.key: 1.0 if p.direction == "in" else -1.0 for p in operation.ports}
+        signs = {p.key: 1.0 if p.direction == "in" else -1.0 for p in unit.ports}
         through += [EnergyState(s.kind, signs[port] * s.power) for port, streams in energy.items() for s in streams]
         findings = (*notes, *self._findings(unit, solved, through))
         return replace(solved, findings=findings, basis=self._basis(unit), model_change=change)
@@ -162,11 +167,11 @@ class Calculator:
     def _balance(self, unit: Unit, solved: UnitResult, entering: list[Carried]) -> Iterable[Finding]:
         leaving = solved.leaving()
         # What is asked of a supply that follows comes in, though it is calculated here.
-        asked = [leaving.pop(p.key).enthalpy_flow for p in unit.operation.ports if p.direction == "in" and p.key in leaving]
+        asked = [leaving.pop(p.key).enthalpy_flow for p in unit.ports if p.direction == "in" and p.key in leaving]
         mass_in, heat_in = sum(s.mass_flow for s in entering), sum(s.enthalpy_flow for s in entering) + solved.energy_in + sum(asked)
         mass_out, heat_out = sum(s.mass_flow for s in leaving.values()), sum(s.enthalpy_flow for s in leaving.values())
         size = sum(abs(s.enthalpy_flow) for s in entering) + abs(solved.energy_in) + sum(map(abs, asked))
-        if abs(mass_out - mass_in - solved.mass_made) > CLOSURE * mass_in or abs(heat_in - heat_out) > CLOSURE * size:
+        if not (abs(mass_out - mass_in - solved.mass_made) <= CLOSURE * mass_in and abs(heat_in - heat_out) <= CLOSURE * size):
             text = f"The balances of {unit.tag} do not close: mass {mass_out - mass_in:.3g} kg/s, energy {heat_in - heat_out:.3g} W."
             yield Finding("fault", unit.tag, text, "This is a defect of the calculation; please report the document.")
 
@@ -201,6 +206,28 @@ class Calculator:
         if not model.equation_of_state and not model.ideal_vapour:
             more = f", vapour: {VAPOURS[model.vapour]}"
         return f"{unit.operation.theory} Properties by {info.title} ({info.source}){more}."
+
+
+def misfit(unit: Unit, solved: UnitResult) -> str:
+    """What a result holds that none may hold: outlets that are no ports, numbers that are none. Blank where it can be taken."""
+    ports = {(p.key, p.kind) for p in unit.ports}
+    leaving = solved.leaving()
+    strange = [key for key, stream in leaving.items() if (key, stream.kind if isinstance(stream, EnergyState) else "material") not in ports]
+    if strange:
+        return f"it hands on {strange[0]!r}, which is none of its ports of that kind"
+    for key, stream in leaving.items():
+        numbers = (stream.power,) if isinstance(stream, EnergyState) else (stream.flow, stream.state.temperature, stream.state.pressure)
+        if not all(map(math.isfinite, numbers)):
+            return f"what leaves it by {key} is not a number"
+        if isinstance(stream, StreamState) and not stream.flows.min() >= -1e-9 * stream.flow:
+            return f"less than nothing of a component leaves it by {key}"
+    wrong = next((v.key for v in solved.values if not math.isfinite(v.value)), "" if math.isfinite(solved.energy_in) else "energy_in")
+    return f"its {wrong} is not a number" if wrong else ""
+
+
+def _defect(unit: Unit, text: str) -> Finding:
+    remedy = "This is a defect of the calculation of this type of unit, not of the plant; please report it with the document."
+    return Finding("fault", unit.tag, f"{unit.tag} ({unit.operation.title}) could not be calculated: {text}.", remedy)
 
 
 def _handed_over(

@@ -99,7 +99,7 @@ def checked(document: Document) -> tuple[Document, SolveResult]:
         _check_unit(unit, ids, {port for port, _, _ in inlets[unit.tag]}, ends, result)
         # As drawn: a supply that follows what it serves is calculated at the other end of its stream.
         drawn = {s.source.port for s in document.streams if s.source.unit == unit.tag}
-        result.findings += [_loose(document, unit, port) for port in unit.operation.ports if _leads_nowhere(port, drawn)]
+        result.findings += [_loose(document, unit, port) for port in unit.ports if _leads_nowhere(port, drawn)]
     _check_supplies(document, result)
     _check_circuits(document, result)
     return document, result
@@ -170,9 +170,9 @@ def _check_unit(unit: Unit, ids: tuple[str, ...], inlets: set[str], outlets: fro
     operation = unit.operation
     ends = outlets | inlets
     # A stream that is calculated here sets nothing here.
-    setting = ends - {p.key for p in operation.ports if p.direction == "in" and p.key in outlets}
+    setting = ends - {p.key for p in unit.ports if p.direction == "in" and p.key in outlets}
     asks = operation.asks(unit.tag, unit.spec, ids, setting)
-    for port in operation.ports:
+    for port in unit.ports:
         if port.direction == "in" and port.needed and port.key not in ends:
             text = f"{unit.tag} has nothing connected to its {port.title.lower()}."
             asks.append(Ask(unit.tag, text, (f"port:{port.key}",)))

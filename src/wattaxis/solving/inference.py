@@ -66,7 +66,7 @@ class _Work:
 
     def demand(self, unit: Unit) -> None:
         """What a unit asks of the pressures at its inlets, if it does."""
-        for port in unit.operation.ports:
+        for port in unit.ports:
             inlets = self._into(unit, port.key) if port.direction == "in" else []
             if len(inlets) != 1:
                 continue

@@ -161,7 +161,7 @@ def _models(document: Document, result: SolveResult) -> dict[str, PropertyModel]
 
 def _sheet_balance(document: Document, streams: dict[str, Carried], loose: list[tuple[str, StreamState]], result: SolveResult) -> Balance:
     """Over the boundary of the sheet: from units without inlets; to units without outlets, and by outlets that lead nowhere (``loose``)."""
-    units = {u.tag: u.operation.ports for u in document.units}
+    units = {u.tag: u.ports for u in document.units}
     sources = {tag for tag, ports in units.items() if not any(p.direction == "in" for p in ports)}
     sinks = {tag for tag, ports in units.items() if not any(p.direction == "out" for p in ports)}
     entering: list[Carried] = [streams[s.tag] for s in document.streams if s.source.unit in sources]

@@ -8,22 +8,29 @@ from wattaxis.unitops.base import (
     Port,
     ResultValue,
     StreamState,
+    UnitFault,
     UnitOperation,
     UnitResult,
     UnitSpec,
 )
 from wattaxis.unitops.composition import Composition
+from wattaxis.unitops.per_component import PerComponent
 from wattaxis.unitops.registry import register, unit_operation, unit_types
+from wattaxis.unitops.table import Column, GivenTable
 
 __all__ = [
     "Ask",
     "Choice",
+    "Column",
     "Composition",
     "Field",
     "Finding",
+    "GivenTable",
+    "PerComponent",
     "Port",
     "ResultValue",
     "StreamState",
+    "UnitFault",
     "UnitOperation",
     "UnitResult",
     "UnitSpec",

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult
 from wattaxis.unitops.registry import unit_operation
-from wattaxis.unitops.thermal import THERMAL_CHOICES, ThermalSpec, solve_thermal, thermal_fields
+from wattaxis.unitops.thermal import UTILITY_SIDE_CHOICES, ThermalSpec, solve_thermal, thermal_fields
 from wattaxis.unitops.utilities import AIR_CP, AIR_RISE, AIR_TEMPERATURE, approach_findings, nearest_approach
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ class AirCooler(UnitOperation):
         Field("air_rise", "Rise of the air", "temperature_difference"),
     )
     choices = (
-        *THERMAL_CHOICES,
+        *UTILITY_SIDE_CHOICES,
         Choice("Air", ("air_temperature",), 1, ("air_temperature", AIR_TEMPERATURE, "no air temperature was given")),
         Choice("Rise of the air", ("air_rise",), 1, ("air_rise", AIR_RISE, "no rise of the air was given")),
     )

@@ -277,6 +277,10 @@ class UnitOperation:
         """Fields by key."""
         return {f.key: f for f in cls.fields}
 
+    def ports_of(self, spec: UnitSpec) -> tuple[Port, ...]:
+        """The ports of a unit with such givens: those of its type, unless feeds and draws follow from rows of a table."""
+        return self.ports
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Outlets from givens and inlet states; ``outlets`` names the connected outlet ports. Raises UnitFault only."""
         raise NotImplementedError

@@ -63,6 +63,8 @@ PRESSURE_CHOICE = Choice(
 )
 _OUTLET = ("outlet_temperature", "temperature_change", "duty", "outlet_vapour_fraction", "superheat", "subcooling")
 THERMAL_CHOICES = (Choice("Outlet", _OUTLET, port=HEAT_IN), PRESSURE_CHOICE)
+#: Of units that take their heat from a utility and not from a stream.
+UTILITY_SIDE_CHOICES = (Choice("Outlet", _OUTLET), PRESSURE_CHOICE)
 THERMAL_PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
 
 

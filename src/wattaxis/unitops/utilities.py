@@ -11,7 +11,7 @@ import numpy as np
 
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
-from wattaxis.unitops.thermal import THERMAL_CHOICES, ThermalSpec, solve_thermal, thermal_fields
+from wattaxis.unitops.thermal import UTILITY_SIDE_CHOICES, ThermalSpec, solve_thermal, thermal_fields
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -58,7 +58,7 @@ def utility_fields(duty_title: str, utilities: Mapping[str, Utility], evaporates
     return (*thermal_fields(duty_title, evaporates), utility)
 
 
-UTILITY_CHOICES = (*THERMAL_CHOICES, Choice("Utility", ("utility",)))
+UTILITY_CHOICES = (*UTILITY_SIDE_CHOICES, Choice("Utility", ("utility",)))
 
 
 def solve_with_utility(
