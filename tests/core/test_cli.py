@@ -3,13 +3,15 @@
 import csv
 import io
 import json
+import subprocess
+import sys
 from importlib.resources import as_file, files
 
 import pytest
 from openpyxl import load_workbook
 from plants import demo
 
-from wattaxis import cli, solve
+from wattaxis import cli, dump, solve
 from wattaxis.exchange import stream_csv, stream_rows, workbook
 
 
@@ -55,3 +57,13 @@ def test_tables_agree_with_the_results():
     assert float(read[1][column]) == rows["Temperature"][column]
     book = load_workbook(io.BytesIO(workbook(document, result)))
     assert book.active.cell(2, column + 1).value == pytest.approx(rows["Temperature"][column])
+
+
+def test_checking_a_document_loads_neither_kernels_nor_solvers(tmp_path):
+    path = tmp_path / "plant.json"
+    path.write_text(dump(demo()))
+    heavy = ("numba", "scipy.optimize", "scipy.linalg", "networkx", "openpyxl", "pandas")
+    said = f"print([m for m in {heavy!r} if m in sys.modules], file=sys.stderr)"
+    code = f"import sys; from wattaxis.cli import main; main(['check', {str(path)!r}]); {said}"
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stderr
+    assert told.strip() == "[]"

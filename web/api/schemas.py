@@ -465,6 +465,18 @@ class PairRow(Schema):
     quality: str
 
 
+class PortOut(Schema):
+    """A port of a unit type."""
+
+    key: str
+    title: str
+    direction: Literal["in", "out"]
+    many: bool
+    needed: bool
+    place: list[float]
+    kind: Literal["material", "heat", "shaft"]
+
+
 class VariantOut(Schema):
     """A variant as a page needs it."""
 
@@ -477,6 +489,8 @@ class VariantOut(Schema):
     undo: str | None
     redo: str | None
     pairs: list[PairRow]
+    #: Of units whose ports follow from their givens; the others have those of their type.
+    ports: dict[str, list[PortOut]]
     answer: AnswerOut | None
 
 
@@ -527,18 +541,6 @@ class KindOut(Schema):
 
     title: str
     units: list[KindUnit]
-
-
-class PortOut(Schema):
-    """A port of a unit type."""
-
-    key: str
-    title: str
-    direction: Literal["in", "out"]
-    many: bool
-    needed: bool
-    place: list[float]
-    kind: Literal["material", "heat", "shaft"]
 
 
 class ColumnOut(Schema):

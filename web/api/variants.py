@@ -18,7 +18,7 @@ from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, workbook
 from wattaxis.flowsheet import Chemistry, dump, pair_table
-from wattaxis.flowsheet.document import load_data
+from wattaxis.flowsheet.document import load_data, own_ports
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
 from wattaxis.quantities import Quantity, QuantityError
@@ -55,6 +55,7 @@ def variant_body(variant: Variant, role: str, request: HttpRequest) -> dict[str,
         "undo": steps.undo.label if steps.undo else None,
         "redo": (steps.redo.undoes.label if steps.redo.undoes else steps.redo.label) if steps.redo else None,
         "pairs": pair_table(Chemistry.model_validate(newest.document["chemistry"])),
+        "ports": {tag: list(map(vars, ports)) for tag, ports in own_ports(newest.document).items()},
         "answer": answer,
     }
 

@@ -1,14 +1,12 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
-import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheet } from '../stores/sheet'
 import { boxOf } from './drawing'
 
 /** A note on the sheet, or an area: a named frame around units, which can be numbered anew together. */
 const plant = usePlant()
-const catalogue = useCatalogue()
 const sheet = useSheet()
 const name = ref('')
 const text = ref('')
@@ -48,7 +46,7 @@ function free(kind: string): string {
 function frame() {
   const boxes = sheet.chosen.map((tag) => {
     const u = plant.unit(tag)!
-    const s = boxOf(catalogue.type(u.type), u)
+    const s = boxOf(plant.typeOf(u), u)
     return { left: u.x ?? 0, top: u.y ?? 0, right: (u.x ?? 0) + s.width, bottom: (u.y ?? 0) + s.height + 34 }
   })
   const [x, y] = [Math.min(...boxes.map((b) => b.left)) - 40, Math.min(...boxes.map((b) => b.top)) - 40]

@@ -12,7 +12,6 @@ import { computed, shallowRef, watch } from 'vue'
 import { MiniMap } from '@vue-flow/minimap'
 import '@vue-flow/minimap/dist/style.css'
 import type { Area, Edit, Stream, Unit } from '../api/client'
-import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheetActions } from './actions'
 import { useSheet } from '../stores/sheet'
@@ -27,7 +26,6 @@ import { useTables } from './tables'
 import UnitNode from './UnitNode.vue'
 
 const plant = usePlant()
-const catalogue = useCatalogue()
 const actions = useSheetActions()
 const sheet = useSheet()
 const beside = useBeside()
@@ -107,7 +105,7 @@ watch(
 )
 
 const still = computed<Placed[]>(() =>
-  units.value.map((u) => ({ unit: u, x: u.x ?? 0, y: u.y ?? 0, type: catalogue.type(u.type) })),
+  units.value.map((u) => ({ unit: u, x: u.x ?? 0, y: u.y ?? 0, type: plant.typeOf(u) })),
 )
 const placed = computed<Placed[]>(() =>
   still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
@@ -236,7 +234,7 @@ function movedArea(area: Area, at: { x: number; y: number }) {
 }
 function connect(link: Connection) {
   if (!link.sourceHandle || !link.targetHandle) return
-  const kind = catalogue.carried(plant.unit(link.source)?.type, link.sourceHandle)
+  const kind = plant.carried(link.source, link.sourceHandle)
   void actions.join(
     { unit: link.source, port: link.sourceHandle, title: '', kind },
     { unit: link.target, port: link.targetHandle, title: '', kind },
@@ -244,7 +242,7 @@ function connect(link: Connection) {
 }
 /** Matter goes to matter, heat to heat, a shaft to a shaft. */
 function fits(link: Connection): boolean {
-  const carried = (tag: string, port: string | null | undefined) => catalogue.carried(plant.unit(tag)?.type, port ?? '')
+  const carried = (tag: string, port: string | null | undefined) => plant.carried(tag, port ?? '')
   return (
     link.source !== link.target && carried(link.source, link.sourceHandle) === carried(link.target, link.targetHandle)
   )

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { Handle, Position } from '@vue-flow/core'
-import { computed } from 'vue'
+import { Handle, Position, useVueFlow } from '@vue-flow/core'
+import { computed, watch } from 'vue'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheet } from '../stores/sheet'
@@ -13,7 +13,7 @@ import { symbolOf } from './symbols'
 const props = defineProps<{ id: string; data: { type: string; flipped: boolean; turned: number } }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
-const type = computed(() => catalogue.type(props.data.type))
+const type = computed(() => plant.typeOf(plant.unit(props.id)) ?? catalogue.type(props.data.type))
 const paths = computed(() => symbolOf(type.value?.symbol).paths)
 const symbol = computed(() => boxOf(type.value, props.data))
 const mark = computed(() => plant.mark(props.id))
@@ -25,6 +25,13 @@ const beside = useBeside()
 const chosen = computed(() => sheet.chosen.includes(props.id))
 const plate = computed(() => platePlace(type.value, props.data))
 const places = computed(() => new Map((type.value?.ports ?? []).map((p) => [p.key, portPlace(p.place, props.data)])))
+// Ports that come with a row of a table are made known to the canvas.
+const { updateNodeInternals } = useVueFlow()
+watch(
+  () => [...places.value.keys()].join(),
+  () => updateNodeInternals([props.id]),
+  { flush: 'post' },
+)
 const SIDES = { left: Position.Left, right: Position.Right, top: Position.Top, bottom: Position.Bottom }
 const WORDS = {
   open: 'values missing',

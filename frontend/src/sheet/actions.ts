@@ -24,7 +24,7 @@ export function useSheetActions() {
     return (plant.document?.units ?? [])
       .filter((u) => !only || u.tag === only)
       .flatMap((u) =>
-        (catalogue.type(u.type)?.ports ?? [])
+        (plant.typeOf(u)?.ports ?? [])
           .filter((p) => p.direction === direction)
           .filter((p) => {
             const used = streams.some((s) =>
@@ -47,7 +47,7 @@ export function useSheetActions() {
     const own = symbolOf(type.symbol)
     let wanted = { x: 80, y: 200 }
     if (beside) {
-      const other = catalogue.type(beside.type)
+      const other = plant.typeOf(beside)
       const box = boxOf(other, beside)
       const port = other?.ports.find((p) => p.key === from?.port)
       const place = portPlace(port?.place ?? [1, 0.5], beside)

@@ -20,10 +20,6 @@ export const useCatalogue = defineStore('catalogue', () => {
   function type(name: string): UnitType | undefined {
     return types.value.get(name)
   }
-  /** What leaves or enters by a port of a unit type. */
-  function carried(name: string | undefined, port: string): StreamKind {
-    return type(name ?? '')?.ports.find((p) => p.key === port)?.kind ?? 'material'
-  }
   /** The unit in which a set shows a kind. */
   function displayUnit(kind: string, set: string): string {
     const units = data.value?.unit_sets[set] ?? own.value[set]
@@ -40,5 +36,5 @@ export const useCatalogue = defineStore('catalogue', () => {
     const unit = displayUnit(kind, set)
     return `${numberText(shown(si, kind, unit))} ${unitText(unit)}`.trim()
   }
-  return { data, own, load, type, carried, displayUnit, shown, told }
+  return { data, own, load, type, displayUnit, shown, told }
 })

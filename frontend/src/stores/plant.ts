@@ -12,6 +12,7 @@ import {
   type Result,
   type Stream,
   type Unit,
+  type UnitType,
   type Variant,
 } from '../api/client'
 import { useCatalogue, type StreamKind } from './catalogue'
@@ -234,9 +235,19 @@ export const usePlant = defineStore('plant', () => {
   const fluids = computed(() =>
     (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),
   )
+  /** The type of a unit, with the ports that its givens make. */
+  function typeOf(of: Unit | undefined): UnitType | undefined {
+    const type = catalogue.type(of?.type ?? '')
+    const ports = of && variant.value?.ports[of.tag]
+    return type && ports ? { ...type, ports } : type
+  }
+  /** What leaves or enters by a port of a unit. */
+  function carried(tag: string, port: string): StreamKind {
+    return typeOf(unit(tag))?.ports.find((p) => p.key === port)?.kind ?? 'material'
+  }
   /** What a stream carries. */
   function kindOf(stream: Stream): StreamKind {
-    return catalogue.carried(unit(stream.source.unit)?.type, stream.source.port)
+    return carried(stream.source.unit, stream.source.port)
   }
   function mark(tag: string): Mark {
     const known = result.value?.units[tag]
@@ -283,6 +294,8 @@ export const usePlant = defineStore('plant', () => {
     stream,
     shares,
     fluids,
+    typeOf,
+    carried,
     kindOf,
     mark,
     freeTag,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, SerializeAsAny, ValidationError, field_validator, model_validator
@@ -395,3 +395,13 @@ def _place(location: tuple[int | str, ...], data: Any) -> str:
 
 def _plain(message: str) -> str:
     return message.removeprefix("Value error, ").rstrip(".") + "."
+
+
+def own_ports(data: Mapping[str, Any]) -> dict[str, tuple[Port, ...]]:
+    """The ports of those units of a document, as plain data, whose type has others with other givens; by tag."""
+    found = {}
+    for unit in data.get("units", ()):
+        operation = unit_types().get(unit["type"])
+        if operation is not None and type(operation).ports_of is not UnitOperation.ports_of:
+            found[unit["tag"]] = operation.ports_of(operation.Spec.model_validate(unit["spec"]))
+    return found

@@ -3531,6 +3531,10 @@ export interface components {
             name: string;
             /** Pairs */
             pairs: components["schemas"]["PairRow"][];
+            /** Ports */
+            ports: {
+                [key: string]: components["schemas"]["PortOut"][];
+            };
             /** Project */
             project: string;
             /** Redo */
