@@ -52,7 +52,7 @@ def test_create_rename_branch_archive_delete_and_bring_back(page):
     push(page, "Delete project")
     page.text("Trial two is deleted.")
     page.wait(lambda: "Trial two" not in links(page))
-    push(page, "Bring it back")
+    push(page, "Restore it")
     page.wait(lambda: "Trial two" in links(page))
     page.find("[aria-label='Search projects']").send_keys("sandl")
     page.wait(lambda: links(page) and all("sandl" in name.lower() for name in links(page)))

@@ -70,11 +70,11 @@ def test_a_quarrel_is_shown_side_by_side_and_the_person_decides(page, other, ser
     other.driver.execute_script("window.dispatchEvent(new Event('pagehide'))")
     page.type_value("outlet_temperature", "41 degC")
     page.in_date()
-    for value, button, stands in (("47 degC", "Leave theirs", "41.00"), ("48 degC", "Make mine stand", "48.00")):
+    for value, button, stands in (("47 degC", "Keep theirs", "41.00"), ("48 degC", "Keep my change", "48.00")):
         other.select("E-103")
         other.type_value("outlet_temperature", value)
         if stands == "41.00":
-            other.text("Two changes of the same place")
+            other.text("Conflicting changes")
             assert "35 degC -> 41 degC" in other.find("[data-test=theirs]").text
             assert "41 degC -> 47 degC" in other.find("[data-test=yours]").text
             push(other, button)

@@ -168,4 +168,4 @@ def test_a_vapour_pressure_is_fitted_applied_and_given_back(butanone):
     page.click("//a[text()='Components and model']")
     page.text("Fit 1 to Data 1")
     page.click("//button[normalize-space()='Take that of the bank again']")
-    page.wait(lambda: not page.shows("Vapour pressure of one's own"))
+    page.wait(lambda: not page.shows("Own vapour pressure"))

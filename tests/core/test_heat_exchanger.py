@@ -124,7 +124,7 @@ def test_crossing_temperatures_are_a_fault_with_their_place_and_a_repair():
     [
         ({"duty": "-5 kW"}, "wrong way"),
         ({"minimum_approach": "200 K"}, "cannot be kept"),
-        ({"minimum_approach": "0 K"}, "endless area"),
+        ({"minimum_approach": "0 K"}, "infinite area"),
         ({"duty": "100 MW"}, "more heat"),
         ({"duty": "10 kW", "hot_pressure_change": "-3 bar"}, "loses more"),
     ],

@@ -39,7 +39,7 @@ def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[
     """Change one's own password; the session goes on."""
     user: Any = request.user
     if not user.check_password(body.old):
-        raise HttpError(422, "The present password is not right.")
+        raise HttpError(422, "The current password is incorrect.")
     accept_password(body.new, user)
     user.set_password(body.new)
     user.save()

@@ -110,7 +110,7 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     if user is None:
         throttle.failed(who)
         record(request, "sign-in refused", body.username)
-        return Status(401, {"message": "This name and password do not fit together."})
+        return Status(401, {"message": "User name or password is incorrect."})
     throttle.succeeded(who)
     login(request, user)
     record(request, "signed in")

@@ -26,7 +26,7 @@ async function submit() {
         <DialogTitle class="mb-3 text-[16px] font-semibold">Change the password</DialogTitle>
         <form class="space-y-3" @submit.prevent="submit">
           <label class="block">
-            <span class="mb-1 block text-ink2">Present password</span>
+            <span class="mb-1 block text-ink2">Current password</span>
             <input v-model="old" class="input" name="old" type="password" autocomplete="current-password" required />
           </label>
           <label class="block">

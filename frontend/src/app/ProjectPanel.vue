@@ -121,10 +121,10 @@ async function remove() {
             <button
               v-if="owner"
               class="btn py-[2px]!"
-              :aria-label="`Take ${p.username} out`"
+              :aria-label="`Remove ${p.username}`"
               @click="takeOut(p.username)"
             >
-              Take out
+              Remove
             </button>
           </li>
           <li

@@ -129,10 +129,10 @@ async function leave() {
           <label class="flex items-center gap-2"><input v-model="archived" type="checkbox" /> Archived</label>
         </div>
         <p v-if="gone" role="status" class="mb-3 border-l-3 border-act bg-actsoft px-3 py-2">
-          {{ gone.name }} is deleted. <button class="link" @click="bringBack">Bring it back</button>
+          {{ gone.name }} is deleted. <button class="link" @click="bringBack">Restore it</button>
         </p>
         <p v-if="projects && !projects.length" class="border border-dashed border-rule px-4 py-6 text-ink2">
-          No project yet. Name one on the right, or bring a flowsheet document from a file.
+          No project yet. Name one on the right, or open a flowsheet document from a file.
         </p>
         <table v-if="projects?.length" class="w-full border-collapse">
           <thead>

@@ -11,7 +11,7 @@ const plant = usePlant()
     <div class="fixed inset-0 bg-black/25" aria-hidden="true" />
     <div class="fixed inset-0 grid place-items-center">
       <DialogPanel v-if="plant.quarrel" class="w-[620px] border border-rule bg-paper p-6 text-ink shadow-xl">
-        <DialogTitle class="mb-1 text-[16px] font-semibold">Two changes of the same place</DialogTitle>
+        <DialogTitle class="mb-1 text-[16px] font-semibold">Conflicting changes</DialogTitle>
         <p class="mb-4 text-ink2">
           {{ plant.quarrel.author }} changed it while you were typing. Nothing of yours is lost.
         </p>
@@ -26,8 +26,8 @@ const plant = usePlant()
           </section>
         </div>
         <div class="flex gap-2">
-          <button class="btn btn-main" @click="plant.settle(true)">Make mine stand</button>
-          <button class="btn" @click="plant.settle(false)">Leave theirs</button>
+          <button class="btn btn-main" @click="plant.settle(true)">Keep my change</button>
+          <button class="btn" @click="plant.settle(false)">Keep theirs</button>
         </div>
       </DialogPanel>
     </div>

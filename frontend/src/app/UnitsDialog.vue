@@ -72,7 +72,7 @@ async function remove() {
         <template v-if="plant.editable">
           <div class="flex items-end gap-3 py-3">
             <label class="w-[230px]">
-              <span class="text-ink2">A set of one's own, named</span>
+              <span class="text-ink2">New set, named</span>
               <input v-model="name" class="input" name="set-name" maxlength="60" />
             </label>
             <label class="w-[190px]">

@@ -136,7 +136,7 @@ async function draw(name: string) {
       </div>
     </dl>
     <template v-if="item.vapour_pressure">
-      <h3 class="head mt-4 mb-1">Vapour pressure of one's own</h3>
+      <h3 class="head mt-4 mb-1">Own vapour pressure</h3>
       <p>
         ln(P/Pa) = {{ numberText(psat.a, 6) }} − {{ numberText(psat.b, 6) }}/(T + {{ numberText(psat.c, 5) }}),
         {{ range(psat.low, psat.high) }}
@@ -174,7 +174,7 @@ async function draw(name: string) {
             <button
               v-if="c.kind && !c.own && plant.editable"
               class="link shrink-0"
-              :aria-label="`Give ${c.name} of one's own`"
+              :aria-label="`Give an own ${c.name}`"
               @click="opened = opened === c.name ? '' : c.name"
             >
               {{ opened === c.name ? 'not now' : 'own…' }}

@@ -68,7 +68,7 @@ function effect(place: string, field: string): string {
             <th class="head">Assumed</th>
             <th class="head">Why</th>
             <th v-if="influences.length" class="head">What changes most</th>
-            <th><span class="sr-only">Mend</span></th>
+            <th><span class="sr-only">Give</span></th>
           </tr>
         </thead>
         <tbody>

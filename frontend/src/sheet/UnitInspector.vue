@@ -139,7 +139,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
       <li v-for="a in asks" :key="a.text" class="py-[2px]">{{ a.text }}</li>
     </ul>
     <p v-if="released" role="status" class="px-4 text-[12px] text-ink2">
-      {{ released }} Undo brings it back.
+      {{ released }} Undo restores it.
       <template v-if="kept"
         ><button class="link" @click="keepBoth">Keep both</button>, and the inlet pressure is settled
         upstream.</template

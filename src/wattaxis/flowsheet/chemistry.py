@@ -96,7 +96,7 @@ class OwnVapourPressure(Part):
     @model_validator(mode="after")
     def _has_values(self) -> OwnVapourPressure:
         if not self.low < self.high or self.low + self.c <= 0.0:
-            raise ValueError("a vapour pressure is believed from a lower to a higher temperature, both above the pole at -c")
+            raise ValueError("a vapour pressure is valid from a lower to a higher temperature, both above the pole at -c")
         return self
 
 

@@ -19,7 +19,7 @@ _CLUSTERS_UP_TO = 5e5
 #: What may lie over an activity model, by its key, with what is said of it.
 VAPOURS = {
     IDEAL_GAS: "ideal gas, up to a few bar",
-    _VIRIAL: "virial equation with second coefficients of Tsonopoulos or one's own, up to about half the critical density",
+    _VIRIAL: "virial equation with second coefficients of Tsonopoulos or your own, up to about half the critical density",
     ASSOCIATING: "carboxylic acids as dimers, hydrogen fluoride as hexamers, in an ideal mixture up to a few bar",
     "peng-robinson": "Peng-Robinson, any pressure below the critical points",
     "soave-redlich-kwong": "Soave-Redlich-Kwong, any pressure below the critical points",
@@ -49,7 +49,7 @@ def vapour_notes(vapour: str, T: float, P: float, fractions: np.ndarray, compone
     (Prausnitz, Lichtenthaler, de Azevedo 1999, section 5.5).
     """
     if vapour == ASSOCIATING and P > _CLUSTERS_UP_TO:
-        return [f"the vapour that associates is believed up to {_CLUSTERS_UP_TO / 1e5:.3g} bar"]
+        return [f"the vapour that associates is valid up to {_CLUSTERS_UP_TO / 1e5:.3g} bar"]
     if vapour != _VIRIAL:
         return []
     pc = sum(y * c.critical_pressure for y, c in zip(fractions, components, strict=True))
@@ -57,7 +57,7 @@ def vapour_notes(vapour: str, T: float, P: float, fractions: np.ndarray, compone
     limit = 0.5 * T * pc / tc
     if limit >= P:
         return []
-    return [f"the virial equation of the vapour is believed up to {limit / 1e5:.3g} bar here; a cubic equation for the vapour goes further"]
+    return [f"the virial equation of the vapour is valid up to {limit / 1e5:.3g} bar here; a cubic equation for the vapour goes further"]
 
 
 def with_virial(c: Component, temperatures: Sequence[float], coefficients: Sequence[float]) -> Component:

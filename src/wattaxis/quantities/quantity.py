@@ -270,7 +270,7 @@ def _out_of_range(quantity: Quantity, value: float, kind: Kind) -> str:
         return f"{quantity} is {value:.6g}; a {kind.title} lies between 0 and {kind.high:g}."
     if value < kind.low:
         return f"{quantity} is negative; a {kind.title} starts at 0." if kind.low == 0 else f"{quantity} is below {kind.low:g} {unit}."
-    return f"{quantity} is {value:.3g} {unit}, above the {kind.high:g} {unit} that is believed for a {kind.title}."
+    return f"{quantity} is {value:.3g} {unit}, above the {kind.high:g} {unit} that is plausible for a {kind.title}."
 
 
 def register_kind(kind: Kind) -> Kind:

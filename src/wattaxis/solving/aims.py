@@ -344,7 +344,7 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
         told = AimResult(aim.name, aim.formula, given.unit, given.field, "open", freed_kind=given.kind, freed_si=given.si)
         if search.best is None:
             told = replace(told, text=f"It has no value to begin with. {search.problem}".strip())
-            finding = Finding("fault", given.unit, f"The aim {aim.name} cannot be pursued. {search.problem}", "Mend its formula or target.")
+            finding = Finding("fault", given.unit, f"The aim {aim.name} cannot be pursued. {search.problem}", "Correct its formula or target.")
             # Where the plant itself is not calculated, its own findings say why.
             found.append((told, finding if search.problem and result.complete and not search.stopped else None))
             continue

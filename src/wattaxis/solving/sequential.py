@@ -155,7 +155,7 @@ def _models(document: Document, result: SolveResult) -> dict[str, PropertyModel]
     try:
         return models_of(document)
     except (KeyError, ValueError) as error:
-        result.findings.append(Finding("fault", "Chemistry", str(error.args[0]), "Mend it under Chemistry."))
+        result.findings.append(Finding("fault", "Chemistry", str(error.args[0]), "Correct it under Chemistry."))
         return {}
 
 

@@ -112,7 +112,7 @@ def mole_amounts(composition: Composition, model: PropertyModel) -> Vector:
         repair = ({"kind": "set_values", "unit": "", "values": values_op},)
         raise UnitFault(
             f"The {title}s sum to {total:.6g}, not to 1.",
-            "Mend a value, or let them be normalised: the typed numbers are kept.",
+            "Correct a value, or let them be normalised: the typed numbers are kept.",
             "composition",
             repair,
             "Normalise",

@@ -89,7 +89,9 @@ def working_point(givens: Givens, inlet: StreamState) -> CurvePoint | None:
         text = (
             f"The volume flow of {flow * 3600:.4g} m3/h lies {side} point of the curve, {speed * end * 3600:.4g} m3/h: its end is drawn on straight."
         )
-        remedy = "A machine may surge there: recycle some of the flow." if at < flows[0] else "Bring more points of the curve, or a larger machine."
+        remedy = (
+            "A machine may surge there: recycle some of the flow." if at < flows[0] else "Add more points to the curve, or take a larger machine."
+        )
         findings.append(Finding("caution", "", text, remedy, "curve"))
     return CurvePoint(flow, head, share, tuple(findings), _pictures(flows * speed, heads * speed**2, shares, flow, head))
 

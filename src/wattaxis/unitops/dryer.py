@@ -71,7 +71,7 @@ class Dryer(UnitOperation):
         MOISTURE,
         Field("temperature", "Temperature", "temperature", "of product and exhaust"),
         Field("dust", "Dust in the exhaust", "fraction", "share of the solids that the gas takes along"),
-        Field("duty", "Heat added", "power", "zero where the gas brings all of it"),
+        Field("duty", "Heat added", "power", "zero where the gas supplies all of it"),
         *(f for f in FlashDrum.fields if f.key in ("outlet_pressure", "pressure_change")),
     )
     choices = (

@@ -279,7 +279,7 @@ def _with_approach(hot: _Side, cold: _Side, most: float, approach: float) -> flo
 
     inlets_apart = hot.inlet.state.temperature - cold.inlet.state.temperature
     if approach <= 0.0:
-        raise UnitFault("An approach of zero would take an endless area.", "Give an approach above zero, 5 to 20 K usually.", "minimum_approach")
+        raise UnitFault("An approach of zero would need an infinite area.", "Give an approach above zero, 5 to 20 K usually.", "minimum_approach")
     if spare(0.0) <= 0.0:
         text = f"The inlets are only {inlets_apart:.4g} K apart; an approach of {approach:.4g} K cannot be kept."
         raise UnitFault(text, "Give a smaller approach.", "minimum_approach")

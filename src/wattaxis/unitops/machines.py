@@ -91,7 +91,7 @@ def efficiency_of(givens: Givens, point: CurvePoint | None = None) -> Efficiency
     polytropic = givens.si("polytropic_efficiency")
     if point is not None and point.efficiency is not None and polytropic is None and givens.raw("efficiency") is None:
         if not point.efficiency:
-            raise UnitFault("The curve has an efficiency of zero at this flow.", "Mend the curve, or give an efficiency.", "curve")
+            raise UnitFault("The curve has an efficiency of zero at this flow.", "Correct the curve, or give an efficiency.", "curve")
         return Efficiency(point.efficiency, False)
     key = "efficiency" if polytropic is None else "polytropic_efficiency"
     value = givens.si("efficiency") if polytropic is None else polytropic

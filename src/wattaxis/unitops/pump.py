@@ -73,7 +73,7 @@ class Pump(UnitOperation):
             efficiency = point.efficiency if givens.raw("efficiency") is None and point.efficiency is not None else efficiency
         pressure = given if given is not None else state.pressure + (change or 0.0)
         if not efficiency:
-            raise UnitFault("An efficiency of zero would need endless power.", "Give an efficiency above zero.", "efficiency")
+            raise UnitFault("An efficiency of zero would need infinite power.", "Give an efficiency above zero.", "efficiency")
         shaft = givens.power(SHAFT_IN)
         if shaft is not None:
             pressure = _pressure_of_power(inlet, shaft, efficiency)

@@ -318,14 +318,14 @@ class _Problem:
         variance = 2.0 * float(best.cost) / freedom
         _u, singular, _v = np.linalg.svd(jacobian, full_matrices=False)
         if singular[-1] < 1e-8 * singular[0]:
-            notes.append("The data do not determine all parameters: fix some of them, or bring other data.")
+            notes.append("The data do not determine all parameters: fix some of them, or add other data.")
         covariance = (np.linalg.pinv(jacobian.T @ jacobian) * variance)[:n, :n]
         spread = np.sqrt(np.maximum(np.diag(covariance), 0.0))
         correlation = covariance / np.maximum(np.outer(spread, spread), 1e-300)
         alike = [(i, j) for i in range(n) for j in range(i) if abs(correlation[i, j]) > _NOT_TOLD_APART]
         if alike:
             both = ", ".join(f"{self.free[j].name} and {self.free[i].name} ({correlation[i, j]:.3f})" for i, j in alike)
-            notes.append(f"Hardly told apart by these data, with their correlation: {both}. Fix one of each, or bring data at other temperatures.")
+            notes.append(f"Hardly told apart by these data, with their correlation: {both}. Fix one of each, or add data at other temperatures.")
         errors = spread * self.scale
         return errors, errors * float(student.ppf(0.975, freedom)), correlation
 
@@ -354,7 +354,9 @@ class _Problem:
                 state = part.flash(np.maximum(x, 1e-12), T=float(data.columns["T"][p]), P=pressure)
                 if state.two_liquids:
                     names = " and ".join(data.components)
-                    return [f"With these values {names} part into two liquids at {data.columns['T'][p]:.1f} K, where one was measured or assumed."]
+                    return [
+                        f"With these values {names} separate into two liquids at {data.columns['T'][p]:.1f} K, where one was measured or assumed."
+                    ]
         return []
 
 

@@ -89,13 +89,13 @@ def fit_vapour_pressure(data: Sequence[DataSet], fixed: Mapping[str, float] | No
     errors, half, correlation = _confidence(best, free, notes)
     reduced = 2.0 * float(best.cost) / max(len(t) - len(free), 1)
     if not best.success or not np.isfinite(values).all():
-        notes.append("The search ended before it settled; fix C, or bring data over a wider range.")
+        notes.append("The search ended before it settled; fix C, or add data over a wider range.")
     if reduced > 9.0:
         notes.append(
             f"The equation misses the data by {np.sqrt(reduced):.2g} standard deviations on average: look for outliers, or take a narrower range."
         )
     if t.max() - t.min() < 15.0 and len(free) == 3:
-        notes.append("The temperatures lie within 15 K: C is hardly determined by them; fix it, or bring others.")
+        notes.append("The temperatures lie within 15 K: C is hardly determined by them; fix it, or add others.")
     measured = all(d.measured for d in data)
     if not measured:
         notes.append("Some of the data were generated from a model: this is an estimate, not a fit to measurements.")
@@ -134,7 +134,7 @@ def _confidence(best: object, free: list[int], notes: list[str]) -> tuple[Array,
     freedom = max(jacobian.shape[0] - jacobian.shape[1], 1)
     singular = np.linalg.svd(jacobian, compute_uv=False)
     if singular[-1] < 1e-8 * singular[0]:
-        notes.append("The data do not determine all constants: fix C, or bring data over a wider range.")
+        notes.append("The data do not determine all constants: fix C, or add data over a wider range.")
     covariance = np.linalg.pinv(jacobian.T @ jacobian) * 2.0 * cost / freedom
     spread = np.sqrt(np.maximum(np.diag(covariance), 0.0))
     errors, correlation = np.zeros(3), np.eye(3)
