@@ -9,7 +9,8 @@ demo:
 test:
 	@bash tools/setup.sh test
 	@$(MAKE) --no-print-directory lint
-	@.venv/bin/python -m pytest -n 2 --dist loadfile
+	@.venv/bin/python -m pytest -n 2 src/wattaxis tests/core tests/reference
+	@.venv/bin/python -m pytest tests/web tests/browser
 
 lint:
 	@.venv/bin/ruff check . && .venv/bin/ruff format --check -q .

@@ -63,3 +63,19 @@ def test_two_units_go_round_and_the_recycle_is_what_the_shares_say(page):
     page.wait(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[data-test^=unit-N-]")) == 1)
     page.in_date()
     page.undo_all(60)
+
+
+def test_units_are_found_by_the_words_that_people_use(page):
+    page.sign_in()
+    page.find("[name=project-name]").send_keys("By other words", Keys.ENTER)
+    page.text("Start here: type a name")
+    page.leave_field()
+    page.driver.execute_script("document.activeElement.blur()")
+    page.press("2")
+    page.text("Choose components")
+    for word, title in (("condenser", "Cooler"), ("turbine", "Expander"), ("knock-out drum", "Flash drum")):
+        page.do(f"Add {word}")
+        page.wait(lambda title=title: title in page.find("[aria-label=Inspector]").text)
+    page.press(Keys.ESCAPE, "/")
+    page.find("[aria-label='Find or do']").send_keys("save")
+    page.text("Document as JSON (save)")

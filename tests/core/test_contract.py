@@ -222,3 +222,11 @@ def test_kinds_of_quantity_that_cannot_be_are_refused():
     with pytest.raises(ValueError, match="bar is no unit of it"):
         register_kind(Kind("dose", "dose", ("J/kg",), ("kJ/kg", "bar"), 0.0))
     assert "dose" not in KINDS
+
+
+@pytest.mark.parametrize(
+    "word",
+    ["evaporator", "condenser", "chiller", "turbine", "fan", "blower", "vessel", "scrubber", "source", "sink", "separator", "reactor", "furnace"],
+)
+def test_units_are_found_by_everyday_words(word):
+    assert any(word in other.lower() for operation in unit_types().values() for other in (operation.title, *operation.also))

@@ -78,6 +78,7 @@ def _unit_type(operation: Any) -> dict[str, Any]:
         "symbol": operation.symbol,
         "letter": operation.letter,
         "family": operation.family,
+        "also": list(operation.also),
         "theory": operation.theory,
         "ports": [vars(p) for p in operation.ports],
         "fields": [vars(f) for f in operation.fields],

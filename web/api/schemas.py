@@ -588,6 +588,7 @@ class UnitTypeOut(Schema):
     symbol: str
     letter: str
     family: str
+    also: list[str]
     theory: str
     ports: list[PortOut]
     fields: list[FieldOut]

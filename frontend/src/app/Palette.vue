@@ -18,14 +18,21 @@ const query = ref('')
 watch(open, (now) => {
   if (now) query.value = props.start
 })
-/** Every word must occur; what starts as typed comes first. */
+/** Every word must occur, in the name or in another by which it is looked for; what starts as typed comes first, other names last. */
+const typed = computed(() => query.value.trim().toLowerCase())
+const words = computed(() => typed.value.split(/\s+/).filter(Boolean))
+const name = (c: Command) => `${c.group} ${c.title}`.toLowerCase()
+const fits = (text: string) => words.value.every((w) => text.includes(w))
+/** The other name that was meant, where the command's own does not fit. */
+function meant(c: Command): string | undefined {
+  return fits(name(c)) ? undefined : c.also?.find((other) => fits(`${c.group} ${other}`.toLowerCase()))
+}
 const found = computed(() => {
-  const typed = query.value.trim().toLowerCase()
-  const words = typed.split(/\s+/).filter(Boolean)
-  const name = (c: Command) => `${c.group} ${c.title}`.toLowerCase()
-  const rank = (c: Command) => (name(c).startsWith(typed) || c.title.toLowerCase().startsWith(typed) ? 0 : 1)
+  const starts = (text: string) => text.toLowerCase().startsWith(typed.value)
+  const rank = (c: Command) =>
+    starts(name(c)) || starts(c.title) ? 0 : fits(name(c)) ? 1 : 2 + (c.also?.indexOf(meant(c) ?? '') ?? 0)
   return allCommands()
-    .filter((c) => words.every((w) => name(c).includes(w)))
+    .filter((c) => fits(name(c)) || meant(c))
     .sort((a, b) => rank(a) - rank(b))
     .slice(0, 60)
 })
@@ -66,7 +73,9 @@ async function choose(command: Command | null) {
             >
               <li class="flex cursor-pointer items-baseline gap-3 px-4 py-[5px]" :class="active ? 'bg-actsoft' : ''">
                 <span class="w-[92px] shrink-0 text-[12px] text-ink2">{{ command.group }}</span>
-                <span class="flex-1">{{ command.title }}</span>
+                <span class="flex-1">
+                  {{ command.title }}<span v-if="meant(command)" class="text-ink2"> ({{ meant(command) }})</span>
+                </span>
                 <kbd v-if="command.keys" class="tag text-[11.5px] text-ink2">{{ command.keys }}</kbd>
               </li>
             </ComboboxOption>

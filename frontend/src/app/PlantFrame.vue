@@ -105,11 +105,18 @@ const commands = (): Command[] => [
         },
       ]
     : []),
-  { id: 'json', title: 'Document as JSON', group: 'Download', run: () => download('document.json') },
-  { id: 'csv', title: 'Stream table as CSV', group: 'Download', run: () => download('streams.csv') },
+  {
+    id: 'json',
+    title: 'Document as JSON',
+    also: ['save', 'export'],
+    group: 'Download',
+    run: () => download('document.json'),
+  },
+  { id: 'csv', title: 'Stream table as CSV', also: ['export'], group: 'Download', run: () => download('streams.csv') },
   {
     id: 'xlsx',
     title: 'Workbook of streams, units, assumptions (XLSX)',
+    also: ['export', 'spreadsheet'],
     group: 'Download',
     run: () => download('streams.xlsx'),
   },

@@ -5,6 +5,8 @@ export interface Command {
   id: string
   title: string
   group: string
+  /** Other words by which it is looked for. */
+  also?: string[]
   keys?: string
   run: () => unknown
 }

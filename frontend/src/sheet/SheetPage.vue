@@ -69,6 +69,7 @@ const commands = (): Command[] => {
       list.push({
         id: 'add-' + t.type,
         title: t.title,
+        also: t.also,
         group: 'Add',
         keys: 'A',
         run: async () => {
@@ -122,6 +123,7 @@ function lineCommands(tag: string | null): Command[] {
       list.push({
         id: 'insert-' + t.type,
         title: `${t.title} into ${tag}`,
+        also: t.also.map((other) => `${other} into ${tag}`),
         group: 'Insert',
         keys: 'I',
         run: () => actions.insert(t, tag),

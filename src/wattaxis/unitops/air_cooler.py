@@ -31,6 +31,7 @@ class AirCooler(UnitOperation):
     title = "Air cooler"
     symbol = "air-cooler"
     letter = "E"
+    also = ("fin-fan", "condenser")
     saturated_at = {"": 0.0}
     family = "heat"
     theory = (

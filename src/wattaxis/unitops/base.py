@@ -258,6 +258,8 @@ class UnitOperation:
     symbol: ClassVar[str]
     letter: ClassVar[str]
     family: ClassVar[str]
+    #: Other words by which it is looked for.
+    also: ClassVar[tuple[str, ...]] = ()
     theory: ClassVar[str]
     Spec: ClassVar[SpecType]
     ports: ClassVar[tuple[Port, ...]]

@@ -36,6 +36,7 @@ class ComponentSplitter(UnitOperation):
     title = "Component splitter"
     symbol = "component-splitter"
     letter = "T"
+    also = ("column", "scrubber", "absorber", "separator")
     family = "separation"
     theory = "Each component goes overhead by its given share; the heat needed for the states of both outlets is reported."
     Spec = ComponentSplitterSpec

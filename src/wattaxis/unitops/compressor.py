@@ -58,6 +58,7 @@ class Compressor(UnitOperation):
     title = "Compressor"
     symbol = "compressor"
     letter = "K"
+    also = ("blower", "fan", "booster")
     family = "pressure"
     solids_harm = "wears a compressor out"
     theory = (

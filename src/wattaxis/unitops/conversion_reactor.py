@@ -54,6 +54,7 @@ class ConversionReactor(UnitOperation):
     title = "Conversion reactor"
     symbol = "reactor"
     letter = "R"
+    also = ("reactor", "converter")
     family = "reaction"
     theory = (
         "The conversion of the base component gives the extent of the reaction; where none is chosen it is the reactant that runs out first. "

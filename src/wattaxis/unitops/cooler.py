@@ -21,6 +21,7 @@ class Cooler(UnitOperation):
     title = "Cooler"
     symbol = "cooler"
     letter = "E"
+    also = ("condenser", "chiller", "aftercooler", "subcooler")
     saturated_at = {"": 0.0}
     family = "heat"
     theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."

@@ -31,6 +31,7 @@ class Cyclone(UnitOperation):
     title = "Cyclone"
     symbol = "cyclone"
     letter = "S"
+    also = ("dust separator", "separator")
     family = "solids"
     theory = (
         "The given share of the solids leaves below with the given share of the fluid, whatever its phase; the rest leaves above. "

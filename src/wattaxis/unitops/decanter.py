@@ -33,6 +33,7 @@ class Decanter(UnitOperation):
     title = "Decanter"
     symbol = "decanter"
     letter = "V"
+    also = ("settler", "separator")
     family = "separation"
     theory = (
         "One equilibrium stage of two liquids at the vessel's pressure and its temperature or duty; they part by density, fully. "

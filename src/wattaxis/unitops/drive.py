@@ -14,6 +14,7 @@ class Drive(Supply):
     type = "drive"
     title = "Drive"
     letter = "MD"
+    also = ("motor",)
     theory = "The boundary of the plant for shaft power: what it supplies counts as entering."
     Spec = BoundarySpec
     ports = (Port(SHAFT_OUT, "Shaft", "out", place=(1.0, 0.5), kind="shaft"),)

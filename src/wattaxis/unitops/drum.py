@@ -50,6 +50,7 @@ class FlashDrum(UnitOperation):
     title = "Flash drum"
     symbol = "drum"
     letter = "V"
+    also = ("vessel", "separator", "knock-out drum", "scrubber", "evaporator")
     family = "separation"
     theory = (
         "One equilibrium stage: the feed is flashed at the drum's pressure and its temperature, duty or vapour fraction (Rachford, Rice 1952). "

@@ -54,6 +54,7 @@ class Dryer(UnitOperation):
     title = "Dryer"
     symbol = "dryer"
     letter = "D"
+    also = ("evaporator",)
     family = "solids"
     theory = (
         "The solids leave with the given moisture, of the composition that the liquid of the wet solids has; the rest of it leaves with the "

@@ -37,6 +37,7 @@ class Expander(UnitOperation):
     title = "Expander"
     symbol = "expander"
     letter = "X"
+    also = ("turbine", "turboexpander")
     family = "pressure"
     solids_harm = "wears an expander out"
     theory = (

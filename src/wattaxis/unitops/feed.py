@@ -53,6 +53,7 @@ class Feed(UnitOperation):
     title = "Feed"
     symbol = "boundary-in"
     letter = "F"
+    also = ("source", "inlet", "supply")
     family = "boundary"
     theory = (
         "The state follows from two of temperature, pressure, vapour fraction, enthalpy and entropy by a flash. A flow in kg/h is turned into moles "

@@ -31,6 +31,7 @@ class Filter(UnitOperation):
     title = "Filter"
     symbol = "filter"
     letter = "S"
+    also = ("strainer", "separator")
     family = "solids"
     theory = (
         "The given share of the solids stays behind as a cake that holds liquid up to the given mass share; everything else is filtrate. "

@@ -14,6 +14,7 @@ class Generator(Sink):
     type = "generator"
     title = "Generator"
     letter = "G"
+    also = ("alternator",)
     theory = "The boundary of the plant for shaft power: what it takes counts as leaving."
     Spec = UnitSpec
     ports = (Port(SHAFT_IN, "Shaft", "in", place=(0.0, 0.5), kind="shaft"),)

@@ -142,6 +142,7 @@ class HeatExchanger(UnitOperation):
     title = "Heat exchanger"
     symbol = "exchanger"
     letter = "E"
+    also = ("interchanger", "economiser", "recuperator", "condenser", "reboiler")
     family = "heat"
     theory = (
         "First law for both streams in counter-current: the heat that one gives up the other takes. The heat curve has 40 segments, and one more at "

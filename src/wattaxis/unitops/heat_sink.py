@@ -14,6 +14,7 @@ class HeatSink(Sink):
     type = "heat-sink"
     title = "Heat sink"
     letter = "QZ"
+    also = ("sink",)
     theory = "The boundary of the plant for heat: what it takes counts as leaving."
     Spec = HeatSinkSpec
     ports = (Port(HEAT_IN, "Heat", "in", place=(0.0, 0.5), kind="heat"),)

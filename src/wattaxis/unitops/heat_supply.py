@@ -14,6 +14,7 @@ class HeatSupply(Supply):
     type = "heat-supply"
     title = "Heat supply"
     letter = "QS"
+    also = ("source",)
     theory = "The boundary of the plant for heat: what it supplies counts as entering."
     Spec = HeatBoundarySpec
     ports = (Port(HEAT_OUT, "Heat", "out", place=(1.0, 0.5), kind="heat"),)

@@ -21,6 +21,7 @@ class Heater(UnitOperation):
     title = "Heater"
     symbol = "heater"
     letter = "E"
+    also = ("evaporator", "reboiler", "vaporiser", "furnace", "preheater")
     saturated_at = {"": 1.0}
     family = "heat"
     theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."

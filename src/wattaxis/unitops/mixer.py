@@ -40,6 +40,7 @@ class Mixer(UnitOperation):
     title = "Mixer"
     symbol = "mixer"
     letter = "M"
+    also = ("tee", "junction")
     family = "flow"
     theory = "Flows and enthalpies of the inlets add up; the outlet takes the lowest inlet pressure unless another is given."
     Spec = MixerSpec

@@ -74,6 +74,7 @@ class Pipe(UnitOperation):
     title = "Pipe"
     symbol = "pipe"
     letter = "L"
+    also = ("line", "duct")
     family = "pressure"
     theory = (
         "Momentum and energy over 24 segments, each closed by itself: friction with the factor of Colebrook (1939), of liquid and gas together by "

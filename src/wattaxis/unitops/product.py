@@ -27,6 +27,7 @@ class Product(UnitOperation):
     title = "Product"
     symbol = "boundary-out"
     letter = "Z"
+    also = ("sink", "outlet")
     family = "boundary"
     theory = "A product changes nothing: it marks where a stream leaves the balance of the plant."
     Spec = ProductSpec

@@ -38,6 +38,7 @@ class Pump(UnitOperation):
     title = "Pump"
     symbol = "pump"
     letter = "P"
+    also = ("feed pump", "circulator")
     family = "pressure"
     theory = (
         "The power is the volume flow of the liquid times its rise of pressure over the efficiency; all of it goes into the stream. "

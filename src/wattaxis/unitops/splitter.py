@@ -44,6 +44,7 @@ class Splitter(UnitOperation):
     title = "Splitter"
     symbol = "splitter"
     letter = "N"
+    also = ("tee", "divider", "purge")
     family = "flow"
     theory = "Every branch has the state of the inlet; the flow is shared out by the given fractions, one branch taking the remainder."
     Spec = SplitterSpec

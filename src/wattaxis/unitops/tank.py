@@ -46,6 +46,7 @@ class Tank(UnitOperation):
     title = "Tank"
     symbol = "tank"
     letter = "TK"
+    also = ("vessel", "storage")
     family = "storage"
     theory = "At steady state a tank changes nothing: its liquid holdup is level times volume, its residence time the holdup over the volume flow."
     Spec = TankSpec

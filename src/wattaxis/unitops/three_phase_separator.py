@@ -22,6 +22,7 @@ class ThreePhaseSeparator(UnitOperation):
     title = "Three-phase separator"
     symbol = "separator"
     letter = "V"
+    also = ("separator", "vessel", "settler")
     family = "separation"
     theory = (
         "One equilibrium stage of a vapour and two liquids: the feed is flashed at the vessel's pressure and its temperature, duty or vapour "

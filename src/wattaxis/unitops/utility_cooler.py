@@ -21,6 +21,7 @@ class UtilityCooler(UnitOperation):
     title = "Utility cooler"
     symbol = "cooler"
     letter = "E"
+    also = ("condenser", "chiller")
     saturated_at = {"": 0.0}
     family = "heat"
     theory = (

@@ -21,6 +21,7 @@ class UtilityHeater(UnitOperation):
     title = "Utility heater"
     symbol = "heater"
     letter = "E"
+    also = ("reboiler", "evaporator", "vaporiser")
     saturated_at = {"": 1.0}
     family = "heat"
     theory = (

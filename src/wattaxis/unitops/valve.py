@@ -50,6 +50,7 @@ class Valve(UnitOperation):
     title = "Valve"
     symbol = "valve"
     letter = "VL"
+    also = ("throttle", "let-down", "control valve")
     family = "pressure"
     theory = (
         "Throttling without heat or shaft power: the molar enthalpy of the outlet equals that of the inlet (Joule, Thomson 1852). Flow coefficient "

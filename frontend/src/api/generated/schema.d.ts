@@ -3491,6 +3491,8 @@ export interface components {
          * @description A type of unit operation, enough to draw its symbol and inspector.
          */
         UnitTypeOut: {
+            /** Also */
+            also: string[];
             /** Choices */
             choices: components["schemas"]["ChoiceOut"][];
             /** Family */
