@@ -8,7 +8,7 @@ pytestmark = pytest.mark.browser
 
 def test_a_branch_is_changed_and_laid_beside_its_origin(page):
     page.sign_in()
-    page.click("//tr[contains(., 'Base')]//button[normalize-space()='Branch']")
+    page.click("//tr[td[1]//a[text()='Sandlark Bay'] and td[2][text()='Base']]//button[normalize-space()='Branch']")
     page.click("//tr[contains(., 'Base, branch')]//a")
     page.in_date()
     page.select("E-103")
