@@ -56,6 +56,15 @@ def test_what_is_typed_quickly_into_tables_is_kept_on_a_slow_line(tables, latenc
     page.wait(lambda: page.revision() == before + 9)
     page.wait(lambda: typed(page, "curve")[9:12] == ["20 m³/h", "80 m", "40 %"])
     page.text("4 rows")
+    # Taken back to before the row was there, its place takes a new one.
+    page.leave_field()
+    for _ in range(3):
+        page.chord("z")
+    page.text("3 rows")
+    page.click("//input[@aria-label='Flow, row 4']")
+    page.press("21", Keys.TAB)
+    page.text("4 rows")
+    page.wait(lambda: typed(page, "curve")[9] == "21 m³/h")
 
 
 def test_two_people_type_into_one_table_and_both_are_kept(tables, other):

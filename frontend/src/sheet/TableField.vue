@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Choice, Edit, FieldInfo, Quantity, Unit } from '../api/client'
 import { cellsOf, read } from '../data/cells'
 import QuantityField from '../quantities/QuantityField.vue'
@@ -27,6 +27,7 @@ const drawn = computed<Row[]>(() =>
 )
 /** Rows whose first cell is on its way. */
 const begun = new Set<string>()
+watch(rows, (now) => now.forEach((r) => begun.delete(r.id)))
 const isQuantity = (kind: string) => !['option', 'component', 'stream'].includes(kind)
 
 /** What the table takes the place of in its choice. */

@@ -180,7 +180,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         />
         <TableField
           v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'table')"
-          :key="key"
+          :key="unit.tag + key"
           :field="fields.get(key)!"
           :unit="unit"
           :choice="choice"
@@ -216,7 +216,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         </select>
       </label>
       <div v-if="tables.length" class="px-4">
-        <TableField v-for="f in tables" :key="f.key" :field="f" :unit="unit" />
+        <TableField v-for="f in tables" :key="unit.tag + f.key" :field="f" :unit="unit" />
       </div>
       <PerComponent v-for="f in each" :key="f.key" :unit="unit" :field="f" />
     </template>
