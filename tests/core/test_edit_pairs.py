@@ -138,6 +138,9 @@ def test_cells_leave_each_other_alone_and_rows_keep_their_identity():
     typed = document.unit("F-101").spec.composition.values
     assert "water" not in typed
     assert str(typed["2-butanol"]) == "2 kmol/h"
+    # The names of some components hold brackets.
+    ringed = edit(document, "set_values", unit="F-101", values={"composition[benzo[a]pyrene]": q("3 kmol/h")})
+    assert str(ringed.unit("F-101").spec.composition.values["benzo[a]pyrene"]) == "3 kmol/h"
     document = edit(document, "set_row", unit="P-9", field="curve", row="1", cells=None)
     document = edit(document, "set_values", unit="P-9", values={"curve[2].efficiency": q("70 %")})
     document = edit(document, "set_row", unit="P-9", field="curve", cells={"flow": q("50 m3/h")}, position=0)
@@ -157,8 +160,9 @@ def test_cells_leave_each_other_alone_and_rows_keep_their_identity():
         ("set_values", {"unit": "P-9", "values": {"curve[2].depth": q("1 m")}}, "no column 'depth'"),
         ("set_values", {"unit": "P-9", "values": {"curve[2].head": q("1 bar")}}, "row 2: head: "),
         ("set_values", {"unit": "P-9", "values": {"curve[2].head": "high"}}, "number"),
-        ("set_values", {"unit": "P-9", "values": {"efficiency[2]": q("1 %")}}, "is a single value"),
+        ("set_values", {"unit": "P-9", "values": {"efficiency[2]": q("1 %")}}, "is no table"),
         ("set_values", {"unit": "P-9", "values": {"curve[2": q("1 m")}}, "no value"),
+        ("set_values", {"unit": "F-101", "values": {"composition[water].flow": q("1 kmol/h")}}, "is no table"),
         ("set_row", {"unit": "P-9", "field": "curve", "row": "9"}, "no row 9"),
         ("set_row", {"unit": "P-9", "field": "curve", "row": "a b", "cells": {}}, "row"),
         ("set_row", {"unit": "P-9", "field": "efficiency", "cells": {}}, "no table"),

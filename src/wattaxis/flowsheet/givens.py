@@ -20,7 +20,8 @@ from wattaxis.unitops.table import GivenRow, GivenTable
 if TYPE_CHECKING:
     from wattaxis.flowsheet.document import Unit
 
-_PATH = re.compile(r"(\w+)(?:\[([^\[\]]{1,60})\](?:\.(\w+))?)?")
+#: Names of components may hold brackets themselves, as benzo[a]pyrene.
+_PATH = re.compile(r"(\w+)(?:\[(.{1,80})\](?:\.(\w+))?)?")
 
 
 @dataclass(frozen=True)
@@ -155,12 +156,12 @@ def with_raw(unit: Unit, values: Mapping[Path, Any]) -> Unit:
             data[where.field] = new
         elif field.kind == "table":
             data[where.field] = _with_cell(unit, field, old, where, new)
-        elif field.each or field.kind == "composition":
+        elif (field.each or field.kind == "composition") and not where.column:
             kept = {**(old.values if isinstance(old, PerComponent | Composition) else (old or {}).get("values", {}))}
             whole = old.model_dump() if isinstance(old, PerComponent | Composition) else dict(old or {})
             data[where.field] = {**whole, "values": {key: value for key, value in {**kept, where.row: new}.items() if value is not None}}
         else:
-            raise ValueError(f"{field.title} of {unit.tag} is a single value.")
+            raise ValueError(f"{field.title} of {unit.tag} is no table.")
     return unit.model_copy(update={"spec": type(unit.spec).model_validate(data)})
 
 
