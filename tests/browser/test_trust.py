@@ -130,7 +130,7 @@ def test_a_pump_gets_its_curve_from_a_spreadsheet_and_assumptions_are_weighed(pa
     page.paste("Flow, row 1", "Q\tH\teta\n5\t160\t50\n10\t150\t62\n15\t120\t58")
     page.text("3 rows")
     page.in_date()
-    page.text("Head over flow")
+    page.text("Curve of the machine")
     page.leave_field()
     page.click("//button[normalize-space()='Streams']")
     full = page.wait(lambda: float(page.table()["Pressure"][1])) - 12.0

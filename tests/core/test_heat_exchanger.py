@@ -51,12 +51,14 @@ def test_a_pinch_inside_is_seen():
     """A mixture condenses against a liquid that boils: the closest place lies where boiling starts, not at an end."""
     hot, cold = (100 / 3.6, [0.5, 0.5], 420.0, 1.5e5), (80 / 3.6, [0.6, 0.4], 320.0, 2e5)
     result, values = exchange(AROMATICS, hot, cold, minimum_approach="10 K")
-    curve = result.diagrams[0]
-    gaps = curve.curve("hot").points[:, 1] - curve.curve("cold").points[:, 1]
+    (curve,) = result.profiles
+    hot_side = np.array(curve.column("hot_temperature").values)
+    gaps = hot_side - np.array(curve.column("cold_temperature").values)
+    assert gaps == pytest.approx(np.array(curve.column("approach").values))
     assert gaps.min() == pytest.approx(10.0, abs=1e-6)
     assert 0 < int(gaps.argmin()) < len(gaps) - 1
     assert values["ua"] > values["duty"] / (gaps[0] + gaps[-1]) * 2.0
-    assert (np.diff(curve.curve("hot").points[:, 1]) <= 1e-9).all()
+    assert (np.diff(hot_side) <= 1e-9).all()
 
 
 def test_a_condenser_to_saturated_liquid_and_an_evaporator():
@@ -65,8 +67,10 @@ def test_a_condenser_to_saturated_liquid_and_an_evaporator():
     assert values["hot_outlet_vapour_fraction"] == 0.0
     boiling = AROMATICS.flash([1.0, 0.0], P=1e5, VF=0.0)
     assert result.outlets["hot_out"].state.temperature == pytest.approx(boiling.temperature, rel=1e-9)
-    flat = result.diagrams[0].curve("hot").points
-    assert np.ptp(flat[np.abs(flat[:, 1] - boiling.temperature) < 1e-6, 0]) > 0.8 * values["duty"]
+    (curve,) = result.profiles
+    flat = np.abs(np.array(curve.column("hot_temperature").values) - boiling.temperature) < 1e-6
+    assert np.ptp(np.array(curve.along.values)[flat]) > 0.8 * values["duty"]
+    assert curve.at("hot_vapour_fraction", 0.5 * values["duty"]) == pytest.approx(0.5, abs=0.15)
 
 
 @settings(max_examples=25, deadline=None)
@@ -116,7 +120,7 @@ def test_crossing_temperatures_are_a_fault_with_their_place_and_a_repair():
     assert repaired.complete
     values = {v.key: v.value for v in repaired.units["E"].values}
     assert values["minimum_approach"] == pytest.approx(10.0, abs=1e-5)
-    assert repaired.units["E"].diagrams[0]["title"] == "Heat curve"
+    assert repaired.units["E"].profile().title == "Heat curve"
 
 
 @pytest.mark.parametrize(

@@ -93,7 +93,10 @@ def test_a_boiling_liquid_flashes_along_the_pipe_and_heat_is_lost_to_the_cold():
     lost = next(v.value for v in hot.units["L"].values if v.key == "heat_lost")
     area, mean = math.pi * 0.1 * 200.0, 0.5 * (353.15 + hot.streams["S2"].temperature) - 293.15
     assert lost == pytest.approx(10.0 * area * mean, rel=0.01)
-    assert [d["title"] for d in hot.units["L"].diagrams] == ["Pressure along the pipe", "Temperature along the pipe"]
+    along = hot.units["L"].profile("along")
+    assert along.at("temperature", 0.0) == pytest.approx(353.15)
+    assert along.at("temperature", 200.0) == pytest.approx(hot.streams["S2"].temperature)
+    assert along.at("pressure", 200.0) < along.at("pressure", 100.0) < 5e5
 
 
 def test_a_pipe_that_is_too_narrow_says_where_the_pressure_ends():

@@ -29,6 +29,21 @@ def test_edit_and_results(as_):
     assert after["streams"]["S-12"]["mole_flow"] < before["streams"]["S-12"]["mole_flow"]
 
 
+def test_the_profiles_of_a_unit_come_when_they_are_asked_for(as_):
+    olga = as_("olga")
+    pipe = {"tag": "L-1", "type": "pipe", "spec": {"length": q("20 m"), "diameter": q("150 mm")}}
+    assert olga.edit(1, "insert_in_line", stream="S-07", unit=pipe, inlet="inlet", outlet="outlet").status_code == 200
+    answer = olga.result(2)
+    assert answer["result"]["units"]["L-1"]["profiles"] == ["along"]
+    assert "profiles" not in answer
+    told = olga.get("/profiles?unit=L-1").json()
+    assert told["revision"] == 2
+    along = told["profiles"][0]
+    assert along["along"]["values"][-1] == pytest.approx(20.0)
+    assert {c["key"] for c in along["columns"]} >= {"pressure", "temperature"}
+    assert olga.get("/profiles?unit=V-101").json()["profiles"] == []
+
+
 def test_undo_and_redo_belong_to_the_person_and_last(as_):
     olga, egon = as_("olga"), as_("egon")
     olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("45 degC")})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from api import chemistry_schemas, piece_schemas, schemas
+from api import chemistry_schemas, piece_schemas, result_schemas, schemas
 from api.access import member, reading
 from django.http import HttpRequest
 from ninja import Query, Router, Status
@@ -38,6 +38,14 @@ def compression(request: HttpRequest, variant_id: int, body: piece_schemas.Compr
     variant, _ = member(request, variant_id)
     answer = solving.ask(variant.id, document=latest(variant).document, compression=body.model_dump(mode="json"))
     return answer["layout"] if "layout" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.get("variants/{id:variant_id}/profiles", response=result_schemas.ProfilesOut)
+def unit_profiles(request: HttpRequest, variant_id: int, unit: Annotated[str, Query(max_length=24)]) -> dict[str, Any]:
+    """The tables of results of a unit, of the newest revision that is calculated."""
+    variant, _ = member(request, variant_id)
+    revision, profiles = solving.profiles(variant.id, unit)
+    return {"revision": revision, "profiles": profiles}
 
 
 @router.get("variants/{id:variant_id}/compare", response={200: schemas.ComparisonOut, 422: schemas.Message})

@@ -117,7 +117,7 @@ class FitOut(Schema):
     half_widths: list[float]
     correlation: list[list[float]]
     sum_of_squares: float
-    quality: str
+    quality: Literal["measured fit", "estimated"]
     notes: list[str]
     temperatures: list[float]
     pairs: list[FittedPair]

@@ -6,16 +6,17 @@ from datetime import datetime
 from typing import Any, Literal
 
 from api.chemistry_schemas import DataKindOut
+from api.result_schemas import AnswerOut
 from ninja import Field, Schema
+from pydantic import SkipValidation
 
 from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable
+from wattaxis.flowsheet.edit_kinds import Edit
 from wattaxis.flowsheet.guide import Answer
 from wattaxis.properties.catalogue import PairParameter
 from wattaxis.questions.envelope import Crossing, Line, Supply
 from wattaxis.questions.scaling import Scaled
-from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, PinResult, StreamResult, UnitState
-from wattaxis.unitops import Ask, Finding
 
 
 class Message(Schema):
@@ -350,23 +351,6 @@ class DocumentOut(Schema):
     shown: dict[str, list[str]] = {}
 
 
-class ResultOut(Schema):
-    """What a calculation says; SI units."""
-
-    complete: bool
-    streams: dict[str, StreamResult]
-    units: dict[str, UnitState]
-    asks: list[Ask]
-    findings: list[Finding]
-    assumptions: list[Assumption]
-    balance: Balance
-    model: str
-    pins: list[PinResult] = []
-    loops: list[LoopResult] = []
-    aims: list[AimResult] = []
-    energies: dict[str, EnergyResult] = {}
-
-
 class EnvelopeIn(Schema):
     """The units inside a balance; none: the whole plant."""
 
@@ -445,16 +429,6 @@ class HelpPage(Schema):
     title: str
 
 
-class AnswerOut(Schema):
-    """The newest answer of the solver and the revision it belongs to."""
-
-    kind: Literal["result", "stopped", "failed"]
-    revision: int
-    seconds: float = 0
-    text: str = ""
-    result: ResultOut | None = None
-
-
 class PairRow(Schema):
     """A pair of the chosen model with value, source and quality."""
 
@@ -498,7 +472,8 @@ class EditIn(Schema):
     """An editing operation of the core and the revision it starts from."""
 
     base: int
-    edit: dict[str, Any]
+    #: Described in full; read by the core, which says where and what it understood.
+    edit: SkipValidation[Edit]
 
 
 class HistoryRow(Schema):

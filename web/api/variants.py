@@ -7,6 +7,7 @@ from typing import Any
 from accounts.audit import record
 from api import schemas
 from api.access import member, project_member, reading
+from api.result_schemas import WholeResult
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from django.utils.text import slugify
@@ -177,14 +178,15 @@ def scaling(request: HttpRequest, variant_id: int, body: schemas.ScalingIn) -> A
         return Status(422, {"message": str(error)})
 
 
-def _calculated(variant: Variant) -> tuple[Any, schemas.ResultOut]:
+def _calculated(variant: Variant) -> tuple[Any, WholeResult]:
     """The newest document of a variant with its results. Raises HttpError while they are calculated."""
     document, result = editing.latest(variant), solving.latest(variant.id)
     if result is not None and result["kind"] == "stopped" and result["revision"] == document.number:
         raise HttpError(409, "The calculation was stopped; let it go on first.")
     if result is None or result.get("result") is None or result["revision"] != document.number:
         raise HttpError(409, "The results are being calculated; try again in a moment.")
-    return load_data(document.document), schemas.ResultOut.model_validate(result["result"])
+    units = {tag: {**unit, "profiles": solving.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
+    return load_data(document.document), WholeResult.model_validate({**result["result"], "units": units})
 
 
 def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> HttpResponse:

@@ -190,6 +190,8 @@ class SolverService:
         self._solvers: list[Solver] = []
         self._lock = threading.Lock()
         self._latest: dict[int, dict[str, Any]] = {}
+        #: The profiles of the units of each newest result, which pages ask for unit by unit.
+        self._profiles: dict[int, dict[str, Any]] = {}
         self._asked: dict[int, int] = {}
         self._jobs = itertools.count(1)
         self._answers: dict[int, Future[dict[str, Any]]] = {}
@@ -267,6 +269,12 @@ class SolverService:
         """The newest answer for a variant: kind "result", "stopped" (of what was calculated till then) or "failed", with its revision."""
         return self._latest.get(variant)
 
+    def profiles(self, variant: int, unit: str) -> tuple[int, list[dict[str, Any]]]:
+        """The tables of results of a unit in the newest answer, and its revision; 0 where there is none yet."""
+        with self._lock:
+            known = self._latest.get(variant)
+            return (known["revision"], self._profiles.get(variant, {}).get(unit, [])) if known else (0, [])
+
     def finished(self, answer: dict[str, Any]) -> None:
         """Keep a result and tell the pages; hand an answer to whoever asked."""
         if "job" in answer:
@@ -274,16 +282,19 @@ class SolverService:
             if waits is not None:
                 waits.set_result(answer)
             return
+        profiles = answer.pop("profiles", {})
         with self._lock:
             known = self._latest.get(answer["variant"])
             if known is None or known["revision"] <= answer["revision"]:
                 self._latest[answer["variant"]] = answer
+                self._profiles[answer["variant"]] = profiles
         self.events.publish(answer["variant"], answer)
 
     def forget(self, variant: int) -> None:
         """Drop what is kept of a variant, so that the next request calculates again."""
         with self._lock:
             self._latest.pop(variant, None)
+            self._profiles.pop(variant, None)
             self._asked.pop(variant, None)
 
 

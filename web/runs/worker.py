@@ -86,6 +86,11 @@ def answer(**message: Any) -> None:
     sys.stdout.flush()
 
 
+def without_profiles(unit: dict[str, Any]) -> tuple[dict[str, Any], Any]:
+    """A unit's result with the keys of its profiles in their place, and the profiles, which are sent where they are looked at."""
+    return {**unit, "profiles": [profile["key"] for profile in unit["profiles"]]}, unit["profiles"]
+
+
 class Told:
     """Sends units on as they are calculated: all that came in since the last time, a few times a second at most."""
 
@@ -97,7 +102,7 @@ class Told:
 
     def unit(self, state: Any, result: Any) -> None:
         """One more unit."""
-        self.waiting[state.tag] = asdict(state)
+        self.waiting[state.tag] = without_profiles(asdict(state))[0]
         if time.perf_counter() - self.last < EVERY:
             return
         new = {tag: asdict(stream) for tag, stream in result.streams.items() if tag not in self.streams}
@@ -208,7 +213,12 @@ def main() -> None:
         halted = requests.halted(variant, revision)
         if halted or unless_superseded():
             seconds = time.perf_counter() - started
-            answer(kind="stopped" if halted else "result", variant=variant, revision=revision, seconds=seconds, result=result.to_data())
+            data = result.to_data()
+            parted = {tag: without_profiles(unit) for tag, unit in data["units"].items()}
+            data["units"] = {tag: unit for tag, (unit, _) in parted.items()}
+            profiles = {tag: found for tag, (_, found) in parted.items() if found}
+            kind = "stopped" if halted else "result"
+            answer(kind=kind, variant=variant, revision=revision, seconds=seconds, result=data, profiles=profiles)
         requests.over(variant)
 
 

@@ -47,13 +47,18 @@ export type Note = Schemas['Note']
 export type Area = Schemas['Area']
 export type SheetTable = Schemas['SheetTable']
 export type Diagram = Schemas['DiagramOut']
+export type Profile = Schemas['Profile']
+export type ProfileColumn = Schemas['ProfileColumn']
 /** Units and streams of a calculation under way. */
 export interface Partial {
   revision: number
   units: Result['units']
   streams: Result['streams']
 }
-export type Edit = { kind: string; [key: string]: unknown }
+/** One kind of edit. */
+export type EditOf<K extends string> = Extract<Edit, { kind: K }>
+/** An edit of the plant: the union of all kinds, as the core describes it. */
+export type Edit = Schemas['EditIn']['edit']
 
 export const api = createClient<paths>({ baseUrl: window.location.origin })
 

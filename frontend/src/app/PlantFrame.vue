@@ -181,7 +181,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <div class="grid h-screen grid-rows-[44px_auto_minmax(0,1fr)] bg-paper">
+  <div class="grid h-screen grid-rows-[44px_auto_minmax(0,1fr)] bg-paper" :data-revision="plant.revision">
     <header class="flex items-center gap-4 border-b border-rule px-4">
       <RouterLink to="/" class="font-semibold tracking-wide">Wattaxis</RouterLink>
       <span class="max-w-[280px] truncate text-ink2">

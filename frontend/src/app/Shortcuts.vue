@@ -33,6 +33,7 @@ const groups: [string, [string, string][]][] = [
       ['M', 'Mirror what is chosen'],
       ['O', 'Turn what is chosen by a quarter'],
       ['L', 'Arrange what is chosen, or all'],
+      ['P', 'Open the page of the selected unit'],
       ['K', 'Kits'],
       ['Ctrl C, V, D', 'Copy, paste, duplicate units'],
       ['Ctrl A', 'Choose all units; Shift adds one or draws a frame'],

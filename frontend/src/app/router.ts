@@ -28,7 +28,13 @@ export const router = createRouter({
           ],
         },
         { path: 'compare', component: () => import('./ComparePage.vue') },
-        { path: 'sheet', component: () => import('../sheet/SheetPage.vue') },
+        {
+          path: 'sheet',
+          children: [
+            { path: '', component: () => import('../sheet/SheetPage.vue') },
+            { path: 'unit/:tag', component: () => import('../unit/UnitPage.vue') },
+          ],
+        },
       ],
     },
     { path: '/:rest(.*)', redirect: '/' },

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import type { BankComponent, PlantComponent, Quantity } from '../api/client'
+import type { BankComponent, PlantComponent, Quantity, EditOf } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
@@ -66,7 +66,7 @@ const told = (value: number, kind: string) => Object.values(shown(value, kind)).
 /** What may be replaced by a value of one's own; a melting point enters nothing. */
 const changeable = (field: string) => !own.value && field && field !== 'melting_point'
 const commit = (name: string) => (value: Quantity | null) =>
-  plant.edit({ kind: 'set_constant', id: props.item.id, name, value })
+  plant.edit({ kind: 'set_constant', id: props.item.id, name: name as EditOf<'set_constant'>['name'], value })
 const range = (low: number, high: number) => {
   const unit = catalogue.displayUnit('temperature', plant.unitSet)
   const [from, to] = [low, high].map((t) => numberText(catalogue.shown(t, 'temperature', unit), 4))

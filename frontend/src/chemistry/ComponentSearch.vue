@@ -35,7 +35,7 @@ function typed(event: Event) {
 function entry(item: Named) {
   if (!item.solid) return { id: item.name, cas: item.cas }
   const taken = plant.document?.chemistry.components?.some((c) => c.id === item.name)
-  return { id: taken ? `${item.name} (solid)` : item.name, cas: item.cas, solid: true }
+  return { id: taken ? `${item.name} (solid)` : item.name, cas: item.cas, solid: true as const }
 }
 async function take(item: Named | null) {
   if (!item) return
@@ -57,7 +57,7 @@ async function paste(event: ClipboardEvent) {
   }
   const fresh = reply.data.found.filter((c) => !has(c))
   const edits = [...new Map(fresh.map((c) => [c.cas, c])).values()].map((c) => ({
-    kind: 'add_component',
+    kind: 'add_component' as const,
     component: entry(c),
   }))
   if (edits.length) await plant.edit({ kind: 'batch', edits, label: `added ${edits.length} components` })

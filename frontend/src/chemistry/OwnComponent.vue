@@ -110,7 +110,7 @@ function typed() {
 }
 async function add() {
   const edits = made.value.map((c) => ({
-    kind: 'add_component',
+    kind: 'add_component' as const,
     component: { id: c.id, [form.way === 'solid' ? 'own_solid' : 'own']: c.own, stands_for: form.stands },
   }))
   refusal.value = await plant.edit({

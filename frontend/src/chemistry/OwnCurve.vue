@@ -7,7 +7,7 @@ import { usePlant } from '../stores/plant'
 
 /** Points of a property over temperature of one's own, in the place of the bank's curve. */
 const props = defineProps<{ item: PlantComponent; name: string; kind: string }>()
-type Row = (number | null)[]
+type Row = [number | null, number | null]
 type Typed = { temperature_unit: string; unit: string; rows: Row[]; source: string }
 const plant = usePlant()
 const catalogue = useCatalogue()

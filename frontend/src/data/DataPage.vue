@@ -108,7 +108,7 @@ async function upload(event: Event) {
     told.value = sentence(reply.error)
     return
   }
-  const edits = reply.data.data.map((data) => ({ kind: 'set_data', name: data.name, data }))
+  const edits = reply.data.data.map((data) => ({ kind: 'set_data' as const, name: data.name, data }))
   told.value =
     (await plant.edit({ kind: 'batch', edits, label: `read ${chosen.name}` })) || reply.data.left_out.join(' ')
   fitting.chosen = reply.data.data[0]?.name ?? ''

@@ -1,5 +1,11 @@
 import { LineChart, ScatterChart } from 'echarts/charts'
-import { GridComponent, LegendComponent, MarkPointComponent, TooltipComponent } from 'echarts/components'
+import {
+  GridComponent,
+  LegendComponent,
+  MarkPointComponent,
+  TitleComponent,
+  TooltipComponent,
+} from 'echarts/components'
 import * as echarts from 'echarts/core'
 import { CanvasRenderer, SVGRenderer } from 'echarts/renderers'
 import type { Diagram } from '../api/client'
@@ -11,6 +17,7 @@ echarts.use([
   GridComponent,
   LegendComponent,
   MarkPointComponent,
+  TitleComponent,
   TooltipComponent,
   CanvasRenderer,
   SVGRenderer,

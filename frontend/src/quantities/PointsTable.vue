@@ -6,7 +6,7 @@ import { usePlant } from '../stores/plant'
 import { unitText } from './format'
 
 /** Points of a curve in two or three columns, each with its unit; typed, or pasted from a spreadsheet. A whole table is saved at a time. */
-type Row = (number | null)[]
+type Row = [number | null, number | null]
 const props = defineProps<{
   label: string
   columns: { title: string; kind: string }[]
@@ -20,7 +20,7 @@ const refusal = ref('')
 const offered = (kind: string) => catalogue.data?.kinds[kind]?.units ?? []
 
 function put(lines: string[][], row: number, at: number) {
-  const rows = props.rows.map((r) => [...r])
+  const rows = props.rows.map((r): Row => [...r])
   for (const [i, line] of lines.entries())
     for (const [j, text] of line.slice(0, props.columns.length - at).entries()) {
       const value = read(text)
@@ -28,7 +28,7 @@ function put(lines: string[][], row: number, at: number) {
         refusal.value = `"${text}" is no number.`
         return
       }
-      while (rows.length <= row + i) rows.push(props.columns.map(() => null))
+      while (rows.length <= row + i) rows.push([null, null])
       rows[row + i]![at + j] = value
     }
   void keep(

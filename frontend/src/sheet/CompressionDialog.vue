@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
-import { api, sentence, type Compression, type Quantity } from '../api/client'
+import { api, sentence, type Compression, type Quantity, type Edit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
@@ -60,7 +60,7 @@ async function ask() {
   refusal.value = reply.data ? '' : sentence(reply.error)
 }
 async function lay() {
-  refusal.value = await plant.edit(layout.value!.edit as { kind: string })
+  refusal.value = await plant.edit(layout.value!.edit as Edit)
   if (!refusal.value) sheet.dialog = ''
 }
 function told(value: number, kind: string): string {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
+import type { Edit } from '../api/client'
 import { usePlant } from '../stores/plant'
 import { useSheet } from '../stores/sheet'
 import { boxOf } from './drawing'
@@ -59,7 +60,7 @@ function frame() {
 }
 async function keep() {
   const called = name.value.trim() || free(area.value ? 'Area' : 'Note')
-  const edits: { kind: string; [key: string]: unknown }[] = []
+  const edits: Edit[] = []
   if (area.value) {
     const old = plant.document?.areas?.find((a) => a.name === before.value)
     edits.push({ kind: 'set_area', name: before.value || called, area: { ...(old ?? frame()), name: called } })

@@ -47,6 +47,9 @@ async function go(place: string, field: string | null) {
   plant.selected = place
   await focusField(field)
 }
+/** Whether a unit has profiles, and a page with them. */
+const hasPage = (tag: string | null) => !!plant.result?.units[tag ?? '']?.profiles?.length
+const openPage = (tag: string) => router.push(`/plant/${plant.variant?.id}/sheet/unit/${encodeURIComponent(tag)}`)
 async function rename() {
   await nextTick()
   page.value?.querySelector<HTMLButtonElement>('[aria-label=Inspector] button.tag')?.click()
@@ -109,6 +112,8 @@ const commands = (): Command[] => {
       group: 'Find',
       run: () => (plant.selected = s.tag),
     })
+  if (tag && hasPage(tag))
+    list.push({ id: 'page', title: `Open the page of ${tag}`, group: 'Show', keys: 'P', run: () => openPage(tag) })
   list.push({ id: 'fit', title: 'Whole sheet', group: 'Show', keys: 'F', run: () => canvas.value?.fit() })
   return list
 }
@@ -207,7 +212,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   else if (event.key.toLowerCase() === 'r' && plant.selected) {
     event.preventDefault()
     void rename()
-  } else if (event.key.toLowerCase() === 'f') canvas.value?.fit()
+  } else if (event.key.toLowerCase() === 'p' && hasPage(plant.selected)) void openPage(plant.selected!)
+  else if (event.key.toLowerCase() === 'f') canvas.value?.fit()
   else if (event.key === 'Enter' && plant.selected && !(event.target as HTMLElement | null)?.closest('button, a')) {
     event.preventDefault()
     void focusField(null)

@@ -58,12 +58,7 @@ function gap(value: number | undefined): string {
         {{ l.text }}
       </li>
     </ul>
-    <p
-      v-if="plant.document?.units?.length"
-      class="ml-auto whitespace-nowrap"
-      :title="`revision ${plant.revision}`"
-      :data-revision="plant.revision"
-    >
+    <p v-if="plant.document?.units?.length" class="ml-auto whitespace-nowrap" :title="`revision ${plant.revision}`">
       {{ closure }}
     </p>
   </div>

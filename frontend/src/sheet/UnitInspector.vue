@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref } from 'vue'
-import type { Choice, Diagram, FieldInfo, Quantity, Unit } from '../api/client'
+import type { Choice, FieldInfo, Quantity, Unit } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import NumberUnit from '../quantities/NumberUnit.vue'
 import { numberText, typedText, unitText } from '../quantities/format'
@@ -16,8 +16,9 @@ import PerComponent from './PerComponent.vue'
 import TableField from './TableField.vue'
 import TagTitle from './TagTitle.vue'
 
-const DiagramChart = defineAsyncComponent(() => import('../diagrams/DiagramChart.vue'))
-const props = defineProps<{ unit: Unit }>()
+const ProfilePreview = defineAsyncComponent(() => import('../unit/ProfilePreview.vue'))
+/** On the page of the unit its profiles stand beside. */
+const props = defineProps<{ unit: Unit; page?: boolean }>()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const actions = useSheetActions()
@@ -28,7 +29,6 @@ const type = computed(() => plant.typeOf(props.unit))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
 const result = computed(() => plant.result?.units[props.unit.tag])
 const values = computed(() => new Map((result.value?.values ?? []).map((v) => [v.key, v.value])))
-const diagrams = computed(() => (result.value?.diagrams ?? []) as unknown as Diagram[])
 const asks = computed(() => (plant.current ? (plant.result?.asks ?? []).filter((a) => a.place === props.unit.tag) : []))
 const findings = computed(() => (plant.result?.findings ?? []).filter((f) => f.place === props.unit.tag))
 const assumptions = computed(() => (plant.result?.assumptions ?? []).filter((a) => a.place === props.unit.tag))
@@ -126,7 +126,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
 
 <template>
   <div>
-    <div class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
+    <div v-if="!page" class="flex items-start gap-3 border-b border-rule2 px-4 pt-2 pb-2">
       <TagTitle :tag="unit.tag" />
       <span class="pt-[5px] text-ink2">{{ type?.title }}</span>
       <button v-if="plant.editable" class="btn ml-auto" title="Delete" @click="actions.remove(unit.tag)">Remove</button>
@@ -240,9 +240,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         </div>
       </div>
     </template>
-    <div v-for="(d, k) in diagrams" :key="k" class="h-[300px] px-4 pt-2" :class="plant.current ? '' : 'opacity-50'">
-      <DiagramChart :diagrams="[d]" />
-    </div>
+    <ProfilePreview v-if="result?.profiles?.length && !page" :tag="unit.tag" />
     <label class="grid grid-cols-[1fr_170px] items-center gap-2 px-4 pt-2">
       <span class="text-ink2">Property model</span>
       <select

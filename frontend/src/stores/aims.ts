@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef } from 'vue'
-import { api, sentence, type Aim, type AimProposals, type Quantity } from '../api/client'
+import { api, sentence, type Aim, type AimProposals, type Quantity, type Edit } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from './catalogue'
 import { splitKey } from './paths'
@@ -70,8 +70,8 @@ export const useAims = defineStore('aims', () => {
     const { formula, target, low, high, active } = asked
     const name = asked.name.trim() || formula.slice(0, 60)
     const aim = { name, formula, target, free: { unit, field }, low, high, active }
-    const edits = [{ kind: 'set_aim', name, aim }]
-    const old = before.value && before.value !== name ? [{ kind: 'set_aim', name: before.value }] : []
+    const edits: Edit[] = [{ kind: 'set_aim', name, aim }]
+    const old: Edit[] = before.value && before.value !== name ? [{ kind: 'set_aim', name: before.value }] : []
     refusal.value = await plant.edit(old.length ? { kind: 'batch', edits: [...old, ...edits], label: '' } : edits[0]!)
     open.value = !!refusal.value
   }

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
-import { api, sentence, type FitAnswer, type Measured } from '../api/client'
+import { api, sentence, type FitAnswer, type Measured, type Edit } from '../api/client'
 import { useCatalogue } from './catalogue'
 import { usePlant } from './plant'
 import { useQuestion } from './question'
@@ -164,13 +164,13 @@ export const useFitting = defineStore('fitting', () => {
     const [low = '', high = ''] = found.temperatures.map((t) => catalogue.told(t, 'temperature', plant.unitSet))
     const range = low === high ? `at ${low}` : `from ${low} to ${high}`
     const source = `${name} to ${used.value.join(', ')}, ${range}, ${date}`.slice(0, 200)
-    const edits = [
+    const edits: Edit[] = [
       { kind: 'set_fit', name, fit },
-      ...found.pairs.map((p) => ({ kind: 'set_pair', model: asked.model, ...p, source, quality })),
+      ...found.pairs.map((p) => ({ kind: 'set_pair' as const, model: asked.model, ...p, source, quality })),
     ]
     if (found.vapour_pressure) {
       const { component, ...curve } = found.vapour_pressure
-      edits.push({ kind: 'set_vapour_pressure', id: component, vapour_pressure: { ...curve, source } } as never)
+      edits.push({ kind: 'set_vapour_pressure', id: component, vapour_pressure: { ...curve, source } })
     }
     return plant.edit({ kind: 'batch', edits, label: `applied ${name}` })
   }

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { api, sentence, type Piece } from '../api/client'
+import { api, sentence, type Piece, type EditOf } from '../api/client'
 import { usePlant } from './plant'
 
 export type Overlay = 'none' | 'mass_flow' | 'enthalpy_flow' | 'money_flow'
@@ -80,7 +80,7 @@ export const useSheet = defineStore('sheet', () => {
     const before = new Set(units.map((u) => u.tag))
     const x = units.length ? Math.min(...units.map((u) => u.x ?? 0)) : 80
     const y = units.length ? Math.max(...units.map((u) => u.y ?? 0)) + 170 : 120
-    const refused = await plant.edit({ kind: 'place_piece', piece: what, x, y })
+    const refused = await plant.edit({ kind: 'place_piece', piece: what as EditOf<'place_piece'>['piece'], x, y })
     if (refused) return
     choose((plant.document?.units ?? []).map((u) => u.tag).filter((tag) => !before.has(tag)))
     placed.value += 1
@@ -88,7 +88,7 @@ export const useSheet = defineStore('sheet', () => {
   async function remove(): Promise<void> {
     const tags = chosen.value
     if (tags.length > 1) {
-      const edits = tags.map((tag) => ({ kind: 'remove_unit', tag }))
+      const edits = tags.map((tag) => ({ kind: 'remove_unit' as const, tag }))
       await plant.edit({ kind: 'batch', edits, label: `removed ${tags.length} units` })
       group.value = []
     }

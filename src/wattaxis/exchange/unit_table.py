@@ -37,13 +37,32 @@ def _unit(document: Document, unit: Unit, result: SolveResult) -> Iterator[list[
             yield [assumption.title, assumption.value, assumption.unit, f"assumed: {assumption.reason}"]
     for found in state.values if state is not None else ():
         if found.key not in given:
-            name = document.display_unit(found.kind)
-            factor, offset = linear(name, difference=found.kind.endswith("_difference"))
-            yield [found.title, (found.value - offset) / factor, name, "calculated"]
+            title = found.title + (f", {found.component}" if found.component else "")
+            yield [title, _shown(document, found.kind, found.value), document.display_unit(found.kind), "calculated"]
     if state is None or state.mark != "current":
         yield ["state", "not calculated", "", ""]
     elif state.basis:
         yield ["basis", state.basis, "", ""]
+
+
+def _shown(document: Document, kind: str, value: float) -> float:
+    """An SI value in the unit of the plant's set."""
+    factor, offset = linear(document.display_unit(kind), difference=kind.endswith("_difference"))
+    return (value - offset) / factor
+
+
+def profile_rows(document: Document, result: SolveResult) -> list[list[Any]]:
+    """Every profile as a table of its own, one below the other, in the units of the plant's set."""
+    rows: list[list[Any]] = []
+    for tag, state in result.units.items():
+        for profile in state.profiles:
+            columns = (profile.along, *profile.columns)
+            units = [document.display_unit(c.kind) for c in columns]
+            rows += [[tag, profile.title], [""] + [c.full_title for c in columns], ["", *units]]
+            shown = ([None if v is None else _shown(document, c.kind, v) for v in c.values] for c in columns)
+            rows += [["", *values] for values in zip(*shown, strict=True)]
+            rows.append([])
+    return rows
 
 
 def _typed(title: str, typed: Any) -> Iterator[tuple[str, Any, str]]:
@@ -60,7 +79,7 @@ def _typed(title: str, typed: Any) -> Iterator[tuple[str, Any, str]]:
 
 
 def workbook(document: Document, result: SolveResult) -> bytes:
-    """An XLSX workbook (ISO/IEC 29500): streams, units, assumptions, findings."""
+    """An XLSX workbook (ISO/IEC 29500): streams, units, assumptions, findings, and the profiles of units that have some."""
     from openpyxl import Workbook
     from openpyxl.styles import Font
 
@@ -73,6 +92,8 @@ def workbook(document: Document, result: SolveResult) -> bytes:
     book = Workbook()
     book.remove(book.active)
     sheets = {"Streams": stream_rows(document, result), "Units": unit_rows(document, result), "Assumptions": assumed, "Findings": told}
+    if profiles := profile_rows(document, result):
+        sheets["Profiles"] = profiles
     for title, rows in sheets.items():
         sheet = book.create_sheet(title)
         for row in rows:

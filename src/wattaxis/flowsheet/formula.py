@@ -1,7 +1,8 @@
 """Formulas over results: ordinary arithmetic with the names of streams and units, parsed into a checked tree and never executed as code.
 
 ``S-14.mass_flow / S-01.mass_flow``, ``2 * (V-101.duty + 5 kW)``, ``S-14.mole_fraction[butanone]``. A name is a tag, a point and what is
-meant, with a component in brackets where there is one for each component; a tag with a blank or a point in it stands in quotes. Numbers
+meant, with a component in brackets where there is one for each component, and a place where there is one for each stage or along a length
+(``T-101.temperature[stage 12]``, ``L-1.pressure[length 20 m]``); a tag with a blank or a point in it stands in quotes. Numbers
 may carry a unit of one word (``300 K``, ``5 kW``). There are ``+ - * / ^``, brackets, and the functions ``abs sqrt ln exp min max``.
 """
 
@@ -17,7 +18,7 @@ DEEPEST = 30
 _TOKEN = re.compile(
     r"""(?P<space>\s+)
     |(?P<number>(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?(\s*(?P<unit>[A-Za-z%][A-Za-z0-9]*)(?![\w.(-]*[.(\[]))?)
-    |(?P<name>("(?P<quoted>[^"]{1,24})"|(?P<tag>[A-Za-z0-9][A-Za-z0-9_/-]*))\.(?P<what>[a-z][a-z0-9_]*)(\[(?P<component>[^\[\]]{1,80})\])?)
+    |(?P<name>("(?P<quoted>[^"]{1,24})"|(?P<tag>[A-Za-z0-9][A-Za-z0-9_/-]*))\.(?P<what>[a-z][a-z0-9_]*)(\[(?P<bracket>[^\[\]]{1,120})\])?)
     |(?P<function>[a-z]+)(?=\s*\()
     |(?P<sign>[-+*/^(),])""",
     re.VERBOSE,
@@ -42,14 +43,14 @@ class Number:
 
 @dataclass(frozen=True)
 class Name:
-    """A value of a stream or unit."""
+    """A value of a stream or unit; ``bracket`` is what stands in brackets, a component or a place."""
 
     tag: str
     what: str
-    component: str | None = None
+    bracket: str | None = None
 
     def __str__(self) -> str:
-        return f"{_written(self.tag)}.{self.what}" + (f"[{self.component}]" if self.component else "")
+        return f"{_written(self.tag)}.{self.what}" + (f"[{self.bracket}]" if self.bracket else "")
 
 
 @dataclass(frozen=True)
@@ -67,7 +68,7 @@ def parse_formula(text: str) -> Node:
     """The checked tree of a formula. Raises FormulaError that says where and what would be accepted.
 
     >>> parse_formula("S-14.mass_flow / 2")
-    Call(function='/', arguments=(Name(tag='S-14', what='mass_flow', component=None), Number(value=2.0, unit='')))
+    Call(function='/', arguments=(Name(tag='S-14', what='mass_flow', bracket=None), Number(value=2.0, unit='')))
     """
     if len(text) > LONGEST:
         raise FormulaError(f"A formula has at most {LONGEST} characters", LONGEST)
@@ -150,7 +151,7 @@ class _Parser:
             digits = match.group().removesuffix(unit).strip() if unit else match.group()
             return Number(float(digits), unit)
         if kind == "name":
-            return Name(match.group("quoted") or match.group("tag"), match.group("what"), match.group("component"))
+            return Name(match.group("quoted") or match.group("tag"), match.group("what"), match.group("bracket"))
         if kind == "function":
             return self._call(match)
         if match.group() == "(":

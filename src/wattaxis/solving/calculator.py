@@ -17,6 +17,7 @@ from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_ke
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
 from wattaxis.unitops.circuit_charge import CircuitCharge
+from wattaxis.unitops.profile import profile_problem
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -221,7 +222,9 @@ def misfit(unit: Unit, solved: UnitResult) -> str:
             return f"what leaves it by {key} is not a number"
         if isinstance(stream, StreamState) and not stream.flows.min() >= -1e-9 * stream.flow:
             return f"less than nothing of a component leaves it by {key}"
-    wrong = next((v.key for v in solved.values if not math.isfinite(v.value)), "" if math.isfinite(solved.energy_in) else "energy_in")
+    if odd := next(filter(None, map(profile_problem, solved.profiles)), ""):
+        return odd
+    wrong = next((v.name for v in solved.values if not math.isfinite(v.value)), "" if math.isfinite(solved.energy_in) else "energy_in")
     return f"its {wrong} is not a number" if wrong else ""
 
 

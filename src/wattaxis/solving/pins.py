@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import TYPE_CHECKING, Any
 
 from wattaxis.flowsheet import Document, Pin
 from wattaxis.flowsheet.formula import Call, Name, Node, Number, parse_formula
-from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.quantities import KINDS, Quantity, QuantityError, parse, to_si
 from wattaxis.quantities.quantity import dimension_si, pint_registry, pint_unit
 from wattaxis.solving.results import PinResult
 
 if TYPE_CHECKING:
-    from wattaxis.solving.results import SolveResult
+    from wattaxis.solving.results import SolveResult, UnitState
 
 #: What a stream offers to formulas: name -> kind of quantity.
 STREAM_VALUES = {
@@ -40,6 +41,8 @@ COMPONENT_VALUES = {
 _PLAIN = (
     "number", "temperature_difference", "pressure_difference", "mole_flow", "mass_flow", "volume_flow", "power", "density", "money_flow", "price",
 )  # fmt: skip
+#: What stands in brackets behind a column of a profile: perhaps a component, then what it lies along and where.
+_PLACE = re.compile(r"(?:(?P<component>.+),)?\s*(?P<axis>[a-z_]+)\s+(?P<at>[^,]+)")
 _DIFFERENCE = {"temperature": "temperature_difference", "pressure": "pressure_difference"}
 
 
@@ -114,11 +117,35 @@ def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, 
     if field is not None and isinstance(given, Quantity):
         return to_si(given, field.kind), field.kind, dimension_si(given, field.kind)
     state = result.units.get(name.tag)
-    found = next((v for v in state.values if v.key == name.what), None) if state else None
-    if found is None:
-        offered = [v.key for v in state.values] if state else []
-        raise _Unknown(f"{name.tag} has no {name.what} now" + (f"; it has {', '.join(offered)}" if offered else "; it is not calculated"))
-    return found.value, found.kind, KINDS[found.kind].si[0]
+    if state is None or not (state.values or state.profiles):
+        raise _Unknown(f"{name.tag} has no {name.what} now; it is not calculated")
+    written = name.what + (f"[{name.bracket}]" if name.bracket else "")
+    found = next((v for v in state.values if v.name == written), None)
+    value, kind = _along(name, state) if found is None else (found.value, found.kind)
+    return value, kind, KINDS[kind].si[0]
+
+
+def _along(name: Name, state: UnitState) -> tuple[float, str]:
+    """A value of a profile and its kind: ``temperature[stage 12]``, ``mole_fraction[water, length 20 m]``."""
+    having = [p for p in state.profiles if any(c.key == name.what for c in p.columns)]
+    if not having:
+        offered = [*(v.name for v in state.values), *(f"{c.key}[{p.along.key} ...]" for p in state.profiles for c in p.columns)]
+        raise _Unknown(f"{name.tag} has no {name.what} now; it has {', '.join(dict.fromkeys(offered))}")
+    place = _PLACE.fullmatch(name.bracket or "")
+    profile = next((p for p in having if place and p.along.key == place["axis"]), None)
+    if place is None or profile is None:
+        along = having[0].along
+        unit = KINDS[along.kind].si[0]
+        needed = f"{along.key} {along.values[-1]:.4g}{f' {unit}' if unit else ''}"
+        raise _Unknown(f"{name.what} needs a place in brackets, such as {name.tag}.{name.what}[{needed}]")
+    try:
+        at = to_si(parse(place["at"], profile.along.kind), profile.along.kind)
+        value = profile.at(name.what, at, (place["component"] or "").strip())
+    except QuantityError as error:
+        raise _Unknown(f"{place['at']} is no place along it: {str(error).rstrip('.')}") from error
+    except KeyError as error:
+        raise _Unknown(str(error.args[0]).rstrip(".")) from error
+    return value, profile.column(name.what, (place["component"] or "").strip()).kind
 
 
 def _of_stream(name: Name, document: Document, result: SolveResult) -> tuple[float, str, str]:
@@ -142,9 +169,9 @@ def _of_stream(name: Name, document: Document, result: SolveResult) -> tuple[flo
             raise _Unknown(f"{name.tag} has no {name.what} {why}")
     else:
         attribute, kind = COMPONENT_VALUES[name.what]
-        if name.component not in getattr(found, attribute):
+        if name.bracket not in getattr(found, attribute):
             raise _Unknown(f"{name.what} needs one of the components in brackets, such as {name.tag}.{name.what}[{next(iter(found.mole_flows))}]")
-        value = getattr(found, attribute)[name.component]
+        value = getattr(found, attribute)[name.bracket]
     return float(value), kind, KINDS[kind].si[0]
 
 

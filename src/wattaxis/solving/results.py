@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from wattaxis.properties.tables import WithUnits, frame, html_table
 from wattaxis.unitops import Ask, Finding, ResultValue, StreamState
 from wattaxis.unitops.base import StreamKind
+from wattaxis.unitops.profile import Profile
 
 if TYPE_CHECKING:
     from wattaxis.properties.state import Phase, State
@@ -100,21 +101,27 @@ class UnitState:
     mark: Mark
     values: tuple[ResultValue, ...] = ()
     basis: str = ""
-    #: Profiles as plain data (:meth:`wattaxis.Diagram.to_data`).
-    diagrams: tuple[dict[str, Any], ...] = ()
+    profiles: tuple[Profile, ...] = ()
     #: Heat and work from outside the sheet, W.
     energy_in: float = 0.0
 
     def __getitem__(self, key: str) -> float:
-        """A calculated value by its key, SI. Raises KeyError that names those there are.
+        """A calculated value by its name, SI. Raises KeyError that names those there are.
 
         >>> UnitState("E-1", "current", (ResultValue("duty", "Duty", "power", 5e3),))["duty"]
         5000.0
         """
         for value in self.values:
-            if value.key == key:
+            if value.name == key:
                 return value.value
-        raise KeyError(f"{self.tag} has no result {key!r}; it has {', '.join(v.key for v in self.values) or 'none'}.")
+        raise KeyError(f"{self.tag} has no result {key!r}; it has {', '.join(v.name for v in self.values) or 'none'}.")
+
+    def profile(self, key: str = "") -> Profile:
+        """A table of results by its key, the first without one. Raises KeyError that names those there are."""
+        for found in self.profiles:
+            if key in ("", found.key):
+                return found
+        raise KeyError(f"{self.tag} has no profile {key!r}; it has {', '.join(p.key for p in self.profiles) or 'none'}.")
 
 
 @dataclass(frozen=True)

@@ -108,8 +108,7 @@ class _Run:
         else:
             # Where a stream ends, nothing goes on with what another model makes of it.
             energy = solved.energy_in + (solved.model_change if solved.outlets else 0.0)
-            diagrams = tuple(d.to_data() for d in solved.diagrams)
-            self.result.units[tag] = UnitState(tag, "current", solved.values, solved.basis, diagrams, energy)
+            self.result.units[tag] = UnitState(tag, "current", solved.values, solved.basis, solved.profiles, energy)
             known, loose = self.calculator.named(tag, solved)
             self.streams |= known
             self.loose += [(tag, outlet) for outlet in loose]

@@ -15,6 +15,7 @@ from wattaxis.unitops.base import (
 )
 from wattaxis.unitops.composition import Composition
 from wattaxis.unitops.per_component import PerComponent
+from wattaxis.unitops.profile import Profile, ProfileColumn, ProfileMark, ProfilePort, column
 from wattaxis.unitops.registry import register, unit_operation, unit_types
 from wattaxis.unitops.table import Column, GivenTable
 
@@ -28,12 +29,17 @@ __all__ = [
     "GivenTable",
     "PerComponent",
     "Port",
+    "Profile",
+    "ProfileColumn",
+    "ProfileMark",
+    "ProfilePort",
     "ResultValue",
     "StreamState",
     "UnitFault",
     "UnitOperation",
     "UnitResult",
     "UnitSpec",
+    "column",
     "register",
     "unit_operation",
     "unit_types",

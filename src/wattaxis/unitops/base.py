@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, field_validator
 
-from wattaxis.properties.diagrams.chart import Diagram
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.unitops.profile import Profile
 from wattaxis.unitops.table import MOST_ROWS, Column, GivenTable, table_problem
 
 if TYPE_CHECKING:
@@ -130,12 +130,18 @@ class Ask:
 
 @dataclass(frozen=True)
 class ResultValue:
-    """A calculated value in SI, with the quantity kind that says how to show it."""
+    """A calculated value in SI, with the quantity kind that says how to show it; ``component`` where it is one component's."""
 
     key: str
     title: str
     kind: str
     value: float
+    component: str = ""
+
+    @property
+    def name(self) -> str:
+        """As a formula writes it behind the tag: ``duty``, ``recovery[water]``."""
+        return self.key + (f"[{self.component}]" if self.component else "")
 
 
 @dataclass(frozen=True)
@@ -194,8 +200,8 @@ class UnitResult:
     values: tuple[ResultValue, ...] = ()
     findings: tuple[Finding, ...] = ()
     basis: str = ""
-    #: Profiles worth a picture, such as a heat curve.
-    diagrams: tuple[Diagram, ...] = ()
+    #: Tables of results: per stage, along a length, over a duty.
+    profiles: tuple[Profile, ...] = ()
     #: W that the inlets gained because the unit uses another property model than the units they come from.
     model_change: float = 0.0
     #: Heat and shaft outlets by port.

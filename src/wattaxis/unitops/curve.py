@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.properties.diagrams.chart import Axis, Diagram, Mark, line
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.quantities.quantity import dimension_si
 from wattaxis.unitops.base import GRAVITY, Field, Finding, StreamState, UnitFault
+from wattaxis.unitops.profile import Profile, ProfileMark, column
 from wattaxis.unitops.table import Column, GivenTable
 
 if TYPE_CHECKING:
@@ -53,7 +53,7 @@ class CurvePoint:
     head: float
     efficiency: float | None
     findings: tuple[Finding, ...]
-    diagrams: tuple[Diagram, ...]
+    profiles: tuple[Profile, ...]
 
 
 def working_point(givens: Givens, inlet: StreamState) -> CurvePoint | None:
@@ -93,7 +93,7 @@ def working_point(givens: Givens, inlet: StreamState) -> CurvePoint | None:
             "A machine may surge there: recycle some of the flow." if at < flows[0] else "Add more points to the curve, or take a larger machine."
         )
         findings.append(Finding("caution", "", text, remedy, "curve"))
-    return CurvePoint(flow, head, share, tuple(findings), _pictures(flows * speed, heads * speed**2, shares, flow, head))
+    return CurvePoint(flow, head, share, tuple(findings), (_profile(flows * speed, heads * speed**2, shares, flow, head),))
 
 
 def _between(x: Vector, y: Vector, at: float) -> float:
@@ -106,13 +106,12 @@ def _between(x: Vector, y: Vector, at: float) -> float:
     return float(curve(edge) + (at - edge) * curve.derivative()(edge))
 
 
-def _pictures(flows: Vector, heads: Vector, shares: Vector | None, flow: float, head: float) -> tuple[Diagram, ...]:
-    over = Axis("volume flow at the suction", "volume_flow")
-    grid = np.linspace(min(flows[0], flow), max(flows[-1], flow), 60)
-    drawn = line("head", [grid, [_between(flows, heads, q) for q in grid]])
-    mark = Mark("works here", (flow, head))
-    found = [Diagram("Head over flow", (over, Axis("head", "head")), (drawn, line("points", [flows, heads], "points")), (mark,))]
+def _profile(flows: Vector, heads: Vector, shares: Vector | None, flow: float, head: float) -> Profile:
+    grid = np.union1d(np.linspace(min(flows[0], flow), max(flows[-1], flow), 40), flows)
+    drawn = [column("head", "Head", "head", [_between(flows, heads, q) for q in grid])]
+    marks = [ProfileMark("given", "head", float(q), float(h)) for q, h in zip(flows, heads, strict=True)]
     if shares is not None:
-        drawn = line("efficiency", [grid, [np.clip(_between(flows, shares, q), 0.0, 1.0) for q in grid]])
-        found.append(Diagram("Efficiency over flow", (over, Axis("efficiency", "fraction")), (drawn, line("points", [flows, shares], "points"))))
-    return tuple(found)
+        drawn.append(column("efficiency", "Efficiency", "fraction", [float(np.clip(_between(flows, shares, q), 0.0, 1.0)) for q in grid]))
+        marks += [ProfileMark("given", "efficiency", float(q), float(share)) for q, share in zip(flows, shares, strict=True)]
+    along = column("flow", "Volume flow at the suction", "volume_flow", grid)
+    return Profile("curve", "Curve of the machine", along, tuple(drawn), (*marks, ProfileMark("works here", "head", flow, head)))

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wattaxis.properties import FlashError
-from wattaxis.properties.diagrams.chart import Array, Axis, Diagram, Mark, line
+from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, SATURATION, beyond_saturation, saturated_pressure
 
@@ -114,12 +115,15 @@ class _Side:
 class _Curve:
     """Temperatures of both sides over the heat given up by the hot stream from its inlet on."""
 
-    heat: Array
-    hot: Array
-    cold: Array
+    heat: Vector
+    hot: Vector
+    cold: Vector
+    #: Vapour fractions of both.
+    hot_vapour: Vector
+    cold_vapour: Vector
 
     @property
-    def gaps(self) -> Array:
+    def gaps(self) -> Vector:
         return self.hot - self.cold
 
     def ua(self) -> float:
@@ -226,7 +230,7 @@ class HeatExchanger(UnitOperation):
             ResultValue("mean_difference", "Mean temperature difference", "temperature_difference", duty / ua if ua > 0.0 else float(curve.gaps[0])),
             *_outlet_values(ends, hot, cold),
         )
-        return UnitResult(parts, 0.0, values, _findings(givens, duty, curve), diagrams=(_drawn(curve, closest),))
+        return UnitResult(parts, 0.0, values, _findings(givens, duty, curve), profiles=(_profile(curve, closest),) if duty >= 0.0 else ())
 
     def _pressure(self, givens: Givens, side: str, inlet: StreamState, model: PropertyModel) -> float:
         """Outlet pressure (Pa) of a side. Raises UnitFault."""
@@ -311,12 +315,13 @@ def _curve(hot: _Side, cold: _Side, duty: float, segments: int = _SEGMENTS) -> _
     every = max(1, segments // 8)
     turns = [_turns(side, sign * duty, shares[::every], counter=side is cold) for side, sign in ((hot, -1.0), (cold, 1.0))]
     shares = np.union1d(shares, np.concatenate(turns))
-    hot_t = np.array([hot.after(-duty * s, s).temperature for s in shares])
-    cold_t = np.array([cold.after(duty * (1.0 - s), 1.0 - s).temperature for s in shares])
-    return _Curve(duty * shares, hot_t, cold_t)
+    warm = [hot.after(-duty * s, s) for s in shares]
+    cool = [cold.after(duty * (1.0 - s), 1.0 - s) for s in shares]
+    temperatures = (np.array([state.temperature for state in side]) for side in (warm, cool))
+    return _Curve(duty * shares, *temperatures, *(np.array([state.vapour_fraction for state in side]) for side in (warm, cool)))
 
 
-def _turns(side: _Side, heat: float, shares: Array, counter: bool) -> Array:
+def _turns(side: _Side, heat: float, shares: Vector, counter: bool) -> Vector:
     """Shares of the duty, counted from the hot inlet, at which a stream starts or ends boiling or condensing."""
     if heat == 0.0:
         return np.empty(0)
@@ -443,8 +448,17 @@ def _without_heat(hot: _Side, cold: _Side, finding: Finding) -> UnitResult:
     return UnitResult(parts, 0.0, (ResultValue("duty", "Duty", "power", 0.0), *_outlet_values(ends, hot, cold)), (finding,))
 
 
-def _drawn(curve: _Curve, closest: int) -> Diagram:
-    lines = (line("hot", [curve.heat, curve.hot]), line("cold", [curve.heat, curve.cold]))
-    here = float(curve.heat[closest])
-    marks = (Mark("closest, hot side", (here, float(curve.hot[closest]))), Mark("closest, cold side", (here, float(curve.cold[closest]))))
-    return Diagram("Heat curve", (Axis("heat from the hot inlet", "power"), Axis("temperature", "temperature")), lines, marks)
+def _profile(curve: _Curve, closest: int) -> Profile:
+    along = column("duty", "Heat from the hot inlet", "power", curve.heat)
+    columns = (
+        column("hot_temperature", "Hot side", "temperature", curve.hot, group="Temperature"),
+        column("cold_temperature", "Cold side", "temperature", curve.cold, group="Temperature"),
+        column("approach", "Approach", "temperature_difference", curve.gaps),
+        column("hot_vapour_fraction", "Hot side", "fraction", curve.hot_vapour, group="Vapour fraction"),
+        column("cold_vapour_fraction", "Cold side", "fraction", curve.cold_vapour, group="Vapour fraction"),
+    )
+    here, hot, cold = (float(values[closest]) for values in (curve.heat, curve.hot, curve.cold))
+    marks = (ProfileMark("closest, hot side", "hot_temperature", here, hot), ProfileMark("closest, cold side", "cold_temperature", here, cold))
+    most = float(curve.heat[-1])
+    ports = (ProfilePort("hot_in", 0.0), ProfilePort("hot_out", most), ProfilePort("cold_out", 0.0, 1), ProfilePort("cold_in", most, 1))
+    return Profile("heat_curve", "Heat curve", along, columns, marks, ports)

@@ -204,8 +204,8 @@ def machine_result(
         text = f"The outlet at {outlet.temperature:.5g} K would need an isentropic efficiency of {100 * found:.4g} %, which no machine has."
         findings = (Finding("caution", "", text, f"At 100 % it leaves at {_ideal_temperature(inlet, outlet):.5g} K.", "outlet_temperature"),)
     findings += () if point is None else point.findings
-    diagrams = () if point is None else point.diagrams
-    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, findings, diagrams=diagrams, energies=given)
+    profiles = () if point is None else point.profiles
+    return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, findings, profiles=profiles, energies=given)
 
 
 def _polytropic(inlet: State, outlet: State, sign: float) -> tuple[ResultValue, ...]:

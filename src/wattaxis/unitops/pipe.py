@@ -8,12 +8,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from wattaxis.equipment.pipe_flow import friction_factor, friction_gradient, two_phase_gradient
 from wattaxis.equipment.pipe_sizes import STEEL, overall_coefficient, pipe_of, pipe_sizes
 from wattaxis.properties import FlashError
-from wattaxis.properties.diagrams.chart import Axis, Diagram, line
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import (
     GRAVITY,
@@ -30,6 +27,7 @@ from wattaxis.unitops.base import (
     UnitResult,
     UnitSpec,
 )
+from wattaxis.unitops.profile import Profile, ProfilePort, column
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -161,7 +159,7 @@ class Pipe(UnitOperation):
             ResultValue("outlet_velocity", "Outlet velocity", "velocity", last.velocity),
             *_parts_of_the_loss(march, points),
         )
-        return UnitResult({"outlet": outlet}, taken, values, tuple(findings), diagrams=_profiles(points))
+        return UnitResult({"outlet": outlet}, taken, values, tuple(findings), profiles=(_profile(points),))
 
 
 def _parts_of_the_loss(march: _March, points: Sequence[_Point]) -> Iterator[ResultValue]:
@@ -328,12 +326,14 @@ def _mean(parts: list[tuple[float, float, float]]) -> tuple[float, float]:
     return mass / sum(m / density for m, density, _ in parts), sum(m * viscosity for m, _, viscosity in parts) / mass
 
 
-def _profiles(points: list[_Point]) -> tuple[Diagram, ...]:
-    z = np.array([point.z for point in points])
-    along = Axis("along the pipe", "length")
-    pressure = line("pressure", [z, [point.state.pressure for point in points]])
-    temperature = line("temperature", [z, [point.state.temperature for point in points]])
-    return (
-        Diagram("Pressure along the pipe", (along, Axis("pressure", "pressure")), (pressure,)),
-        Diagram("Temperature along the pipe", (along, Axis("temperature", "temperature")), (temperature,)),
+def _profile(points: list[_Point]) -> Profile:
+    states = [point.state for point in points]
+    columns = (
+        column("pressure", "Pressure", "pressure", [state.pressure for state in states]),
+        column("temperature", "Temperature", "temperature", [state.temperature for state in states]),
+        column("velocity", "Velocity", "velocity", [point.velocity for point in points]),
+        column("density", "Density", "density", [point.density for point in points]),
+        column("vapour_fraction", "Vapour fraction", "fraction", [state.vapour_fraction for state in states]),
     )
+    along = column("length", "Length from the inlet", "length", [point.z for point in points])
+    return Profile("along", "Along the pipe", along, columns, ports=(ProfilePort("inlet", 0.0), ProfilePort("outlet", points[-1].z)))

@@ -105,8 +105,8 @@ class Pump(UnitOperation):
             head = (state.pressure - boiling) * state.molar_volume / (state.molar_mass * GRAVITY)
             values = (*values, ResultValue("npsh", "Net positive suction head available", "height", head))
         outside, handed = work_given(givens, inlet.flow * work)
-        diagrams = () if point is None else point.diagrams
-        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, tuple(findings), diagrams=diagrams, energies=handed)
+        profiles = () if point is None else point.profiles
+        return UnitResult({"outlet": StreamState(inlet.flow, outlet)}, outside, values, tuple(findings), profiles=profiles, energies=handed)
 
 
 def _boiling(model: PropertyModel, state: State) -> float | None:

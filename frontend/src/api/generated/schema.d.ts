@@ -1008,6 +1008,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Unit Profiles
+         * @description The tables of results of a unit, of the newest revision that is calculated.
+         */
+        get: operations["api_calculated_unit_profiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/redo": {
         parameters: {
             query?: never;
@@ -1127,6 +1147,55 @@ export interface components {
              * @default
              */
             username?: string;
+        };
+        /**
+         * AddComponent
+         * @description Add a component, at ``position`` or at the end.
+         */
+        AddComponent: {
+            component: components["schemas"]["DocumentComponent"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_component";
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * AddUnit
+         * @description Put a unit on the sheet.
+         */
+        AddUnit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_unit";
+            /** Position */
+            position?: number | null;
+            unit: components["schemas"]["Unit"];
+        };
+        /**
+         * Aim
+         * @description A target for a calculated value, met by changing one given: a formula over results, its target as typed, what is freed and within which bounds.
+         *
+         *     An aim that is not ``active`` is paused: the given keeps what was typed.
+         */
+        Aim: {
+            /**
+             * Active
+             * @default true
+             */
+            active?: boolean;
+            /** Formula */
+            formula: string;
+            free: components["schemas"]["Freed"];
+            high?: components["schemas"]["Quantity"] | null;
+            low?: components["schemas"]["Quantity"] | null;
+            /** Name */
+            name: string;
+            target: components["schemas"]["Quantity"];
         };
         /**
          * AimOut
@@ -1410,6 +1479,24 @@ export interface components {
             mass_out?: number;
         };
         /**
+         * Batch
+         * @description Several edits as one, all or none.
+         */
+        Batch: {
+            /** Edits */
+            edits: (components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "batch";
+            /**
+             * Label
+             * @default
+             */
+            label?: string;
+        };
+        /**
          * CatalogueOut
          * @description Everything the page needs to know once.
          */
@@ -1617,6 +1704,32 @@ export interface components {
             stages: components["schemas"]["StageOut"][];
         };
         /**
+         * Connect
+         * @description Draw a stream from an outlet to an inlet.
+         */
+        Connect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "connect";
+            /** Position */
+            position?: number | null;
+            stream: components["schemas"]["Stream"];
+        };
+        /**
+         * Connection
+         * @description A place of a piece where a stream used to cross its border: what came or went there, and the port.
+         */
+        Connection: {
+            /** Port */
+            port: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * ConstantOut
          * @description A constant of a component with its source; SI value of a kind.
          */
@@ -1751,6 +1864,61 @@ export interface components {
             title: string;
         };
         /**
+         * Disconnect
+         * @description Take a stream away.
+         */
+        Disconnect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "disconnect";
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * DocumentComponent
+         * @description A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one.
+         *
+         *     ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``. ``price`` is what it is worth by mass. A
+         *     ``vapour_pressure`` of one's own counts in ideal and activity models; ``curves`` take the place of the bank's over temperature. ``stands_for`` is
+         *     what it stands in for on purpose.
+         */
+        DocumentComponent: {
+            /**
+             * Cas
+             * @default
+             */
+            cas?: string;
+            /**
+             * Curves
+             * @default {}
+             */
+            curves?: {
+                [key: string]: components["schemas"]["TypedCurve"];
+            };
+            /** Id */
+            id: string;
+            /**
+             * Overrides
+             * @default {}
+             */
+            overrides?: {
+                [key: string]: components["schemas"]["Quantity"];
+            };
+            own?: components["schemas"]["OwnComponent"] | null;
+            own_solid?: components["schemas"]["OwnSolid"] | null;
+            price?: components["schemas"]["Quantity"] | null;
+            /** Solid */
+            solid?: true | null;
+            /**
+             * Stands For
+             * @default
+             */
+            stands_for?: string;
+            vapour_pressure?: components["schemas"]["OwnVapourPressure"] | null;
+        };
+        /**
          * DocumentComponentOut
          * @description A component of the document.
          */
@@ -1867,9 +2035,17 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: {
-                [key: string]: unknown;
-            };
+            edit: components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"];
+        };
+        /**
+         * End
+         * @description One end of a stream: a port of a unit.
+         */
+        End: {
+            /** Port */
+            port: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * EndOut
@@ -2141,8 +2317,11 @@ export interface components {
             notes: string[];
             /** Pairs */
             pairs: components["schemas"]["FittedPair"][];
-            /** Quality */
-            quality: string;
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "measured fit" | "estimated";
             /** Sum Of Squares */
             sum_of_squares: number;
             /** Temperatures */
@@ -2182,6 +2361,19 @@ export interface components {
             high: number;
             /** Low */
             low: number;
+        };
+        /**
+         * Flip
+         * @description Mirror symbols left to right on the sheet, or back.
+         */
+        Flip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flip";
+            /** Tags */
+            tags: string[];
         };
         /**
          * FoundComponent
@@ -2237,6 +2429,31 @@ export interface components {
              * @default 0
              */
             start?: number;
+        };
+        /**
+         * FreeValue
+         * @description A given of a piece that is meant to be changed wherever it is placed.
+         */
+        FreeValue: {
+            /** Field */
+            field: string;
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Freed
+         * @description A given that an aim may change: a unit and the path of one of its values. What was typed there is where the search starts.
+         */
+        Freed: {
+            /** Field */
+            field: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * FreedOut
@@ -2364,6 +2581,24 @@ export interface components {
         InfluencesOut: {
             /** Influences */
             influences: components["schemas"]["InfluenceOut"][];
+        };
+        /**
+         * InsertInLine
+         * @description Open a stream, put a unit in and close it again; the stream keeps its tag before the unit.
+         */
+        InsertInLine: {
+            /** Inlet */
+            inlet: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "insert_in_line";
+            /** Outlet */
+            outlet: string;
+            /** Stream */
+            stream: string;
+            unit: components["schemas"]["Unit"];
         };
         /**
          * InvitationIn
@@ -2674,6 +2909,24 @@ export interface components {
             use: string;
         };
         /**
+         * Move
+         * @description Move symbols on the sheet: tag to (x, y).
+         */
+        Move: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /** Places */
+            places: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+        };
+        /**
          * NameAndPlace
          * @description What may be changed of a project or a variant; what is left out stays.
          */
@@ -2720,6 +2973,102 @@ export interface components {
             y?: number;
         };
         /**
+         * OwnComponent
+         * @description A component whose constants were typed in or estimated, SI units. The heat capacity is a polynomial in T (K), J/(mol K).
+         *
+         *     ``heat_capacity_range`` (K) is where it is believed. ``sources`` says where a constant comes from ("Tc", "Pc", "omega", "MW", "Tb", "Hf", "S0",
+         *     "Cp").
+         */
+        OwnComponent: {
+            /** Acentric Factor */
+            acentric_factor: number;
+            /** Boiling Point */
+            boiling_point?: number | null;
+            /** Critical Pressure */
+            critical_pressure: number;
+            /** Critical Temperature */
+            critical_temperature: number;
+            /**
+             * Entropy
+             * @default 0
+             */
+            entropy?: number;
+            /**
+             * Formation Enthalpy
+             * @default 0
+             */
+            formation_enthalpy?: number;
+            /**
+             * Formula
+             * @default
+             */
+            formula?: string;
+            /** Heat Capacity */
+            heat_capacity: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Heat Capacity Range */
+            heat_capacity_range?: [
+                number,
+                number
+            ] | null;
+            /** Molar Mass */
+            molar_mass: number;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * OwnSolid
+         * @description A conventional solid whose constants were typed in, SI units: c0 + c1 T + c2 T2 + c3 T3 + c4/T2 is the heat capacity of the crystal, J/(mol K).
+         *
+         *     Enthalpy of formation and entropy are those of the crystal at 298.15 K.
+         */
+        OwnSolid: {
+            /** Density */
+            density: number;
+            /**
+             * Entropy
+             * @default 0
+             */
+            entropy?: number;
+            /**
+             * Formation Enthalpy
+             * @default 0
+             */
+            formation_enthalpy?: number;
+            /**
+             * Formula
+             * @default
+             */
+            formula?: string;
+            /** Heat Capacity */
+            heat_capacity: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Molar Mass */
+            molar_mass: number;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources?: {
+                [key: string]: string;
+            };
+        };
+        /**
          * OwnUnits
          * @description A named set of display units of one's own: a unit for each kind of quantity; a kind that it leaves out has its first one.
          */
@@ -2730,6 +3079,27 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+        };
+        /**
+         * OwnVapourPressure
+         * @description A vapour pressure by Antoine's equation, ln(P/Pa) = a - b/(T + c), T in K, believed from ``low`` to ``high`` (K).
+         */
+        OwnVapourPressure: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** C */
+            c: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /**
+             * Source
+             * @default typed in
+             */
+            source?: string;
         };
         /**
          * PairOut
@@ -2908,6 +3278,47 @@ export interface components {
             viscosity?: number | null;
         };
         /**
+         * Piece
+         * @description Units with their places from the upper left corner on, the streams between them, and the components that their values speak of.
+         *
+         *     >>> Piece.model_validate({"name": "Mixing", "units": [{"tag": "M-101", "type": "mixer", "spec": {}}]}).units[0].tag
+         *     'M-101'
+         */
+        Piece: {
+            /**
+             * Components
+             * @default []
+             */
+            components?: components["schemas"]["DocumentComponent"][];
+            /**
+             * Connections
+             * @default []
+             */
+            connections?: components["schemas"]["Connection"][];
+            /**
+             * Free
+             * @default []
+             */
+            free?: components["schemas"]["FreeValue"][];
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Streams
+             * @default []
+             */
+            streams?: components["schemas"]["Stream"][];
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+            /** Units */
+            units: components["schemas"]["Unit"][];
+        };
+        /**
          * PieceIn
          * @description Which units to take, and under which name.
          */
@@ -2975,6 +3386,22 @@ export interface components {
             value?: number | null;
         };
         /**
+         * PlacePiece
+         * @description Put a piece of plant on the sheet with its upper left corner at a place; components that are missing come with it.
+         */
+        PlacePiece: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place_piece";
+            piece: components["schemas"]["Piece"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * PortOut
          * @description A port of a unit type.
          */
@@ -2999,6 +3426,108 @@ export interface components {
             place: number[];
             /** Title */
             title: string;
+        };
+        /**
+         * Profile
+         * @description A table of results: ``along`` (ascending; whole numbers where the rows are ``steps`` such as stages) and the columns over it.
+         *
+         *     With ``ports`` its rows follow one another through the apparatus, which is drawn in section beside them.
+         *
+         *     A formula reads ``T-101.temperature[stage 12]`` or ``L-1.mole_fraction[water, length 20 m]``: the key of a column, and in brackets the key of
+         *     ``along`` with a place.
+         *
+         *     >>> profile = Profile("line", "Along it", column("length", "Length", "length", [0, 2]), (column("pressure", "Pressure", "pressure", [2e5, 1e5]),))
+         *     >>> profile.at("pressure", 0.5)
+         *     175000.0
+         */
+        Profile: {
+            along: components["schemas"]["ProfileColumn"];
+            /** Columns */
+            columns: components["schemas"]["ProfileColumn"][];
+            /** Key */
+            key: string;
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["ProfileMark"][];
+            /**
+             * Ports
+             * @default []
+             */
+            ports?: components["schemas"]["ProfilePort"][];
+            /**
+             * Steps
+             * @default false
+             */
+            steps?: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ProfileColumn
+         * @description A column of a profile in SI: what it is, its kind of quantity, and its values by row; ``component`` where it is one component's.
+         *
+         *     Columns of one ``group`` and kind are drawn together under its name, and ``title`` tells them apart.
+         */
+        ProfileColumn: {
+            /**
+             * Component
+             * @default
+             */
+            component?: string;
+            /**
+             * Group
+             * @default
+             */
+            group?: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * ProfileMark
+         * @description A point of interest: its name, its place along the profile and the value there, drawn with the column ``column``.
+         */
+        ProfileMark: {
+            /** Column */
+            column: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ProfilePort
+         * @description Where a port lies along a profile, for the drawing in section; ``lane`` counts what flows side by side, from the top.
+         */
+        ProfilePort: {
+            /**
+             * Lane
+             * @default 0
+             */
+            lane?: number;
+            /** Place */
+            place: number;
+            /** Port */
+            port: string;
+        };
+        /**
+         * ProfilesOut
+         * @description The tables of results of a unit and the revision they belong to; SI.
+         */
+        ProfilesOut: {
+            /** Profiles */
+            profiles: components["schemas"]["Profile"][];
+            /** Revision */
+            revision: number;
         };
         /**
          * ProjectOut
@@ -3092,6 +3621,77 @@ export interface components {
             token?: string;
         };
         /**
+         * RemoveComponent
+         * @description Take a component out; flows typed for it stay in the document.
+         */
+        RemoveComponent: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_component";
+        };
+        /**
+         * RemoveUnit
+         * @description Take a unit off the sheet together with its streams.
+         */
+        RemoveUnit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_unit";
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * Rename
+         * @description Give a unit or a stream another tag, everywhere.
+         */
+        Rename: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename";
+            /** New */
+            new: string;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * Renumber
+         * @description Number units anew from ``first`` on, letter by letter, from left to right.
+         */
+        Renumber: {
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "renumber";
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * ReplaceAll
+         * @description Put another document in the place of this one: going back to an earlier state in one step of constant size.
+         */
+        ReplaceAll: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace_all";
+        };
+        /**
          * ResultDifferenceOut
          * @description A result of each variant, SI values of a kind.
          */
@@ -3151,14 +3751,19 @@ export interface components {
             };
             /** Units */
             units: {
-                [key: string]: components["schemas"]["UnitState"];
+                [key: string]: components["schemas"]["UnitStateOut"];
             };
         };
         /**
          * ResultValue
-         * @description A calculated value in SI, with the quantity kind that says how to show it.
+         * @description A calculated value in SI, with the quantity kind that says how to show it; ``component`` where it is one component's.
          */
         ResultValue: {
+            /**
+             * Component
+             * @default
+             */
+            component?: string;
             /** Key */
             key: string;
             /** Kind */
@@ -3167,6 +3772,19 @@ export interface components {
             title: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Reverse
+         * @description Turn a stream round.
+         */
+        Reverse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reverse";
+            /** Tag */
+            tag: string;
         };
         /**
          * Scaled
@@ -3222,6 +3840,381 @@ export interface components {
             person: components["schemas"]["PersonOut"] | null;
             /** Shared */
             shared?: number | null;
+        };
+        /**
+         * SetAim
+         * @description Put an aim in the place of the one of its name, or add it; without ``aim`` it goes away.
+         */
+        SetAim: {
+            aim?: components["schemas"]["Aim"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_aim";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * SetArea
+         * @description Draw an area of the plant in the place of the one of its name, or add it; without ``area`` it goes away.
+         */
+        SetArea: {
+            area?: components["schemas"]["Area"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_area";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * SetConstant
+         * @description Put a value of one's own in the place of a constant of the bank; without ``value`` the bank's counts again.
+         */
+        SetConstant: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_constant";
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "molar_mass" | "critical_temperature" | "critical_pressure" | "acentric_factor" | "boiling_point" | "formation_enthalpy" | "entropy" | "density";
+            value?: components["schemas"]["Quantity"] | null;
+        };
+        /**
+         * SetCurve
+         * @description Give a component a property over temperature of one's own; without ``curve`` the bank's counts again.
+         */
+        SetCurve: {
+            curve?: components["schemas"]["TypedCurve"] | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_curve";
+            /** Name */
+            name: string;
+        };
+        /**
+         * SetData
+         * @description Put a set of measured data in the place of the one of its name, or add it; without ``data`` the set goes away.
+         */
+        SetData: {
+            data?: components["schemas"]["Measured"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_data";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * SetFit
+         * @description Keep a fit under its name; without ``fit`` it goes away.
+         */
+        SetFit: {
+            fit?: components["schemas"]["KeptFit"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_fit";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * SetModel
+         * @description Choose the property model, the vapour over an activity model, and whether a cubic equation shifts its volumes; what is left out stays.
+         */
+        SetModel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_model";
+            /** Model */
+            model?: string | null;
+            /** Translated */
+            translated?: boolean | null;
+            /** Vapour */
+            vapour?: string | null;
+        };
+        /**
+         * SetNote
+         * @description Put a note on the sheet in the place of the one of its name, or add it; without ``note`` it goes away.
+         */
+        SetNote: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_note";
+            /** Name */
+            name: string;
+            note?: components["schemas"]["Note"] | null;
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * SetPair
+         * @description Give own interaction parameters of a pair for a model, the chosen one where none is named; without ``values`` they go away.
+         */
+        SetPair: {
+            /** First */
+            first: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_pair";
+            /** Model */
+            model?: string | null;
+            /**
+             * Quality
+             * @default typed in
+             * @enum {string}
+             */
+            quality?: "typed in" | "measured fit" | "estimated";
+            /** Second */
+            second: string;
+            /**
+             * Source
+             * @default typed in
+             */
+            source?: string;
+            /** Values */
+            values?: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
+         * SetPin
+         * @description Keep a formula over results in sight under a name; without ``formula`` the pin goes away.
+         */
+        SetPin: {
+            /** Formula */
+            formula?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_pin";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+        };
+        /**
+         * SetPrice
+         * @description Say what a component is worth by mass; without ``price`` it has none.
+         */
+        SetPrice: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_price";
+            price?: components["schemas"]["Quantity"] | null;
+        };
+        /**
+         * SetRow
+         * @description Put a row in the place of the one of its id in a table of a unit, or add it, at ``position`` or at the end; without ``cells`` it goes away.
+         *
+         *     Without ``row`` a new one is added under the next free number.
+         */
+        SetRow: {
+            /** Cells */
+            cells?: {
+                [key: string]: unknown;
+            } | null;
+            /** Field */
+            field: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_row";
+            /** Position */
+            position?: number | null;
+            /** Row */
+            row?: string | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * SetShown
+         * @description Say which calculated values stand beside a unit or stream, by its tag, or beside all of a type ("stream" for streams); empty: none.
+         */
+        SetShown: {
+            /** Keys */
+            keys?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_shown";
+            /** Of */
+            of: string;
+        };
+        /**
+         * SetStandsFor
+         * @description Say what a component stands in for on purpose; without a text it stands for itself.
+         */
+        SetStandsFor: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_stands_for";
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+        };
+        /**
+         * SetTable
+         * @description Put a table of results on the sheet in the place of the one of its name, or add it; without ``table`` it goes away.
+         */
+        SetTable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_table";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+            table?: components["schemas"]["SheetTable"] | null;
+        };
+        /**
+         * SetTear
+         * @description Tear a stream where it lies in a loop, or leave the choice to the program again.
+         */
+        SetTear: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_tear";
+            /** Tag */
+            tag: string;
+            /**
+             * Torn
+             * @default true
+             */
+            torn?: boolean;
+        };
+        /**
+         * SetTitle
+         * @description Name the plant.
+         */
+        SetTitle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_title";
+            /** Title */
+            title: string;
+        };
+        /**
+         * SetUnitModel
+         * @description Let a unit use another property model than the plant's; without ``model`` it uses the plant's again.
+         */
+        SetUnitModel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_unit_model";
+            /** Model */
+            model?: string | null;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * SetUnitSet
+         * @description Choose the units in which results are shown.
+         */
+        SetUnitSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_unit_set";
+            /** Name */
+            name: string;
+        };
+        /**
+         * SetUnits
+         * @description Keep a set of display units of one's own under its name, or remove it.
+         */
+        SetUnits: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_units";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+            units?: components["schemas"]["OwnUnits"] | null;
+        };
+        /**
+         * SetValues
+         * @description Give or clear (None) values of a unit by their paths ("duty", "shares[ethanol]", "curve[2].head"), several at once where a choice changes.
+         */
+        SetValues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_values";
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * SetVapourPressure
+         * @description Give a component a vapour pressure of one's own; without one the bank's counts again.
+         */
+        SetVapourPressure: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_vapour_pressure";
+            vapour_pressure?: components["schemas"]["OwnVapourPressure"] | null;
         };
         /**
          * ShareOut
@@ -3293,6 +4286,20 @@ export interface components {
             pressure: number;
             /** Temperature */
             temperature: number;
+        };
+        /**
+         * Stream
+         * @description A stream from an outlet port to an inlet port; the ports say whether it carries matter, heat or shaft power.
+         *
+         *     ``torn``: where it lies in a loop, the loop is cut here before the program chooses for itself.
+         */
+        Stream: {
+            source: components["schemas"]["End"];
+            /** Tag */
+            tag: string;
+            target: components["schemas"]["End"];
+            /** Torn */
+            torn?: true | null;
         };
         /**
          * StreamOut
@@ -3395,6 +4402,34 @@ export interface components {
             tag: string;
         };
         /**
+         * SwapOutlets
+         * @description Let two streams from one unit change their outlets.
+         */
+        SwapOutlets: {
+            /** First */
+            first: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swap_outlets";
+            /** Second */
+            second: string;
+        };
+        /**
+         * TakeOut
+         * @description Take a unit of one inlet and one outlet out of its line and heal the line.
+         */
+        TakeOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_out";
+            /** Tag */
+            tag: string;
+        };
+        /**
          * TemperatureCurveOut
          * @description A property over temperature: its source and range (K).
          */
@@ -3414,6 +4449,84 @@ export interface components {
             name: string;
             /** Source */
             source: string;
+        };
+        /**
+         * Turn
+         * @description Turn symbols clockwise on the sheet, by so many quarters.
+         */
+        Turn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+            /**
+             * Quarters
+             * @default 1
+             * @enum {integer}
+             */
+            quarters?: 1 | 2 | 3;
+            /** Tags */
+            tags: string[];
+        };
+        /**
+         * TypedCurve
+         * @description Points of a property over temperature, as typed: rows of (temperature, value) in the units beside them.
+         */
+        TypedCurve: {
+            /** Rows */
+            rows: [
+                number | null,
+                number | null
+            ][];
+            /**
+             * Source
+             * @default typed in
+             */
+            source?: string;
+            /**
+             * Temperature Unit
+             * @default K
+             */
+            temperature_unit?: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Unit
+         * @description A unit operation on the sheet: tag, type, givens, place of its symbol (sheet units), mirrored or not; a property model of its own.
+         *
+         *     ``turned``: by how many degrees its symbol is turned clockwise.
+         */
+        Unit: {
+            /**
+             * Flipped
+             * @default false
+             */
+            flipped?: boolean;
+            /** Model */
+            model?: string | null;
+            spec: components["schemas"]["UnitSpec"];
+            /** Tag */
+            tag: string;
+            /**
+             * Turned
+             * @default 0
+             * @enum {integer}
+             */
+            turned?: 0 | 90 | 180 | 270;
+            /** Type */
+            type: string;
+            /**
+             * X
+             * @default 0
+             */
+            x?: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y?: number;
         };
         /**
          * UnitOut
@@ -3452,22 +4565,20 @@ export interface components {
             y?: number;
         };
         /**
-         * UnitState
-         * @description State mark, calculated values and basis note of one unit.
+         * UnitSpec
+         * @description The givens of one unit, as typed. Absent is blank; zero is a number; a table or composition without a value is blank too.
          */
-        UnitState: {
+        UnitSpec: Record<string, never>;
+        /**
+         * UnitStateOut
+         * @description State mark, calculated values and basis note of a unit, and the keys of its profiles.
+         */
+        UnitStateOut: {
             /**
              * Basis
              * @default
              */
             basis?: string;
-            /**
-             * Diagrams
-             * @default []
-             */
-            diagrams?: {
-                [key: string]: unknown;
-            }[];
             /**
              * Energy In
              * @default 0
@@ -3478,6 +4589,11 @@ export interface components {
              * @enum {string}
              */
             mark: "open" | "ready" | "current" | "fault";
+            /**
+             * Profiles
+             * @default []
+             */
+            profiles?: string[];
             /** Tag */
             tag: string;
             /**
@@ -5236,6 +6352,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_calculated_unit_profiles: {
+        parameters: {
+            query: {
+                unit: string;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfilesOut"];
                 };
             };
         };

@@ -1,0 +1,49 @@
+"""The page of a unit with profiles: the apparatus in section, a line that reads across, numbers, a pin and an aim at a place."""
+
+from plants import C4, feed, plant, q
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+LINES = ["S-1: F-1.outlet -> L-1.inlet", "S-2: L-1.outlet -> Z-1.inlet"]
+
+
+def read(page, key):
+    return float(page.find(f"[data-test=read-{key}]").text)
+
+
+def test_a_pipe_is_read_along_its_length_pinned_and_aimed_at(page, tmp_path):
+    pipe = {"length": q("120 m"), "diameter": q("60 mm"), "heat_transfer": q("20 W/m2/K"), "surroundings": q("5 degC")}
+    units = {"F-1": feed(pressure="12 bar", temperature="330 K"), "L-1": ("pipe", pipe), "Z-1": ("product", {})}
+    page.upload(tmp_path, "pipe", plant(C4, units, LINES))
+    page.in_date()
+    page.select("L-1")
+    page.click("//a[normalize-space()='Open the page of L-1']")
+    section = page.find("[data-test=section]")
+    page.wait(lambda: section.get_attribute("aria-valuetext") == "Length from the inlet 60 m")
+    middle = read(page, "pressure")
+    # The line goes along with the keys, and every value with it.
+    section.send_keys(Keys.END)
+    assert section.get_attribute("aria-valuetext") == "Length from the inlet 120 m"
+    assert read(page, "pressure") < middle
+    section.send_keys(Keys.HOME)
+    assert read(page, "pressure") == 12.0
+    # The streams stand at the ends of the apparatus.
+    drawn = page.find("svg[aria-label='L-1 in section']").text.split()
+    assert drawn == ["S-1", "S-2"]
+    page.click("//nav[@aria-label='Views of the unit']//button[normalize-space()='Numbers']")
+    rows = page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Along the pipe, numbers'] tbody tr")
+    assert len(rows) == 25
+    page.click("//nav[@aria-label='Views of the unit']//button[normalize-space()='Section']")
+    # What is given can be changed here; the profile follows.
+    page.type_value("diameter", "40 mm")
+    page.find("[data-test=section]").send_keys(Keys.END)
+    page.wait(lambda: read(page, "pressure") < 11.9)
+    page.click("//button[@aria-label='Aim at temperature here']")
+    formula = page.find("input[name=aim-formula]")
+    page.wait(lambda: formula.get_attribute("value") == "L-1.temperature[length 120 m]")
+    page.wait(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog] input[type=radio]"))
+    page.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    page.click("//button[@aria-label='Pin pressure here']")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    page.text("L-1.pressure[length 120 m]")
+    page.undo_all()

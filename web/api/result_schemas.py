@@ -1,0 +1,61 @@
+"""Results over the wire: what a calculation says, in the shapes of the core; the profiles of a unit apart, since only its own page shows them."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ninja import Schema
+
+from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, Mark, PinResult, StreamResult, UnitState
+from wattaxis.unitops import Ask, Finding, Profile, ResultValue
+
+
+class UnitStateOut(Schema):
+    """State mark, calculated values and basis note of a unit, and the keys of its profiles."""
+
+    tag: str
+    mark: Mark
+    values: list[ResultValue] = []
+    basis: str = ""
+    profiles: list[str] = []
+    energy_in: float = 0.0
+
+
+class ResultOut(Schema):
+    """What a calculation says; SI units."""
+
+    complete: bool
+    streams: dict[str, StreamResult]
+    units: dict[str, UnitStateOut]
+    asks: list[Ask]
+    findings: list[Finding]
+    assumptions: list[Assumption]
+    balance: Balance
+    model: str
+    pins: list[PinResult] = []
+    loops: list[LoopResult] = []
+    aims: list[AimResult] = []
+    energies: dict[str, EnergyResult] = {}
+
+
+class WholeResult(ResultOut):
+    """The same with the profiles in it, for what is made of a result on the server."""
+
+    units: dict[str, UnitState]  # type: ignore[assignment]
+
+
+class ProfilesOut(Schema):
+    """The tables of results of a unit and the revision they belong to; SI."""
+
+    revision: int
+    profiles: list[Profile]
+
+
+class AnswerOut(Schema):
+    """The newest answer of the solver and the revision it belongs to."""
+
+    kind: Literal["result", "stopped", "failed"]
+    revision: int
+    seconds: float = 0
+    text: str = ""
+    result: ResultOut | None = None
