@@ -88,7 +88,7 @@ def _unit_type(operation: Any) -> dict[str, Any]:
                 "fields": list(c.fields),
                 "count": c.count,
                 "assumed": c.assumed[0] if c.assumed else None,
-                "both": [list(pair) for pair in c.both],
+                "both": [list(pair) for pair in operation.together(c)],
             }
             for c in operation.choices
         ],

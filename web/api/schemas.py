@@ -540,6 +540,7 @@ class FieldOut(Schema):
     options: list[str] = []
     needs: str = ""
     beside: str = ""
+    port: str = ""
     columns: list[ColumnOut] = []
     most: int = 0
 

@@ -57,11 +57,9 @@ function shares(field: FieldInfo): boolean {
   if (field.beside && !given(field.key) && props.unit.spec[field.beside] == null) return false
   if (field.needs && !given(field.key))
     return !!plant.document?.chemistry.components?.some((c) => c.cas === field.needs)
-  const branch = /^share_(\d)$/.exec(field.key)?.[1]
-  if (!branch || Number(branch) < 3) return true
-  return !!plant.document?.streams?.some(
-    (s) => s.source.unit === props.unit.tag && s.source.port === `outlet_${branch}`,
-  )
+  const port = type.value?.ports.find((p) => p.key === field.port)
+  if (!port || port.needed) return true
+  return !!plant.document?.streams?.some((s) => s.source.unit === props.unit.tag && s.source.port === port.key)
 }
 function given(key: string): Quantity | null {
   return (props.unit.spec[key] as Quantity | undefined) ?? null

@@ -97,11 +97,8 @@ class Calculator:
     def holds_pressure(self, tag: str) -> bool:
         """Whether the pressure of everything that leaves a unit is given there, and not as a change."""
         unit = self.units[tag]
-        keys = [f.key for f in unit.operation.fields if f.kind == "pressure" and f.key.endswith("pressure")]
-        saturated = (key.removesuffix("outlet_pressure") + "saturation_temperature" for key in keys)
-        return bool(keys) and all(
-            getattr(unit.spec, a) is not None or getattr(unit.spec, b, None) is not None for a, b in zip(keys, saturated, strict=True)
-        )
+        sides = [side.setting for side in unit.operation.pressures if side.setting]
+        return bool(sides) and all(any(getattr(unit.spec, key) is not None for key in setting) for setting in sides)
 
     def inside(self, tags: Collection[str]) -> set[str]:
         """The streams that both leave and enter one of the units ``tags``."""

@@ -136,7 +136,7 @@ def _check_supplies(document: Document, result: SolveResult) -> None:
         if target.operation.settles(stream.target.port) and end not in served:
             served.add(end)
             continue
-        key = stream.source.port.replace("outlet_", "power_") if stream.source.port.startswith("outlet_") else "power"
+        key = next(field.key for field in source.operation.fields if field.port == stream.source.port)
         why = f"{target.tag} is given what it needs by another" if end in served else f"{target.tag} takes what comes"
         result.asks.append(Ask(source.tag, f"{source.tag} needs a power for {stream.tag}: {why}.", (key,)))
         result.units[source.tag] = UnitState(source.tag, "open")

@@ -54,7 +54,7 @@ def circuits(document: Document) -> list[Circuit]:
     ends: dict[str, tuple[Node, Node]] = {}
     for s in document.streams:
         if kinds[s.tag] == "material":
-            source, target = ((end.unit, units[end.unit].operation.side(end.port)) for end in (s.source, s.target))
+            source, target = ((end.unit, units[end.unit].operation.pressure_side(end.port).key) for end in (s.source, s.target))
             ends[s.tag] = source, target
     if not _goes_round(ends.values()):
         return []
@@ -182,6 +182,9 @@ class Charged:
 
     def heat(self, unit: Unit, inlets: Iterable[tuple[str, Carried]], outlets: Mapping[str, StreamState]) -> float:
         """W that a unit brings into the circuit, from its inlets and outlets by port."""
-        side = unit.operation.side
-        came = sum(s.enthalpy_flow for port, s in inlets if (unit.tag, side(port)) in self.circuit.nodes and isinstance(s, StreamState))
-        return sum(s.enthalpy_flow for port, s in outlets.items() if (unit.tag, side(port)) in self.circuit.nodes) - came
+
+        def inside(port: str) -> bool:
+            return (unit.tag, unit.operation.pressure_side(port).key) in self.circuit.nodes
+
+        came = sum(s.enthalpy_flow for port, s in inlets if inside(port) and isinstance(s, StreamState))
+        return sum(s.enthalpy_flow for port, s in outlets.items() if inside(port)) - came

@@ -19,6 +19,7 @@ from wattaxis.unitops import Finding
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
+    from wattaxis.unitops.pressures import PressureSide
 
 #: Two pressures closer than this, relative, are the same.
 SAME = 1e-9
@@ -26,8 +27,6 @@ SAME = 1e-9
 _HANDING_ON = ("flow", "storage")
 #: Families of units that leave a composition as it comes.
 _LEAVING_ALONE = ("flow", "storage", "heat", "pressure")
-#: Units whose pressure is that at their inlet too.
-_HOLDING = ("product", "circuit-charge")
 
 
 @dataclass
@@ -70,43 +69,43 @@ class _Work:
             inlets = self._into(unit, port.key) if port.direction == "in" else []
             if len(inlets) != 1:
                 continue
-            if unit.type in _HOLDING:
+            side = unit.operation.pressure_side(port.key)
+            outlet, change, ratio = (_si(unit, key) for key in (side.outlet, side.change, side.ratio))
+            if side.throughout:
                 # A product wants what it says; a charge what it sends out, or the circuit would not close.
-                wanted = _si(unit, "pressure")
-                if wanted is not None:
-                    self._settle(unit, inlets[0], wanted, f"the pressure of {unit.tag}")
+                if outlet is not None:
+                    self._settle(unit, inlets[0], outlet, f"the pressure of {unit.tag}")
                 continue
-            side = unit.operation.side(port.key)
             self._saturated(unit, side, inlets[0])
-            outlet, change, ratio = (_si(unit, side + key) for key in ("outlet_pressure", "pressure_change", "pressure_ratio"))
             if outlet is None or (change is None) == (ratio is None):
                 continue
-            other = side + ("pressure_change" if ratio is None else "pressure_ratio")
+            other = side.change if ratio is None else side.ratio
             wanted = outlet - change if change is not None else outlet / ratio if ratio else 0.0
-            why = f"{side.replace('_', ' ')}outlet pressure and {other.replace('_', ' ')} of {unit.tag}"
+            titles = unit.operation.field_map()
+            why = f"{titles[side.outlet].title.lower()} and {titles[other].title.lower()} of {unit.tag}"
             if wanted > 0.0 and self._settle(unit, inlets[0], wanted, why):
                 self._set(unit, other, None)
 
-    def _saturated(self, unit: Unit, side: str, inlet: str) -> None:
+    def _saturated(self, unit: Unit, side: PressureSide, inlet: str) -> None:
         """What a saturation temperature asks of the pressure before that side of its unit."""
-        boiling, at, changing = _si(unit, side + "saturation_temperature"), unit.operation.saturated_at.get(side), side + "pressure_change"
-        if boiling is None or at is None or self.models is None:
+        boiling = _si(unit, side.saturation)
+        if boiling is None or self.models is None:
             return
-        change, fractions = _si(unit, changing), self._composition(inlet)
+        change, fractions = _si(unit, side.change), self._composition(inlet)
         if fractions is None:
             if change is not None:
-                self._set(unit, changing, None)
+                self._set(unit, side.change, None)
                 text = f"The pressure before {unit.tag} does not follow from its saturation temperature: what comes there is not of one composition."
-                self.findings.append(Finding("fault", unit.tag, text, "Give its outlet pressure, or clear its pressure change.", changing))
+                self.findings.append(Finding("fault", unit.tag, text, "Give its outlet pressure, or clear its pressure change.", side.change))
             return
         model = self.models[unit.model or self.document.chemistry.model]
         try:
-            pressure = model.flash(fractions, T=boiling, VF=at).pressure
+            pressure = model.flash(fractions, T=boiling, VF=side.saturated_at).pressure
         except FlashError:
             return  # the unit says so where it is calculated
         why = f"the saturation temperature{'' if change is None else ' and pressure change'} of {unit.tag}"
         if pressure > (change or 0.0) and self._settle(unit, inlet, pressure - (change or 0.0), why, may=change is None) and change is not None:
-            self._set(unit, changing, None)
+            self._set(unit, side.change, None)
 
     @cached_property
     def models(self) -> dict[str, PropertyModel] | None:
@@ -143,26 +142,26 @@ class _Work:
     def _into(self, unit: Unit, port: str) -> list[str]:
         """The streams that go through a unit with the one at ``port``: those of its side, or all where it has but one."""
         by_port = self.inlets.get(unit.tag, {})
-        side = unit.operation.side(port)
-        return [tag for key, tags in by_port.items() if unit.operation.side(key) == side for tag in tags]
+        side = unit.operation.pressure_side(port)
+        return [tag for key, tags in by_port.items() if unit.operation.pressure_side(key) == side for tag in tags]
 
     def _settle(self, asking: Unit, stream: str, pressure: float, why: str, may: bool = False) -> bool:
         """Go upstream from a stream to where its pressure can be set. False where it cannot, without a word where it only ``may`` be set."""
         first, passed = stream, set[tuple[str, str]]()
         while True:
             tag, port = self.sources[stream]
-            unit, side = self.units[tag], self.units[tag].operation.side(port)
-            if (tag, side) in passed:
+            unit, side = self.units[tag], self.units[tag].operation.pressure_side(port)
+            if (tag, side.key) in passed:
                 return may or self._refuse(asking, first, pressure, why, f"the loop through {unit.tag} has no place to set it")
-            passed.add((tag, side))
+            passed.add((tag, side.key))
             fields = unit.operation.field_map()
-            key = "pressure" if unit.type == "feed" or _si(unit, "pressure") is not None else side + "outlet_pressure"
+            key = side.outlet
             given = _si(unit, key)
             if given is not None:
                 if abs(given - pressure) <= SAME * pressure:
                     return True
                 return may or self._refuse(asking, first, pressure, why, f"{unit.tag} has {given / 1e5:.6g} bar as its {fields[key].title.lower()}")
-            if unit.type == "feed" or (key in fields and not self._follows(unit, side)):
+            if key and not self._follows(unit, side):
                 if not _room(unit, key):
                     return may or self._refuse(asking, first, pressure, why, f"what is given of {unit.tag} settles its pressure in another way")
                 self._set(unit, key, Quantity(value=pressure, unit="Pa"))
@@ -173,18 +172,17 @@ class _Work:
             if len(inlets) != 1 or not self._follows(unit, side):
                 return may or self._refuse(asking, first, pressure, why, f"what comes before {unit.tag} does not follow from it")
             stream = inlets[0]
-            ratio = _si(unit, side + "pressure_ratio")
-            pressure = pressure / ratio if ratio else pressure - (_si(unit, side + "pressure_change") or 0.0)
+            ratio = _si(unit, side.ratio)
+            pressure = pressure / ratio if ratio else pressure - (_si(unit, side.change) or 0.0)
             if pressure <= 0.0:
                 return may or self._refuse(asking, first, pressure, why, f"nothing would be left before {unit.tag}")
 
-    def _follows(self, unit: Unit, side: str) -> bool:
+    def _follows(self, unit: Unit, side: PressureSide) -> bool:
         """Whether the inlet pressure of a side follows from the outlet's: a change that is given or assumed, or none at all."""
-        fields = unit.operation.field_map()
-        if side + "pressure_change" not in fields:
-            return unit.operation.family in _HANDING_ON and side + "outlet_pressure" not in fields
+        if not side.change:
+            return side.throughout or (unit.operation.family in _HANDING_ON and not side.outlet)
         assumed = unit.operation.assumptions(unit.spec)
-        return any(_si(unit, side + key) is not None for key in ("pressure_change", "pressure_ratio")) or side + "pressure_change" in assumed
+        return any(_si(unit, key) is not None for key in (side.change, side.ratio)) or side.change in assumed
 
     def _set(self, unit: Unit, key: str, value: Quantity | None) -> None:
         known = self.units[unit.tag]
@@ -204,7 +202,7 @@ class _Work:
 
 
 def _si(unit: Unit, key: str) -> float | None:
-    given = getattr(unit.spec, key, None)
+    given = getattr(unit.spec, key, None) if key else None
     return to_si(given, unit.operation.field_map()[key].kind) if isinstance(given, Quantity) else None
 
 

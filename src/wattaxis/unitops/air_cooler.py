@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult
 from wattaxis.unitops.registry import unit_operation
-from wattaxis.unitops.thermal import UTILITY_SIDE_CHOICES, ThermalSpec, solve_thermal, thermal_fields
+from wattaxis.unitops.thermal import CONDENSING, UTILITY_SIDE_CHOICES, ThermalSpec, solve_thermal, thermal_fields
 from wattaxis.unitops.utilities import AIR_CP, AIR_RISE, AIR_TEMPERATURE, approach_findings, nearest_approach
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ class AirCooler(UnitOperation):
     symbol = "air-cooler"
     letter = "E"
     also = ("fin-fan", "condenser")
-    saturated_at = {"": 0.0}
+    pressures = (CONDENSING,)
     family = "heat"
     theory = (
         "The duty is the fall of enthalpy of the stream; the air takes it up in cross-current taken as counter-current, "

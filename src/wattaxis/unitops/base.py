@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 import numpy as np
@@ -12,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, field_validator
 
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.profile import Profile
 from wattaxis.unitops.table import MOST_ROWS, Column, GivenTable, table_problem
 
@@ -45,8 +45,8 @@ class Field:
 
     ``kind`` names a quantity kind, "composition", "table" of ``columns``, "component" for one of the plant's, or "option" for one of ``options``;
     ``each`` says that it is typed for every component; ``needs`` is the CAS number of a component, ``beside`` the key of another field, without
-    which it has no meaning. ``known`` is what was measured, or is a machine's own, and not chosen: it is not looked through for something to vary,
-    and stays where a plant is scaled.
+    which it has no meaning; ``port`` is the branch that it is about. ``known`` is what was measured, or is a machine's own, and not chosen: it is
+    not looked through for something to vary, and stays where a plant is scaled.
     """
 
     key: str
@@ -57,6 +57,7 @@ class Field:
     options: tuple[str, ...] = ()
     needs: str = ""
     beside: str = ""
+    port: str = ""
     known: bool = False
     columns: tuple[Column, ...] = ()
     #: Rows that a table may have.
@@ -80,16 +81,6 @@ class Choice:
     count: int = 1
     assumed: tuple[str, Quantity, str] | None = None
     port: str = ""
-
-    @property
-    def both(self) -> tuple[tuple[str, str], ...]:
-        """Pairs of fields that may be given together: what sets the outlet's pressure and what changes it; the inlet's follows, settled upstream."""
-        outlet = next((key for key in self.fields if key.endswith("outlet_pressure")), None)
-        if outlet is None:
-            return ()
-        side = outlet.removesuffix("outlet_pressure")
-        setting, changing = ("outlet_pressure", "saturation_temperature"), ("pressure_change", "pressure_ratio")
-        return tuple((side + a, side + b) for a in setting for b in changing if {side + a, side + b} <= set(self.fields))
 
 
 class UnitSpec(BaseModel):
@@ -271,8 +262,8 @@ class UnitOperation:
     ports: ClassVar[tuple[Port, ...]]
     fields: ClassVar[tuple[Field, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = ()
-    #: Vapour fraction to which the saturation temperature of each side (see :meth:`side`) refers; nothing where it takes none.
-    saturated_at: ClassVar[Mapping[str, float]] = MappingProxyType({})
+    #: How its pressures are given, side by side.
+    pressures: ClassVar[tuple[PressureSide, ...]] = ()
     #: False for what multiplies its inlet on purpose and stays outside the balances.
     balanced: ClassVar[bool] = True
     #: What solids among its inlets do to it ("wears a compressor out"), blank where it takes them.
@@ -316,9 +307,13 @@ class UnitOperation:
         """Whether the unit says how much comes in by an energy port, so that a supply there can follow."""
         return any(choice.port == port for choice in self.choices)
 
-    def side(self, port: str) -> str:
-        """What the keys of the fields begin with that are about the side of a port, such as "hot_"; blank where a unit has but one side."""
-        return ""
+    def pressure_side(self, port: str) -> PressureSide:
+        """How the pressure on the side of a port is given."""
+        return next((side for side in self.pressures if not side.ports or port in side.ports), PressureSide())
+
+    def together(self, choice: Choice) -> tuple[tuple[str, str], ...]:
+        """Pairs of fields of a choice that may be given together although it takes but one."""
+        return tuple(pair for side in self.pressures for pair in side.both if set(pair) <= set(choice.fields))
 
     def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:
         """Outlets by which a component, perhaps a conventional ``solid``, cannot leave, whatever the state, as the givens say."""

@@ -12,6 +12,7 @@ from wattaxis.quantities import Quantity, to_si
 from wattaxis.quantities.quantity import dimension_si
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.composition import Composition, composition_problems, mole_amounts
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -55,6 +56,7 @@ class CircuitCharge(UnitOperation):
         Field("heat_given_off", "Heat given off", "power", "by all coolers and exchangers of the circuit together"),
         Field("pressure", "Pressure held here", "pressure", "by an expansion vessel; blank where other units set the pressures"),
     )
+    pressures = (PressureSide("pressure", throughout=True),)
     choices = (Choice("Circulation", ("flow", "heat_taken_in", "heat_given_off"), 1),)
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:

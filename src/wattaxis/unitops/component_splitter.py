@@ -9,6 +9,7 @@ from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.per_component import PerComponent
+from wattaxis.unitops.pressures import CHANGE
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -53,6 +54,7 @@ class ComponentSplitter(UnitOperation):
         Field("bottoms_vapour_fraction", "Bottoms vapour fraction", "fraction", "0: boiling liquid"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet"),
     )
+    pressures = (CHANGE,)
     choices = (
         Choice("Overhead", ("overhead_temperature", "overhead_vapour_fraction")),
         Choice("Bottoms", ("bottoms_temperature", "bottoms_vapour_fraction")),

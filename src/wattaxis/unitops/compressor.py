@@ -14,6 +14,7 @@ from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
     EFFICIENCY_CHOICE,
     MACHINE_PORTS,
+    MACHINE_PRESSURE,
     MachineSpec,
     asked_pressure,
     assumed_efficiency,
@@ -72,6 +73,7 @@ class Compressor(UnitOperation):
         *machine_fields("Power", "outlet over inlet"),
         Field("temperature_limit", "Discharge limit", "temperature", "a caution when the outlet gets hotter"),
     )
+    pressures = (MACHINE_PRESSURE,)
     choices = (
         Choice("Discharge", ("outlet_pressure", "pressure_change", "pressure_ratio", "power", "curve"), port=SHAFT_IN),
         EFFICIENCY_CHOICE,

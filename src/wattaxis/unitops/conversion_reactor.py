@@ -26,6 +26,7 @@ from wattaxis.unitops.base import (
 )
 from wattaxis.unitops.energy import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
 from wattaxis.unitops.per_component import PerComponent
+from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -71,6 +72,7 @@ class ConversionReactor(UnitOperation):
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
+    pressures = (OUTLET_OR_CHANGE,)
     choices = (
         Choice("Conversion", ("conversion",)),
         Choice("Heat", ("outlet_temperature", "duty"), port=HEAT_IN),

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.laden import mass_of, parts_of
+from wattaxis.unitops.pressures import CHANGE
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, state_after_heat
 
@@ -48,6 +49,7 @@ class Cyclone(UnitOperation):
         Field("fluid_carried", "Fluid carried along", "fraction", "share of the fluid that leaves with the solids"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
+    pressures = (CHANGE,)
     choices = (
         Choice("Solids", ("caught",)),
         Choice("Fluid", ("fluid_carried",), 1, ("fluid_carried", Quantity(value=0.0, unit="%"), "no fluid carried along was given")),

@@ -47,6 +47,7 @@ class Decanter(UnitOperation):
         *heat_ports((0.0, 0.9), (1.0, 0.9)),
     )
     fields = tuple(f for f in FlashDrum.fields if f.key != "vapour_fraction")
+    pressures = FlashDrum.pressures
     choices = (FlashDrum.choices[0], Choice("Condition", ("temperature", "duty"), port=HEAT_IN))
 
     def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:

@@ -10,6 +10,7 @@ from wattaxis.quantities import KINDS, QuantityError, to_si
 
 if TYPE_CHECKING:
     from wattaxis.unitops.base import Choice, Field, UnitOperation
+    from wattaxis.unitops.pressures import PressureSide
 
 _KEY = re.compile(r"[a-z][a-z0-9_]*")
 _TYPE = re.compile(r"[a-z][a-z0-9-]{0,39}")
@@ -31,6 +32,7 @@ def declaration_problems(operation: type[UnitOperation]) -> list[str]:
     found += [
         f"{key!r} of its Spec has no default, so that it could not be blank" for key, f in operation.Spec.model_fields.items() if f.is_required()
     ]
+    found += [text for side in operation.pressures for text in _side(side, operation)]
     return found + [text for choice in operation.choices for text in _choice(choice, operation)]
 
 
@@ -59,6 +61,8 @@ def _field(field: Field, operation: type[UnitOperation]) -> Iterator[str]:
         yield f"{name} has no options to choose from"
     if field.beside and field.beside not in operation.field_map():
         yield f"{name} belongs to {field.beside!r}, which is no field"
+    if field.port and field.port not in {port.key for port in operation.ports}:
+        yield f"{name} is about {field.port!r}, which is no port"
     if (field.kind == "table") != bool(field.columns):
         yield f"{name} is a table without columns" if field.kind == "table" else f"{name} has columns and is no table"
     yield from (f"{name}: {text}" for text in _twice("column", [column.key for column in field.columns]))
@@ -68,6 +72,11 @@ def _field(field: Field, operation: type[UnitOperation]) -> Iterator[str]:
             yield f"{name}: its column {column.key!r} is of the kind {column.kind!r}, {known}"
         if column.kind == "option" and not column.options:
             yield f"{name}: its column {column.key!r} has no options to choose from"
+
+
+def _side(side: PressureSide, operation: type[UnitOperation]) -> Iterator[str]:
+    yield from (f"its pressures speak of {key!r}, which is no field" for key in side.keys if key not in operation.field_map())
+    yield from (f"its pressures speak of {port!r}, which is no port" for port in side.ports if port not in {p.key for p in operation.ports})
 
 
 def _choice(choice: Choice, operation: type[UnitOperation]) -> Iterator[str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wattaxis.unitops.base import Port
-from wattaxis.unitops.energy import POWER, SHAFT_OUT, BoundarySpec, Supply
+from wattaxis.unitops.energy import SHAFT_OUT, BoundarySpec, Supply, power_field
 from wattaxis.unitops.registry import unit_operation
 
 
@@ -18,4 +18,4 @@ class Drive(Supply):
     theory = "The boundary of the plant for shaft power: what it supplies counts as entering."
     Spec = BoundarySpec
     ports = (Port(SHAFT_OUT, "Shaft", "out", place=(1.0, 0.5), kind="shaft"),)
-    fields = (POWER,)
+    fields = (power_field(SHAFT_OUT),)

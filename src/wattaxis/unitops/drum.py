@@ -25,6 +25,7 @@ from wattaxis.unitops.base import (
     outlet_pressure,
 )
 from wattaxis.unitops.energy import HEAT_IN, VESSEL_HEAT_PORTS, heat_crossing, heat_given
+from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, state_after_heat
 
@@ -70,6 +71,7 @@ class FlashDrum(UnitOperation):
         Field("duty", "Heat added", "power", "zero for an adiabatic drum"),
         Field("vapour_fraction", "Vapour fraction", "fraction"),
     )
+    pressures = (OUTLET_OR_CHANGE,)
     choices = (
         Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
         Choice("Condition", ("temperature", "duty", "vapour_fraction"), port=HEAT_IN),

@@ -75,6 +75,7 @@ class Dryer(UnitOperation):
         Field("duty", "Heat added", "power", "zero where the gas supplies all of it"),
         *(f for f in FlashDrum.fields if f.key in ("outlet_pressure", "pressure_change")),
     )
+    pressures = FlashDrum.pressures
     choices = (
         Choice("Product", ("moisture",)),
         Choice("Condition", ("temperature", "duty"), port=HEAT_IN),

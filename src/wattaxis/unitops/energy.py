@@ -104,7 +104,11 @@ class HeatSinkSpec(UnitSpec):
     temperature: Quantity | None = None
 
 
-POWER = Field("power", "Power", "power", "blank: what the unit at the other end needs")
+def power_field(port: str) -> Field:
+    """The power that leaves by the port of a supply."""
+    return Field("power", "Power", "power", "blank: what the unit at the other end needs", port=port)
+
+
 LEVEL = Field("temperature", "Temperature", "temperature", "at which the heat is given or taken; blank: not looked at")
 
 
@@ -161,7 +165,9 @@ class HeaderSpec(UnitSpec):
     power_4: Quantity | None = None
 
 
-HEADER_FIELDS = tuple(Field(f"power_{k}", f"Power of branch {k}", "power", "blank: what the unit at the other end needs") for k in BRANCHES)
+HEADER_FIELDS = tuple(
+    Field(f"power_{k}", f"Power of branch {k}", "power", "blank: what the unit at the other end needs", port=f"outlet_{k}") for k in BRANCHES
+)
 
 
 def header_ports(kind: StreamKind) -> tuple[Port, ...]:

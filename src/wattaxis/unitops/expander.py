@@ -13,6 +13,7 @@ from wattaxis.unitops.energy import SHAFT_IN
 from wattaxis.unitops.machines import (
     EFFICIENCY_CHOICE,
     MACHINE_PORTS,
+    MACHINE_PRESSURE,
     MachineSpec,
     asked_pressure,
     assumed_efficiency,
@@ -48,6 +49,7 @@ class Expander(UnitOperation):
     Spec = MachineSpec
     ports = MACHINE_PORTS
     fields = machine_fields("Power given", "outlet over inlet, below one")
+    pressures = (MACHINE_PRESSURE,)
     choices = (
         Choice("Outlet", ("outlet_pressure", "pressure_change", "pressure_ratio", "power", "curve"), port=SHAFT_IN),
         EFFICIENCY_CHOICE,

@@ -13,6 +13,7 @@ from wattaxis.quantities.quantity import dimension_si
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.composition import Composition, composition_problems, mole_amounts
 from wattaxis.unitops.humidity import WATER, moistened, saturated_share, water_of
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -78,6 +79,7 @@ class Feed(UnitOperation):
         Field("relative_humidity", "Relative humidity", "fraction", "of a gas, whose composition then counts as dry", needs=WATER),
         Field("dew_point", "Water dew point", "temperature", "at its pressure; the composition then counts as dry", needs=WATER),
     )
+    pressures = (PressureSide("pressure"),)
     choices = (Choice("State", ("temperature", "pressure", "vapour_fraction", "superheat", "subcooling", "enthalpy", "entropy"), 2),)
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.laden import MOISTURE, liquid_with, mass_of, moisture_left, moisture_value, parts_of
+from wattaxis.unitops.pressures import CHANGE
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, state_after_heat
 
@@ -48,6 +49,7 @@ class Filter(UnitOperation):
         Field("held_back", "Solids held back", "fraction", "share of the solids that stays in the cake"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
+    pressures = (CHANGE,)
     choices = (
         Choice("Cake", ("moisture",)),
         Choice("Solids", ("held_back",), 1, ("held_back", Quantity(value=100.0, unit="%"), "no share of the solids was given")),

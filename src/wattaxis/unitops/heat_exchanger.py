@@ -12,6 +12,7 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.thermal import NO_PRESSURE_LOSS, SATURATION, beyond_saturation, saturated_pressure
@@ -177,7 +178,17 @@ class HeatExchanger(UnitOperation):
         Field("cold_pressure_change", "Cold pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
     drafts = True
-    saturated_at = {"hot_": 0.0, "cold_": 1.0}
+    pressures = tuple(
+        PressureSide(
+            f"{side}_outlet_pressure",
+            f"{side}_pressure_change",
+            saturation=f"{side}_saturation_temperature",
+            saturated_at=border,
+            key=side,
+            ports=(f"{side}_in", f"{side}_out"),
+        )
+        for side, border in (("hot", 0.0), ("cold", 1.0))
+    )
     choices = (
         Choice(
             "Duty",
@@ -196,10 +207,6 @@ class HeatExchanger(UnitOperation):
             for side in ("hot", "cold")
         ),
     )  # fmt: skip
-
-    def side(self, port: str) -> str:
-        """Hot or cold."""
-        return port.partition("_")[0] + "_"
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Both outlets, the heat curve, UA and approach."""
@@ -236,7 +243,7 @@ class HeatExchanger(UnitOperation):
         """Outlet pressure (Pa) of a side. Raises UnitFault."""
         given, boiling = givens.si(f"{side}_outlet_pressure"), givens.si(f"{side}_saturation_temperature")
         if boiling is not None:
-            return saturated_pressure(inlet.state, model, boiling, self.saturated_at[f"{side}_"], f"{side}_saturation_temperature")
+            return saturated_pressure(inlet.state, model, boiling, self.pressure_side(f"{side}_in").saturated_at, f"{side}_saturation_temperature")
         pressure = inlet.state.pressure + (givens.si(f"{side}_pressure_change") or 0.0) if given is None else given
         if pressure <= 0.0:
             text = f"The {side} side loses more than the {inlet.state.pressure / 1e5:.4g} bar at its inlet."

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wattaxis.unitops.base import Port
-from wattaxis.unitops.energy import HEAT_OUT, LEVEL, POWER, HeatBoundarySpec, Supply
+from wattaxis.unitops.energy import HEAT_OUT, LEVEL, HeatBoundarySpec, Supply, power_field
 from wattaxis.unitops.registry import unit_operation
 
 
@@ -18,4 +18,4 @@ class HeatSupply(Supply):
     theory = "The boundary of the plant for heat: what it supplies counts as entering."
     Spec = HeatBoundarySpec
     ports = (Port(HEAT_OUT, "Heat", "out", place=(1.0, 0.5), kind="heat"),)
-    fields = (POWER, LEVEL)
+    fields = (power_field(HEAT_OUT), LEVEL)

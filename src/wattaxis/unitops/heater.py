@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.unitops.base import Givens, StreamState, UnitOperation, UnitResult
 from wattaxis.unitops.registry import unit_operation
-from wattaxis.unitops.thermal import THERMAL_CHOICES, THERMAL_PORTS, ThermalSpec, solve_thermal, thermal_fields
+from wattaxis.unitops.thermal import EVAPORATING, THERMAL_CHOICES, THERMAL_PORTS, ThermalSpec, solve_thermal, thermal_fields
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -22,7 +22,7 @@ class Heater(UnitOperation):
     symbol = "heater"
     letter = "E"
     also = ("evaporator", "reboiler", "vaporiser", "furnace", "preheater")
-    saturated_at = {"": 1.0}
+    pressures = (EVAPORATING,)
     family = "heat"
     theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."
     Spec = ThermalSpec

@@ -11,6 +11,7 @@ from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
 from wattaxis.unitops.curve import CurvePoint, curve_field, has_efficiency
 from wattaxis.unitops.energy import SHAFT_PORTS, work_given
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.table import GivenTable
 
 if TYPE_CHECKING:
@@ -53,6 +54,7 @@ def machine_fields(power_title: str, ratio_help: str) -> tuple[Field, ...]:
     )
 
 
+MACHINE_PRESSURE = PressureSide("outlet_pressure", "pressure_change", "pressure_ratio")
 #: The efficiencies, assumed where nothing is said of them.
 EFFICIENCY_CHOICE = Choice(
     "Efficiency",

@@ -20,6 +20,7 @@ from wattaxis.unitops.base import (
     UnitSpec,
     mix_composition,
 )
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -45,6 +46,7 @@ class Mixer(UnitOperation):
     theory = "Flows and enthalpies of the inlets add up; the outlet takes the lowest inlet pressure unless another is given."
     Spec = MixerSpec
     ports = (Port("inlet", "Inlet", "in", many=True, place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)))
+    pressures = (PressureSide("outlet_pressure"),)
     fields = (Field("outlet_pressure", "Outlet pressure", "pressure", "blank: the lowest inlet pressure"),)
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Field, Finding, Givens, Port, StreamState, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ class Product(UnitOperation):
     theory = "A product changes nothing: it marks where a stream leaves the balance of the plant."
     Spec = ProductSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)),)
+    pressures = (PressureSide("pressure", throughout=True),)
     fields = (Field("pressure", "Wanted pressure", "pressure", "settles what is upstream where nothing else does"),)
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

@@ -11,6 +11,7 @@ from wattaxis.unitops.base import GRAVITY, Choice, Field, Finding, Givens, Resul
 from wattaxis.unitops.curve import curve_field, working_point
 from wattaxis.unitops.energy import SHAFT_IN, work_given
 from wattaxis.unitops.machines import MACHINE_PORTS, SPEED, assumed_efficiency
+from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import GivenTable
 
@@ -54,6 +55,7 @@ class Pump(UnitOperation):
         SPEED,
         Field("efficiency", "Efficiency", "fraction", "hydraulic and mechanical together"),
     )
+    pressures = (OUTLET_OR_CHANGE,)
     choices = (
         Choice("Pressure", ("outlet_pressure", "pressure_change", "curve"), port=SHAFT_IN),
         Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),

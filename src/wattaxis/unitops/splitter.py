@@ -52,7 +52,7 @@ class Splitter(UnitOperation):
         Port("inlet", "Inlet", "in", place=(0.0, 0.5)),
         *(Port(key, f"Branch {k}", "out", needed=k < 3, place=(1.0, 0.2 * k)) for k, key in enumerate(OUTLETS, 1)),
     )
-    fields = tuple(Field(f"share_{k}", f"Share of branch {k}", "fraction", "blank: the remainder") for k in range(1, 5))
+    fields = tuple(Field(f"share_{k}", f"Share of branch {k}", "fraction", "blank: the remainder", port=key) for k, key in enumerate(OUTLETS, 1))
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """All connected branches but one need a share."""

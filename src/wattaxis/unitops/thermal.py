@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from wattaxis.properties import FlashError
@@ -9,6 +10,7 @@ from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec, outlet_pressure
 from wattaxis.unitops.energy import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
+from wattaxis.unitops.pressures import PressureSide
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -55,6 +57,9 @@ def thermal_fields(duty_title: str, evaporates: bool) -> tuple[Field, ...]:
     )
 
 
+#: The pressure of what condenses, and of what evaporates.
+CONDENSING = PressureSide("outlet_pressure", "pressure_change", saturation="saturation_temperature", saturated_at=0.0)
+EVAPORATING = replace(CONDENSING, saturated_at=1.0)
 PRESSURE_CHOICE = Choice(
     "Pressure",
     ("outlet_pressure", "saturation_temperature", "pressure_change"),

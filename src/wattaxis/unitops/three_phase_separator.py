@@ -37,6 +37,7 @@ class ThreePhaseSeparator(UnitOperation):
         *heat_ports((0.0, 0.9), (1.0, 0.9)),
     )
     fields = FlashDrum.fields
+    pressures = FlashDrum.pressures
     choices = FlashDrum.choices
 
     def barred(self, spec: UnitSpec, component: str, solid: bool) -> frozenset[str]:

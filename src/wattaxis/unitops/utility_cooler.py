@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.unitops.base import Givens, Port, StreamState, UnitOperation, UnitResult
 from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.thermal import CONDENSING
 from wattaxis.unitops.utilities import COOLING, UTILITY_CHOICES, UtilitySpec, solve_with_utility, utility_fields
 
 if TYPE_CHECKING:
@@ -22,7 +23,7 @@ class UtilityCooler(UnitOperation):
     symbol = "cooler"
     letter = "E"
     also = ("condenser", "chiller")
-    saturated_at = {"": 0.0}
+    pressures = (CONDENSING,)
     family = "heat"
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.unitops.base import Givens, Port, StreamState, UnitOperation, UnitResult
 from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.thermal import EVAPORATING
 from wattaxis.unitops.utilities import HEATING, UTILITY_CHOICES, UtilitySpec, solve_with_utility, utility_fields
 
 if TYPE_CHECKING:
@@ -22,7 +23,7 @@ class UtilityHeater(UnitOperation):
     symbol = "heater"
     letter = "E"
     also = ("reboiler", "evaporator", "vaporiser")
-    saturated_at = {"": 1.0}
+    pressures = (EVAPORATING,)
     family = "heat"
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "

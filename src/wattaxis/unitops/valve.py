@@ -23,6 +23,7 @@ from wattaxis.unitops.base import (
     UnitSpec,
     outlet_pressure,
 )
+from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -65,6 +66,7 @@ class Valve(UnitOperation):
         Field("recovery", "Recovery factor FL", "fraction", "of liquids: 0.9 globe, 0.6 ball or butterfly"),
         Field("critical_ratio", "Critical ratio xT", "fraction", "of gases: 0.7 globe, 0.3 ball or butterfly"),
     )
+    pressures = (OUTLET_OR_CHANGE,)
     choices = (
         Choice("Pressure", ("outlet_pressure", "pressure_change", "flow_coefficient")),
         Choice("Liquids", ("recovery",), 1, ("recovery", Quantity(value=0.9), _GLOBE)),
