@@ -14,7 +14,7 @@ import numpy as np
 
 from wattaxis.flowsheet import Document, dump, load
 from wattaxis.flowsheet.model import property_model
-from wattaxis.solving import SolveResult, solve
+from wattaxis.solving import Memory, SolveResult, solve
 from wattaxis.unitops import UnitOperation
 from wattaxis.unitops.declaration import declaration_problems
 
@@ -38,8 +38,9 @@ def check_unit(
     """Run a unit with givens that make it whole between a feed at each inlet and a product at each outlet. Raises Unsound.
 
     Its declaration; that it is calculated; the balance of every component (of mass, where it reacts); the same bits again and through JSON; a
-    draft with the same outlets; that it takes no flow at all without ending the calculation; that blank givens are asked for. ``components`` are
-    ids with CAS numbers, ``feeds`` the givens of the feeds by inlet, at 320 K and 10 bar where nothing is said of one.
+    draft with the same outlets; the same answer whatever it was calculated for before; that it takes no flow at all without ending the
+    calculation; that blank givens are asked for. ``components`` are ids with CAS numbers, ``feeds`` the givens of the feeds by inlet, at 320 K and
+    10 bar where nothing is said of one.
     """
     problems = declaration_problems(type(operation))
     if problems:
@@ -49,7 +50,14 @@ def check_unit(
     told = [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
     if told or not result.complete:
         raise Unsound(f"with these givens it is not calculated: {' '.join(told)}")
-    checks: tuple[Callable[[UnitOperation, Document, SolveResult], Iterator[str]], ...] = (_balances, _repeats, _drafts, _stands_still, _asks)
+    checks: tuple[Callable[[UnitOperation, Document, SolveResult], Iterator[str]], ...] = (
+        _balances,
+        _repeats,
+        _drafts,
+        _hints,
+        _stands_still,
+        _asks,
+    )
     for check in checks:
         for text in check(operation, document, result):
             raise Unsound(text)
@@ -99,7 +107,6 @@ def _repeats(operation: UnitOperation, document: Document, result: SolveResult) 
 def _drafts(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
     from wattaxis.flowsheet import models_of
     from wattaxis.solving.calculator import Calculator, failed
-    from wattaxis.solving.memory import Memory
 
     calculator = Calculator(document, models_of(document))
     streams: dict[str, Any] = {}
@@ -116,12 +123,28 @@ def _drafts(operation: UnitOperation, document: Document, result: SolveResult) -
             yield f"a draft, which loops ask for, has another outlet at {key}"
 
 
-def _stands_still(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
-    still = []
+def _hints(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
+    memory = Memory()
+    solve(_with_flow(document, "130 mol/s"), memory=memory)
+    if not memory.hints:
+        return
+    again = solve(document, memory=memory)
+    for tag, stream in result.streams.items():
+        other = again.streams.get(tag)
+        if other is None or not np.allclose(list(other.mole_flows.values()), list(stream.mole_flows.values()), rtol=CLOSURE, atol=1e-12):
+            yield f"with the hint of another calculation {tag} is another"
+
+
+def _with_flow(document: Document, flow: str) -> Document:
+    units = []
     for unit in document.units:
         data = unit.model_dump(mode="json", exclude_none=True)
-        still.append({**data, "spec": {**data["spec"], "flow": "0 mol/s"}} if unit.type == "feed" else data)
-    quiet = solve(Document.model_validate({**document.model_dump(mode="json", exclude_none=True), "units": still}))
+        units.append({**data, "spec": {**data["spec"], "flow": flow}} if unit.type == "feed" else data)
+    return Document.model_validate({**document.model_dump(mode="json", exclude_none=True), "units": units})
+
+
+def _stands_still(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
+    quiet = solve(_with_flow(document, "0 mol/s"))
     defects = [f.text for f in quiet.findings if "defect of the calculation" in f.remedy]
     if defects:
         yield f"without a flow: {defects[0]}"

@@ -5,6 +5,7 @@ from functools import lru_cache
 from typing import Any
 
 from wattaxis.flowsheet.chemistry import GAS_HEAT_CAPACITY, OWN_CURVES
+from wattaxis.flowsheet.document import own_shapes
 from wattaxis.properties import layout, model_kinds
 from wattaxis.properties.diagrams.chart import SOLID_HEAT_CAPACITY
 from wattaxis.properties.fitting import DATA_KINDS
@@ -15,7 +16,7 @@ from wattaxis.solving.pins import STREAM_VALUES
 from wattaxis.substances import Component, HeatCapacity, Solid, VapourPressure, gibbs_energy_of_formation
 from wattaxis.substances.curves import CURVES, TemperatureCurve, component_curve
 from wattaxis.substances.estimates import joback_groups
-from wattaxis.unitops import unit_types
+from wattaxis.unitops import Choice, UnitOperation, unit_types
 from wattaxis.unitops.composition import BASIS_TITLES
 
 _CONSTANTS = (
@@ -82,16 +83,26 @@ def _unit_type(operation: Any) -> dict[str, Any]:
         "theory": operation.theory,
         "ports": [vars(p) for p in operation.ports],
         "fields": [vars(f) for f in operation.fields],
-        "choices": [
-            {
-                "title": c.title,
-                "fields": list(c.fields),
-                "count": c.count,
-                "assumed": c.assumed[0] if c.assumed else None,
-                "both": [list(pair) for pair in operation.together(c)],
-            }
-            for c in operation.choices
-        ],
+        "choices": [_choice(operation, c) for c in operation.choices],
+    }
+
+
+def _choice(operation: UnitOperation, choice: Choice) -> dict[str, Any]:
+    return {
+        "title": choice.title,
+        "fields": list(choice.fields),
+        "count": choice.count,
+        "assumed": choice.assumed[0] if choice.assumed else None,
+        "both": [list(pair) for pair in operation.together(choice)],
+    }
+
+
+def shapes(document: dict[str, Any]) -> dict[str, Any]:
+    """Ports and choices of the units whose type has others with other givens."""
+    types = {unit["tag"]: unit["type"] for unit in document.get("units", ())}
+    return {
+        tag: {"ports": [vars(p) for p in ports], "choices": [_choice(unit_types()[types[tag]], c) for c in choices]}
+        for tag, (ports, choices) in own_shapes(document).items()
     }
 
 

@@ -463,8 +463,8 @@ class VariantOut(Schema):
     undo: str | None
     redo: str | None
     pairs: list[PairRow]
-    #: Of units whose ports follow from their givens; the others have those of their type.
-    ports: dict[str, list[PortOut]]
+    #: Of units whose ports or choices follow from their givens; the others have those of their type.
+    shapes: dict[str, ShapeOut]
     answer: AnswerOut | None
 
 
@@ -501,6 +501,13 @@ class ParseOut(Schema):
     quantity: QuantityOut | None = None
     si: float | None = None
     si_unit: str = ""
+
+
+class ShapeOut(Schema):
+    """Ports and choices of a unit with the givens that it has."""
+
+    ports: list[PortOut]
+    choices: list[ChoiceOut]
 
 
 class KindUnit(Schema):

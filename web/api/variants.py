@@ -7,6 +7,7 @@ from typing import Any
 from accounts.audit import record
 from api import schemas
 from api.access import member, project_member, reading
+from api.catalogue import shapes
 from api.result_schemas import WholeResult
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
@@ -19,7 +20,7 @@ from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, workbook
 from wattaxis.flowsheet import Chemistry, dump, pair_table
-from wattaxis.flowsheet.document import load_data, own_ports
+from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
 from wattaxis.quantities import Quantity, QuantityError
@@ -56,7 +57,7 @@ def variant_body(variant: Variant, role: str, request: HttpRequest) -> dict[str,
         "undo": steps.undo.label if steps.undo else None,
         "redo": (steps.redo.undoes.label if steps.redo.undoes else steps.redo.label) if steps.redo else None,
         "pairs": pair_table(Chemistry.model_validate(newest.document["chemistry"])),
-        "ports": {tag: list(map(vars, ports)) for tag, ports in own_ports(newest.document).items()},
+        "shapes": shapes(newest.document),
         "answer": answer,
     }
 

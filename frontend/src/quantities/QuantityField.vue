@@ -152,7 +152,10 @@ function abandon(event: KeyboardEvent) {
 <template>
   <div class="py-[2px]">
     <div class="grid items-center gap-2" :class="bare ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
-      <label v-if="!bare" :for="id" class="leading-[1.2]" :title="help || label">{{ label }}</label>
+      <div v-if="!bare" class="group flex min-w-0 items-baseline gap-2">
+        <label :for="id" class="flex-1 leading-[1.2]" :title="help || label">{{ label }}</label>
+        <slot />
+      </div>
       <input
         :id="id"
         class="input py-[2px]! text-right"

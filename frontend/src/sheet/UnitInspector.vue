@@ -25,6 +25,7 @@ const actions = useSheetActions()
 const aims = useAims()
 const numberUnits = useNumberUnits()
 const released = ref('')
+const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six']
 const type = computed(() => plant.typeOf(props.unit))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
 const result = computed(() => plant.result?.units[props.unit.tag])
@@ -101,6 +102,13 @@ function keepBoth() {
   kept.value = null
   if (back) void plant.edit({ kind: 'set_values', unit: props.unit.tag, values: { [back.key]: back.was } })
 }
+/** A calculated value becomes a given one, as it is shown, and releases another of its choice. */
+function use(key: string, choice: Choice) {
+  const field = fields.value.get(key)!
+  const unit = catalogue.displayUnit(field.kind, plant.unitSet)
+  const value = Number(catalogue.shown(values.value.get(key)!, field.kind, unit).toPrecision(12))
+  void commit(field, { value, unit }, choice)
+}
 /** Give a value. Where a choice is full already, the one it replaces is released in the same edit. */
 async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choice): Promise<string> {
   const changes: Record<string, Quantity | null> = { [field.key]: quantity }
@@ -152,7 +160,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
       >
         <legend class="sr-only">{{ choice.title }}</legend>
         <p v-if="choice.fields.length > 1" class="text-[12px] text-ink2">
-          {{ choice.title }}{{ choice.count === 1 ? ': one of' : ': two of' }}
+          {{ choice.title }}{{ `: ${NUMBERS[choice.count] ?? choice.count} of` }}
         </p>
         <OptionField
           v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'option')"
@@ -175,7 +183,28 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :stale="!plant.current"
           :commit="(q) => commit(fields.get(key)!, q, choice)"
           :data-field="key"
-        />
+        >
+          <template v-if="plant.editable && plant.current && values.has(key) && !given(key)">
+            <button
+              v-if="choice.fields.length > choice.count"
+              class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+              tabindex="-1"
+              :title="`Give the value as it is now, in place of another`"
+              :aria-label="`Use ${fields.get(key)!.title.toLowerCase()}`"
+              @click="use(key, choice)"
+            >
+              Use
+            </button>
+            <button
+              class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+              tabindex="-1"
+              :aria-label="`Aim at the ${fields.get(key)!.title.toLowerCase()} of ${unit.tag}`"
+              @click="aims.begin(`${inFormula(unit.tag)}.${key}`)"
+            >
+              Aim
+            </button>
+          </template>
+        </QuantityField>
         <TableField
           v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'table')"
           :key="unit.tag + key"

@@ -235,11 +235,11 @@ export const usePlant = defineStore('plant', () => {
   const fluids = computed(() =>
     (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),
   )
-  /** The type of a unit, with the ports that its givens make. */
+  /** The type of a unit, with the ports and choices that its givens make. */
   function typeOf(of: Unit | undefined): UnitType | undefined {
     const type = catalogue.type(of?.type ?? '')
-    const ports = of && variant.value?.ports[of.tag]
-    return type && ports ? { ...type, ports } : type
+    const shape = of && variant.value?.shapes[of.tag]
+    return type && shape ? { ...type, ...shape } : type
   }
   /** What leaves or enters by a port of a unit. */
   function carried(tag: string, port: string): StreamKind {

@@ -13,7 +13,7 @@ from wattaxis.flowsheet.chemistry import Chemistry, Finite, ModelName, Part, one
 from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
 from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.quantities import KINDS, UNIT_SETS, Quantity
-from wattaxis.unitops import Port, UnitOperation, UnitSpec, unit_types
+from wattaxis.unitops import Choice, Port, UnitOperation, UnitSpec, unit_types
 from wattaxis.unitops.base import StreamKind
 from wattaxis.unitops.registry import left_out
 
@@ -397,11 +397,15 @@ def _plain(message: str) -> str:
     return message.removeprefix("Value error, ").rstrip(".") + "."
 
 
-def own_ports(data: Mapping[str, Any]) -> dict[str, tuple[Port, ...]]:
-    """The ports of those units of a document, as plain data, whose type has others with other givens; by tag."""
+def own_shapes(data: Mapping[str, Any]) -> dict[str, tuple[tuple[Port, ...], tuple[Choice, ...]]]:
+    """Ports and choices of those units of a document, as plain data, whose type has others with other givens; by tag."""
     found = {}
     for unit in data.get("units", ()):
         operation = unit_types().get(unit["type"])
-        if operation is not None and type(operation).ports_of is not UnitOperation.ports_of:
-            found[unit["tag"]] = operation.ports_of(operation.Spec.model_validate(unit["spec"]))
+        if operation is None:
+            continue
+        kind = type(operation)
+        if kind.ports_of is not UnitOperation.ports_of or kind.choices_of is not UnitOperation.choices_of:
+            spec = operation.Spec.model_validate(unit["spec"])
+            found[unit["tag"]] = (operation.ports_of(spec), operation.choices_of(spec))
     return found

@@ -266,7 +266,7 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
     def end(e: End) -> End:
         return End(unit=edit.new, port=e.port) if e.unit == edit.tag else e
 
-    units = tuple(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u for u in document.units)
+    units = tuple(_speaking_of(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u, edit.tag, edit.new) for u in document.units)
     streams = tuple(
         Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target), torn=s.torn) for s in document.streams
     )
@@ -286,6 +286,18 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
         back,
         f"renamed {edit.tag} -> {edit.new}",
     )
+
+
+def _speaking_of(unit: Unit, old: str, new: str) -> Unit:
+    """A unit whose tables name a stream, after that was renamed."""
+    changed = {}
+    for item in unit.operation.fields if unit.operation.names_streams() else ():
+        named = {column.key for column in item.columns if column.kind == "stream"}
+        table = getattr(unit.spec, item.key)
+        if named and isinstance(table, GivenTable):
+            rows = (row.model_copy(update={"cells": {k: new if k in named and v == old else v for k, v in row.cells.items()}}) for row in table.rows)
+            changed[item.key] = GivenTable(rows=tuple(rows))
+    return unit.model_copy(update={"spec": unit.spec.model_copy(update=changed)}) if changed else unit
 
 
 def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:

@@ -76,15 +76,31 @@ class Calculator:
         key = content_key(self.given_of(tag), entering, energy, outlets, draft)
         solved = memory.get(key)
         if solved is None:
-            solved = self._calculate(unit, entering, energy, outlets, draft)
+            structure = self._structure(unit, outlets | entering.keys() | energy.keys())
+            solved = self._calculate(unit, entering, energy, outlets, draft, memory.hints.get(structure))
             memory.put(key, solved)
+            if solved.hint is not None:
+                memory.hints[structure] = solved.hint
         return solved
 
     def given_of(self, tag: str) -> bytes:
         """Hash of what a unit's result depends on beside its inlets."""
         if tag not in self.given:
-            self.given[tag] = given_key(self.units[tag], self.chemistry)
+            names = repr(self._tags(tag)) if self.units[tag].operation.names_streams() else ""
+            self.given[tag] = given_key(self.units[tag], self.chemistry + names.encode())
         return self.given[tag]
+
+    def _tags(self, tag: str) -> dict[str, tuple[str, ...]]:
+        """The streams at the inlets of a unit, by port."""
+        found: dict[str, tuple[str, ...]] = {}
+        for port, name, _ in self.inlets[tag]:
+            found[port] = (*found.get(port, ()), name)
+        return found
+
+    def _structure(self, unit: Unit, connected: frozenset[str]) -> str:
+        """What a hint fits: the same unit with the same components, model and connections, whatever its values."""
+        model = self.model_of(unit)
+        return f"{unit.tag}|{unit.type}|{model.kind}|{','.join(c.id for c in model.components)}|{','.join(sorted(connected))}"
 
     def model_of(self, unit: Unit) -> PropertyModel:
         """The property model that a unit uses."""
@@ -110,13 +126,20 @@ class Calculator:
         return known, [outlet for port, outlet in solved.outlets.items() if (tag, port) not in self.by_source]
 
     def _calculate(
-        self, unit: Unit, entering: dict[str, list[StreamState]], energy: dict[str, list[EnergyState]], outlets: frozenset[str], draft: bool
+        self,
+        unit: Unit,
+        entering: dict[str, list[StreamState]],
+        energy: dict[str, list[EnergyState]],
+        outlets: frozenset[str],
+        draft: bool,
+        hint: Any,
     ) -> UnitResult:
         operation, model = unit.operation, self.model_of(unit)
         assumed = {name: quantity for name, (quantity, _) in operation.assumptions(unit.spec).items()}
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
-            givens = Givens(unit.spec, operation.field_map(), assumed, energy, outlets | energy.keys() | entering.keys(), draft and operation.drafts)
+            ends = outlets | energy.keys() | entering.keys()
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self._tags(unit.tag), hint, draft and operation.drafts)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))

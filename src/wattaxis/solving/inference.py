@@ -208,7 +208,7 @@ def _si(unit: Unit, key: str) -> float | None:
 
 def _room(unit: Unit, key: str) -> bool:
     """Whether the choice that a field belongs to takes one more value."""
-    for choice in unit.operation.choices:
+    for choice in unit.operation.choices_of(unit.spec):
         if key in choice.fields:
             return sum(getattr(unit.spec, name) is not None for name in choice.fields) < choice.count
     return True

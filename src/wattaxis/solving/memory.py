@@ -6,6 +6,7 @@ import hashlib
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -49,6 +50,8 @@ class Memory:
         self.loops: dict[str, Closure] = {}
         #: How aims were met, by the aims and what they free, likewise; with what was typed for those, and without.
         self.aims: dict[str, Met] = {}
+        #: What units left for their next calculation, by their structure.
+        self.hints: dict[str, Any] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
 
     def get(self, key: bytes) -> UnitResult | None:

@@ -15,6 +15,7 @@ from wattaxis.unitops.base import (
 )
 from wattaxis.unitops.composition import Composition
 from wattaxis.unitops.per_component import PerComponent
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.profile import Profile, ProfileColumn, ProfileMark, ProfilePort, column
 from wattaxis.unitops.registry import register, unit_operation, unit_types
 from wattaxis.unitops.table import Column, GivenTable
@@ -29,6 +30,7 @@ __all__ = [
     "GivenTable",
     "PerComponent",
     "Port",
+    "PressureSide",
     "Profile",
     "ProfileColumn",
     "ProfileMark",

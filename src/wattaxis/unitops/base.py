@@ -197,6 +197,8 @@ class UnitResult:
     model_change: float = 0.0
     #: Heat and shaft outlets by port.
     energies: dict[str, EnergyState] = field(default_factory=dict)
+    #: What the next calculation of the unit may start from; it may make that faster, never another answer.
+    hint: Any = None
     #: kg/s that the molar masses of a reaction, rounded as they are known, make out of nothing; told by a finding where it matters.
     mass_made: float = 0.0
 
@@ -226,6 +228,10 @@ class Givens:
     assumed: dict[str, Quantity] = field(default_factory=dict)
     energy: Mapping[str, Sequence[EnergyState]] = field(default_factory=dict)
     connected: frozenset[str] = frozenset()
+    #: Tags of the streams at each inlet, in the order in which they come.
+    tags: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    #: What the last calculation of a unit like this left as its hint, None where there was none.
+    hint: Any = None
     #: On the way through a loop the outlets are enough; a unit that ``drafts`` leaves the rest of its results out.
     draft: bool = False
 
@@ -280,6 +286,10 @@ class UnitOperation:
         """The ports of a unit with such givens: those of its type, unless feeds and draws follow from rows of a table."""
         return self.ports
 
+    def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
+        """The choices of a unit with such givens: those of its type, unless how many may be given follows from others."""
+        return self.choices
+
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Outlets from givens and inlet states; ``outlets`` names the connected outlet ports. Raises UnitFault only."""
         raise NotImplementedError
@@ -288,7 +298,7 @@ class UnitOperation:
         """What is missing before the unit can be calculated, from its choices; ``connected`` holds the keys of its connected ports."""
         found = []
         titles = self.field_map()
-        for choice in self.choices:
+        for choice in self.choices_of(spec):
             given = [key for key in choice.fields if getattr(spec, key) is not None]
             missing = choice.count - len(given) - (choice.port in connected)
             if missing > 0 and not (choice.assumed and not given):
@@ -306,6 +316,11 @@ class UnitOperation:
     def settles(self, port: str) -> bool:
         """Whether the unit says how much comes in by an energy port, so that a supply there can follow."""
         return any(choice.port == port for choice in self.choices)
+
+    @classmethod
+    def names_streams(cls) -> bool:
+        """Whether its givens speak of streams by their tags, in a column of a table."""
+        return any(column.kind == "stream" for item in cls.fields for column in item.columns)
 
     def pressure_side(self, port: str) -> PressureSide:
         """How the pressure on the side of a port is given."""
@@ -331,7 +346,7 @@ class UnitOperation:
         """Givens that quarrel because a choice has more of them than it can take, and those without what they belong to."""
         found = []
         titles = self.field_map()
-        for choice in self.choices:
+        for choice in self.choices_of(spec):
             given = [key for key in choice.fields if getattr(spec, key) is not None]
             if given and choice.port in connected:
                 port = next(p for p in self.ports if p.key == choice.port)
@@ -355,7 +370,7 @@ class UnitOperation:
     def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
         """Values that nobody gave and the program supplies, each with its reason."""
         found = {}
-        for choice in self.choices:
+        for choice in self.choices_of(spec):
             if choice.assumed and all(getattr(spec, key) is None for key in choice.fields):
                 key, quantity, reason = choice.assumed
                 found[key] = (quantity, reason)

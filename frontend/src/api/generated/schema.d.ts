@@ -2232,6 +2232,11 @@ export interface components {
              * @default []
              */
             options?: string[];
+            /**
+             * Port
+             * @default
+             */
+            port?: string;
             /** Title */
             title: string;
         };
@@ -4217,6 +4222,16 @@ export interface components {
             vapour_pressure?: components["schemas"]["OwnVapourPressure"] | null;
         };
         /**
+         * ShapeOut
+         * @description Ports and choices of a unit with the givens that it has.
+         */
+        ShapeOut: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** Ports */
+            ports: components["schemas"]["PortOut"][];
+        };
+        /**
          * ShareOut
          * @description A link that lets others read a variant.
          */
@@ -4649,10 +4664,6 @@ export interface components {
             name: string;
             /** Pairs */
             pairs: components["schemas"]["PairRow"][];
-            /** Ports */
-            ports: {
-                [key: string]: components["schemas"]["PortOut"][];
-            };
             /** Project */
             project: string;
             /** Redo */
@@ -4661,6 +4672,10 @@ export interface components {
             revision: number;
             /** Role */
             role: string;
+            /** Shapes */
+            shapes: {
+                [key: string]: components["schemas"]["ShapeOut"];
+            };
             /** Undo */
             undo: string | null;
         };
