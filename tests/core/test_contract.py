@@ -4,7 +4,7 @@ import pytest
 from plants import C4, feed, plant, points, q
 
 from wattaxis import EditError, edit, solve
-from wattaxis.flowsheet.document import own_ports, to_data
+from wattaxis.flowsheet.document import own_shapes, to_data
 from wattaxis.quantities import KINDS, Kind, register_kind
 from wattaxis.testing import Unsound, check_unit
 from wattaxis.unitops import Choice, Column, Field, GivenTable, Port, StreamState, UnitOperation, UnitResult, UnitSpec, register, unit_types
@@ -205,7 +205,7 @@ def test_ports_follow_from_the_rows_of_a_table_and_a_row_with_a_stream_stays():
     rows = [{"id": "1", "cells": {"share": q("0.2 ")}}, {"id": "2", "cells": {"share": q("0.3 ")}}]
     units = {"F": feed(), "U": ("outsider", {"draws": {"rows": rows}}), "Z": ("product", {}), "Y": ("product", {})}
     document = plant(C4, units, ["1: F.outlet -> U.inlet", "2: U.outlet -> Z.inlet", "3: U.draw_2 -> Y.inlet"])
-    assert {tag: [p.key for p in ports] for tag, ports in own_ports(to_data(document)).items()} == {"U": ["inlet", "outlet", "draw_1", "draw_2"]}
+    assert {tag: [p.key for p in ports] for tag, (ports, _) in own_shapes(to_data(document)).items()} == {"U": ["inlet", "outlet", "draw_1", "draw_2"]}
     result = solve(document)
     assert result.streams["3"].mole_flow == pytest.approx(0.3 * result.streams["1"].mole_flow)
     with pytest.raises(EditError, match="draw_2"):

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from wattaxis import EditError, PropertyModel, edit, solve
 from wattaxis.flowsheet.document import dump, load
-from wattaxis.unitops.curve import curve_points, has_efficiency
+from wattaxis.unitops.pressure.curve import curve_points, has_efficiency
 from wattaxis.unitops.table import GivenTable
 
 WATER = [("water", "7732-18-5")]
@@ -78,7 +78,9 @@ def test_a_compressor_follows_its_isentropic_head():
     inlet = model.flash([0.79, 0.21], T=300.0, P=1e5)
     ideal = model.flash([0.79, 0.21], P=found["outlet_pressure"], S=inlet.entropy)
     assert (ideal.enthalpy - inlet.enthalpy) / inlet.molar_mass == pytest.approx(52e3, rel=1e-8)
-    assert result.units["K"].diagrams[0]["marks"][0]["place"] == pytest.approx([2.0, 52e3])
+    curve = result.units["K"].profile("curve")
+    assert [(m.place, m.value) for m in curve.marks if m.name == "works here"] == [pytest.approx((2.0, 52e3))]
+    assert curve.at("head", 2.0) == pytest.approx(52e3, rel=1e-3)
     given = values(solve(blown(efficiency=q("65 %"))), "K")
     assert given["efficiency"] == pytest.approx(0.65)
     assert given["outlet_pressure"] == pytest.approx(found["outlet_pressure"], rel=1e-9)

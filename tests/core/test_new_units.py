@@ -6,7 +6,7 @@ import pytest
 from plants import C4, demo, feed, plant, q
 
 from wattaxis import CompressionQuestion, PropertyModel, check, edit, lay_out_compression, solve
-from wattaxis.unitops.utilities import COOLING, HEATING, heat_of
+from wattaxis.unitops.heat.utilities import COOLING, HEATING, heat_of
 
 HYDROGEN = [("hydrogen", "1333-74-0"), ("butanone", "78-93-3"), ("2-butanol", "78-92-2")]
 TWO = [("butanone", "78-93-3"), ("water", "7732-18-5"), ("nitrogen", "7727-37-9")]

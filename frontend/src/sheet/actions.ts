@@ -1,9 +1,9 @@
 import type { Edit, Unit, UnitType } from '../api/client'
 import { useCatalogue, type StreamKind } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
-import { boxOf, portPlace } from './drawing'
-import { sideOf } from './routing'
-import { symbolOf } from './symbols'
+import { boxOf, portPlace } from './canvas/drawing'
+import { sideOf } from './canvas/routing'
+import { symbolOf } from './canvas/symbols'
 
 export interface Joint {
   unit: string

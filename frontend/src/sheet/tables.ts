@@ -4,7 +4,7 @@ import type { SheetTable, StreamResult } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
-import type { Drawn } from './drawing'
+import type { Drawn } from './canvas/drawing'
 
 /** A row is a value of streams, or one of a component as "mole_fraction[water]". */
 export function partsOf(row: string): { what: string; component: string } {

@@ -14,7 +14,7 @@ from wattaxis.properties.errors import FlashError
 from wattaxis.quantities import Quantity, from_si, to_si
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.sequential import solve
-from wattaxis.unitops.machines import Efficiency, outlet_state
+from wattaxis.unitops.pressure.machines import Efficiency, outlet_state
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State

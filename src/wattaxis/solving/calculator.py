@@ -16,7 +16,7 @@ from wattaxis.solving.circuits import Charged, circuits
 from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
-from wattaxis.unitops.circuit_charge import CircuitCharge
+from wattaxis.unitops.flow.circuit_charge import CircuitCharge
 from wattaxis.unitops.profile import profile_problem
 
 if TYPE_CHECKING:

@@ -18,7 +18,7 @@ from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops import Ask, Finding, StreamState
 from wattaxis.unitops.base import Carried
-from wattaxis.unitops.circuit_charge import CircuitCharge, CircuitChargeSpec, circulation
+from wattaxis.unitops.flow.circuit_charge import CircuitCharge, CircuitChargeSpec, circulation
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel

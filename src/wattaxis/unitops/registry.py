@@ -1,4 +1,4 @@
-"""Finds the unit operations: every module of this package, and of other packages by the entry point ``wattaxis.unitops``."""
+"""Finds the unit operations: every module here and in the families, and of other packages by the entry point ``wattaxis.unitops``."""
 
 from __future__ import annotations
 
@@ -37,8 +37,8 @@ unit_operation = register
 def _discover() -> None:
     import wattaxis.unitops as package
 
-    for module in pkgutil.iter_modules(package.__path__):
-        importlib.import_module(f"wattaxis.unitops.{module.name}")
+    for module in pkgutil.walk_packages(package.__path__, "wattaxis.unitops."):
+        importlib.import_module(module.name)
     for entry in entry_points(group="wattaxis.unitops"):
         try:
             entry.load()

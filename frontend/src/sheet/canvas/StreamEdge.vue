@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { usePlant } from '../../stores/plant'
+import type { StreamKind } from '../../stores/catalogue'
+import { useSheet } from '../../stores/sheet'
+import { useBeside } from './beside'
+import { arrowOf, dashOf, pathOf } from './drawing'
+import type { Label, Point } from './routing'
+
+const props = defineProps<{ id: string; data: { kind: StreamKind; points: Point[]; label: Label } }>()
+const plant = usePlant()
+const sheet = useSheet()
+const beside = useBeside()
+const path = computed(() => pathOf(props.data.points))
+const state = computed(() => plant.result?.streams[props.id])
+const chosen = computed(() => plant.selected === props.id)
+const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction))
+/** As wide as its flow, where that is asked for. */
+const width = computed(() => {
+  if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
+  const what = sheet.overlay
+  const largest = Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what] ?? 0)), 1e-300)
+  return 1 + (11 * Math.abs(state.value?.[what] ?? 0)) / largest
+})
+const colour = computed(() =>
+  chosen.value
+    ? 'var(--act)'
+    : (state.value || plant.result?.energies?.[props.id]) && plant.current
+      ? 'var(--ink)'
+      : 'var(--ink-3)',
+)
+/** Texts keep clear of a wide line. */
+const clear = computed(() => Math.max(0, width.value / 2 - 1.5))
+const arrow = computed(() => arrowOf(props.data.points))
+</script>
+
+<template>
+  <g :data-test="'stream-' + id" class="cursor-pointer">
+    <path :d="path" fill="none" stroke="transparent" stroke-width="14" />
+    <path
+      :d="path"
+      fill="none"
+      :stroke="colour"
+      :stroke-width="data.kind === 'shaft' ? 4 : width"
+      :stroke-dasharray="sheet.overlay === 'none' || data.kind === 'heat' ? dash : ''"
+    />
+    <!-- A shaft is a double line. -->
+    <path v-if="data.kind === 'shaft'" :d="path" fill="none" stroke="var(--paper)" :stroke-width="1.6" />
+    <path :d="arrow" :fill="colour" />
+    <text
+      class="tag"
+      :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
+      :y="data.label.y + (data.label.upright ? 4 : -5 - clear)"
+      :text-anchor="data.label.upright ? 'start' : 'middle'"
+      font-size="11"
+      :fill="chosen ? 'var(--act)' : 'var(--ink-2)'"
+      stroke="var(--paper)"
+      stroke-width="3"
+      paint-order="stroke"
+      >{{ id }}</text
+    >
+    <text
+      v-for="(line, k) in beside.texts.value.get(id) ?? []"
+      :key="line"
+      :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
+      :y="data.label.y + (data.label.upright ? 17 : 12 + clear) + 12 * k"
+      :text-anchor="data.label.upright ? 'start' : 'middle'"
+      font-size="10"
+      :fill="plant.current ? 'var(--ink-2)' : 'var(--ink-3)'"
+      stroke="var(--paper)"
+      stroke-width="3"
+      paint-order="stroke"
+      >{{ line }}</text
+    >
+  </g>
+</template>

@@ -1,0 +1,1 @@
+"""Where material enters and leaves the plant."""

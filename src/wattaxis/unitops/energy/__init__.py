@@ -1,0 +1,1 @@
+"""Heat and shafts: where they come from, go to and are shared out."""

@@ -1,0 +1,1 @@
+"""Streams brought together, parted and copied."""

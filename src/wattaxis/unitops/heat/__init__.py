@@ -1,0 +1,1 @@
+"""Heaters, coolers and exchangers."""

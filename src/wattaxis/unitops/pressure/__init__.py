@@ -1,0 +1,1 @@
+"""Machines, valves and pipes."""

@@ -1,0 +1,1 @@
+"""Phases and components parted."""

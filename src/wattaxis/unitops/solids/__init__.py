@@ -1,0 +1,1 @@
+"""Solids parted, dried and washed out."""

@@ -1,0 +1,1 @@
+"""Vessels that hold."""
