@@ -14,10 +14,13 @@ import { allCommands, type Command } from './commands'
 const open = defineModel<boolean>('open', { required: true })
 const props = defineProps<{ start: string }>()
 const query = ref('')
+/** Whether somebody went down the list: then Enter takes what is marked, else the first. */
+const moved = ref(false)
 
 watch(open, (now) => {
   if (now) query.value = props.start
 })
+watch([open, query], () => (moved.value = false))
 /** Every word must occur, in the name or in another by which it is looked for; what starts as typed comes first, other names last. */
 const typed = computed(() => query.value.trim().toLowerCase())
 const words = computed(() => typed.value.split(/\s+/).filter(Boolean))
@@ -53,12 +56,14 @@ async function choose(command: Command | null) {
     <div class="fixed inset-0 flex justify-center pt-[12vh]">
       <DialogPanel class="h-fit w-[520px] border border-rule bg-paper text-ink shadow-xl">
         <DialogTitle class="sr-only">Find or do</DialogTitle>
-        <Combobox :model-value="null" nullable @update:model-value="choose">
+        <Combobox v-slot="{ activeOption }" :model-value="null" nullable @update:model-value="choose">
           <ComboboxInput
             class="w-full border-b border-rule bg-transparent px-4 py-3 text-[14px] outline-none"
             placeholder="Find a unit or stream, or type what to do"
             aria-label="Find or do"
             @keydown.esc.capture="open = false"
+            @keydown.down.up="moved = true"
+            @keydown.enter.capture.prevent.stop="choose((moved && activeOption) || found[0] || null)"
             autocomplete="off"
             :display-value="() => query"
             @change="query = $event.target.value"

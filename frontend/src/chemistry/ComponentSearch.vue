@@ -13,7 +13,12 @@ const told = ref('')
 type Named = Pick<BankComponent, 'name' | 'cas' | 'solid'>
 const missing = ref<{ asked: string; near: Named[] }[]>([])
 
-const search = useDebounceFn(async () => {
+/** The text that the list answers, whether Enter waits for a list, and whether somebody went down it. */
+let answered = ''
+let waits = false
+let moved = false
+
+async function look() {
   const text = query.value.trim()
   if (!text) {
     found.value = []
@@ -24,12 +29,32 @@ const search = useDebounceFn(async () => {
   if (text !== query.value.trim()) return
   found.value = answer.data ?? []
   nothing.value = !found.value.length
-}, 90)
+  answered = text
+  if (waits) await take(first())
+}
+const search = useDebounceFn(look, 90)
+const first = () => found.value.find((c) => !has(c)) ?? null
 
 function typed(event: Event) {
   query.value = (event.target as HTMLInputElement).value
   told.value = ''
+  waits = moved = false
   void search()
+}
+/** Enter takes what is marked, or the first; where the list has not come yet, as soon as it has. */
+async function enter(active: BankComponent | null) {
+  if (!query.value.trim()) return
+  if (answered === query.value.trim()) await take((moved && active) || first())
+  else {
+    waits = true
+    await look()
+  }
+}
+function leave(event: KeyboardEvent) {
+  query.value = answered = ''
+  found.value = []
+  nothing.value = waits = false
+  ;(event.target as HTMLInputElement).blur()
 }
 /** As the document keeps it: a conventional solid says so, and does not take the name of a fluid. */
 function entry(item: Named) {
@@ -40,8 +65,9 @@ function entry(item: Named) {
 async function take(item: Named | null) {
   if (!item) return
   // Cleared at once: the next name may be typed before the server has answered.
-  query.value = ''
+  query.value = answered = ''
   found.value = []
+  waits = false
   await plant.edit({ kind: 'add_component', component: entry(item) })
 }
 /** A list from a spreadsheet: everything that is known goes in as one edit, the rest is reported with what comes nearest. */
@@ -69,7 +95,7 @@ const has = (item: Named) =>
 </script>
 
 <template>
-  <Combobox :model-value="null" nullable @update:model-value="take">
+  <Combobox v-slot="{ activeOption }" :model-value="null" nullable @update:model-value="take">
     <div class="relative">
       <ComboboxInput
         class="input"
@@ -78,7 +104,9 @@ const has = (item: Named) =>
         autocomplete="off"
         :display-value="() => query"
         @change="typed"
-        @keydown.esc="found = []"
+        @keydown.esc.stop="leave"
+        @keydown.down.up="moved = true"
+        @keydown.enter.capture.prevent.stop="enter(activeOption)"
         @paste="paste"
       />
       <ComboboxOptions

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, sentence, type Measured } from '../api/client'
+import { api, sentence, type KeptFit, type Measured } from '../api/client'
 import DiagramChart from '../diagrams/DiagramChart.vue'
 import { numberText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
@@ -113,6 +113,9 @@ async function upload(event: Event) {
     (await plant.edit({ kind: 'batch', edits, label: `read ${chosen.name}` })) || reply.data.left_out.join(' ')
   fitting.chosen = reply.data.data[0]?.name ?? ''
 }
+async function reapply(fit: KeptFit) {
+  told.value = (await fitting.reapply(fit)) || `${fit.name} is applied.`
+}
 </script>
 
 <template>
@@ -175,6 +178,14 @@ async function upload(event: Event) {
             <span class="block text-[12px] text-ink2"
               >{{ f.quality }}, {{ f.author }}, {{ f.date }}. {{ f.remark }}</span
             >
+            <button
+              v-if="plant.editable && f.model !== 'vapour-pressure'"
+              class="link"
+              :aria-label="`Apply ${f.name}`"
+              @click="reapply(f)"
+            >
+              Apply
+            </button>
           </li>
         </ul>
       </template>

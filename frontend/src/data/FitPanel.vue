@@ -136,6 +136,12 @@ async function apply() {
         <button class="btn mt-2" @click="apply">Keep and apply</button>
       </template>
       <p v-if="said" role="status" class="mt-1 text-ink2">{{ said }}</p>
+      <p v-if="said && fitting.idle" role="status" class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1">
+        The plant uses {{ fitting.idle.used }}: values of {{ fitting.idle.fitted }} change no result.
+        <button v-if="plant.editable" class="link" @click="fitting.useModel()">
+          Use {{ fitting.idle.fitted }} for the plant
+        </button>
+      </p>
     </div>
   </div>
 </template>

@@ -31,6 +31,7 @@ const id = useId()
 const draft = ref<string | null>(null)
 const understood = ref('')
 const refusal = ref('')
+const FIELDS = 'input.input:not(:disabled), select.input:not(:disabled)'
 let asked = 0
 let finishing = false
 let known: { text: string; quantity: Quantity } | null = null
@@ -92,10 +93,10 @@ async function parse(value: string): Promise<Quantity | null> {
   }
   const si = found.si ?? 0
   const sameDimension = props.kind !== 'flow' || (found.si_unit === 'kg/s') === /^(kg|t|lb)\//.test(unit.value)
-  const shown = sameDimension
-    ? `${numberText(catalogue.shown(si, props.kind, unit.value), 7)} ${unitText(unit.value)}`
-    : `${numberText(si, 7)} ${found.si_unit}`
-  understood.value = `understood as ${shown}`.trim()
+  const kind = sameDimension ? props.kind : found.si_unit === 'kg/s' ? 'mass_flow' : 'mole_flow'
+  const shown = sameDimension ? unit.value : catalogue.displayUnit(kind, plant.unitSet)
+  const number = numberText(catalogue.shown(si, kind, shown), 7)
+  understood.value = `understood as ${number} ${unitText(shown)}`.trim()
   known = { text: value, quantity: found.quantity }
   return found.quantity
 }
@@ -130,6 +131,11 @@ async function finish() {
   try {
     const quantity = await parse(value)
     if (!quantity) return
+    if (quantity.value === props.given?.value && (quantity.unit ?? '') === (props.given.unit ?? '')) {
+      draft.value = null
+      understood.value = ''
+      return
+    }
     refusal.value = await props.commit(quantity)
     understood.value = ''
     if (!refusal.value) draft.value = null
@@ -138,6 +144,17 @@ async function finish() {
   } finally {
     finishing = false
   }
+}
+/** Take what was typed and go on to the next value, as Tab would; back to this one where it is refused and nobody types there yet. */
+async function enter(event: KeyboardEvent) {
+  const here = event.target as HTMLInputElement
+  const all = here.closest('aside, table, form, [role=dialog]')?.querySelectorAll<HTMLInputElement>(FIELDS)
+  const next = [...(all ?? [])][[...(all ?? [])].indexOf(here) + 1]
+  const done = finish()
+  next?.focus()
+  const untouched = next?.value
+  await done
+  if (refusal.value && window.document.activeElement === next && next?.value === untouched) here.focus()
 }
 /** Forget what was typed and give the keys back to the sheet. */
 function abandon(event: KeyboardEvent) {
@@ -171,7 +188,7 @@ function abandon(event: KeyboardEvent) {
         @input="typed"
         @focus="($event.target as HTMLInputElement).select()"
         @blur="finish"
-        @keydown.enter.prevent="finish"
+        @keydown.enter.prevent="enter"
         @keydown.esc.stop="abandon"
       />
     </div>

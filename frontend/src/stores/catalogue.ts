@@ -5,6 +5,9 @@ import { numberText, unitText } from '../quantities/format'
 
 export type StreamKind = UnitType['ports'][number]['kind']
 
+/** Below these (SI) a difference is the rounding of large numbers and is shown as none. */
+const NOISE: Record<string, number> = { temperature_difference: 1e-7, pressure_difference: 1e-4, power: 1e-7 }
+
 /** What the core can do, fetched once: unit types, kinds of quantity, unit sets, property models. */
 export const useCatalogue = defineStore('catalogue', () => {
   const data = ref<Catalogue | null>(null)
@@ -28,7 +31,8 @@ export const useCatalogue = defineStore('catalogue', () => {
   /** An SI value in a display unit. */
   function shown(si: number, kind: string, unit: string): number {
     const found = data.value?.kinds[kind]?.units.find((u) => u.name === unit)
-    return found ? (si - found.offset) / found.factor : si
+    const value = Math.abs(si) < (NOISE[kind] ?? 0) ? 0 : si
+    return found ? (value - found.offset) / found.factor : value
   }
   /** An SI value with its unit as a set shows it; without a kind the number alone. */
   function told(si: number, kind: string | null, set: string): string {

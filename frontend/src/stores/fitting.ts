@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
-import { api, sentence, type FitAnswer, type Measured, type Edit } from '../api/client'
+import { api, sentence, type Edit, type EditOf, type FitAnswer, type KeptFit, type Measured } from '../api/client'
 import { useCatalogue } from './catalogue'
 import { usePlant } from './plant'
 import { useQuestion } from './question'
@@ -174,6 +174,33 @@ export const useFitting = defineStore('fitting', () => {
     }
     return plant.edit({ kind: 'batch', edits, label: `applied ${name}` })
   }
+  /** Use a fit that was kept: its values over what its pairs have now. Empty when done, else why not. */
+  async function reapply(fit: KeptFit): Promise<string> {
+    const edits: Edit[] = []
+    const chemistry = plant.document?.chemistry
+    const pairs = [...new Map(fit.free.map((f) => [`${f.first}|${f.second}`, f])).values()]
+    for (const { first, second } of pairs) {
+      const fitted = fit.free.flatMap((f, k) =>
+        f.first === first && f.second === second ? [[f.name, fit.values[k]!] as const] : [],
+      )
+      const now = chemistry?.pairs?.find(
+        (p) => p.model === fit.model && [p.first, p.second].sort().join() === [first, second].sort().join(),
+      )
+      const values = { ...(now?.first === first ? now.values : {}), ...Object.fromEntries(fitted) }
+      const source = `${fit.name} to ${fit.data.join(', ')}, ${fit.date}`.slice(0, 200)
+      const base = { model: fit.model as EditOf<'set_pair'>['model'], first, second, values, source }
+      edits.push({ kind: 'set_pair', ...base, quality: fit.quality })
+    }
+    return plant.edit({ kind: 'batch', edits, label: `applied ${fit.name}` })
+  }
+  /** What is to be said where the plant uses another model than the one that was fitted, and the way to change that. */
+  const idle = computed(() => {
+    const used = plant.document?.chemistry.model
+    if (pure.value || !asked.model || used === asked.model) return null
+    const title = (key: string | undefined) => models.value.find((m) => m.key === key)?.title ?? key ?? ''
+    return { fitted: title(asked.model), used: catalogue.data?.models.find((m) => m.key === used)?.title ?? used }
+  })
+  const useModel = () => plant.edit({ kind: 'set_model', model: asked.model as EditOf<'set_model'>['model'] })
   function save(data: Measured, name = data.name): Promise<string> {
     return plant.edit({ kind: 'set_data', name, data })
   }
@@ -195,6 +222,9 @@ export const useFitting = defineStore('fitting', () => {
     stop: work.stop,
     sets,
     fits,
+    idle,
+    reapply,
+    useModel,
     set,
     models,
     pure,

@@ -16,15 +16,17 @@ const MARKS = [
 ] as const
 const LINES = computed(() => {
   const kinds = new Set((plant.document?.streams ?? []).map((s) => plant.kindOf(s)))
+  const still = Object.values(plant.result?.streams ?? {}).some((s) => s.mole_flow === 0)
   return [
     { kind: 'material', fraction: 0, text: 'liquid' },
     { kind: 'material', fraction: 1, text: 'vapour' },
     { kind: 'material', fraction: 0.5, text: 'both' },
+    ...(still ? [{ kind: 'material', fraction: 0, flow: 0, text: 'no flow' }] : []),
     { kind: 'heat', fraction: 0, text: 'heat' },
     { kind: 'shaft', fraction: 0, text: 'shaft' },
   ].filter((l) => l.kind === 'material' || kinds.has(l.kind as StreamKind)) as Line[]
 })
-type Line = { kind: StreamKind; fraction: number; text: string }
+type Line = { kind: StreamKind; fraction: number; flow?: number; text: string }
 const closure = computed(() => {
   const b = plant.result?.balance
   if (!plant.current || !plant.result?.complete || !b) return 'balances open'
@@ -51,7 +53,7 @@ function gap(value: number | undefined): string {
             d="M0 3H26"
             stroke="var(--ink)"
             :stroke-width="l.kind === 'shaft' ? 4 : 1.4"
-            :stroke-dasharray="dashOf(l.kind, l.fraction)"
+            :stroke-dasharray="dashOf(l.kind, l.fraction, l.flow)"
           />
           <path v-if="l.kind === 'shaft'" d="M0 3H26" stroke="var(--paper)" stroke-width="1.6" />
         </svg>

@@ -13,8 +13,9 @@ const sheet = useSheet()
 const beside = useBeside()
 const path = computed(() => pathOf(props.data.points))
 const state = computed(() => plant.result?.streams[props.id])
+const empty = computed(() => state.value?.mole_flow === 0)
 const chosen = computed(() => plant.selected === props.id)
-const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction))
+const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction, state.value?.mole_flow))
 /** As wide as its flow, where that is asked for. */
 const width = computed(() => {
   if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
@@ -25,7 +26,7 @@ const width = computed(() => {
 const colour = computed(() =>
   chosen.value
     ? 'var(--act)'
-    : (state.value || plant.result?.energies?.[props.id]) && plant.current
+    : ((state.value && !empty.value) || plant.result?.energies?.[props.id]) && plant.current
       ? 'var(--ink)'
       : 'var(--ink-3)',
 )

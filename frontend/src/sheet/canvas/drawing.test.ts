@@ -91,6 +91,7 @@ describe('what is drawn', () => {
   })
   it('tells phases apart by their line', () => {
     expect([undefined, 0, 1, 0.5].map((v) => dashOf('material', v))).toEqual(['', '', '9 4', '12 3 2 3'])
+    expect(dashOf('material', 0.5, 0)).toBe('1 5')
     expect([dashOf('heat', undefined), dashOf('shaft', undefined)]).toEqual(['1.5 4', ''])
   })
   it('writes paths and arrows', () => {

@@ -125,8 +125,9 @@ export function arrowOf(points: Point[]): string {
 }
 
 /** Heat is dotted; matter by how much of it is vapour; liquids and shafts are whole lines. */
-export function dashOf(kind: StreamKind, vapourFraction: number | undefined): string {
+export function dashOf(kind: StreamKind, vapourFraction: number | undefined, flow?: number): string {
   if (kind === 'heat') return '1.5 4'
+  if (flow === 0) return '1 5'
   if (vapourFraction === undefined || vapourFraction === 0) return ''
   return vapourFraction === 1 ? '9 4' : '12 3 2 3'
 }

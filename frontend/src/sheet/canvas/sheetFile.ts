@@ -56,7 +56,7 @@ export function sheetSvg(
       text(a.x + 6, a.y - 5, a.name, 12),
     )
   for (const { stream, kind, points, label } of lines) {
-    const dash = dashOf(kind, result?.streams[stream.tag]?.vapour_fraction)
+    const dash = dashOf(kind, result?.streams[stream.tag]?.vapour_fraction, result?.streams[stream.tag]?.mole_flow)
     parts.push(
       `<path d="${pathOf(points)}" fill="none" stroke="${INK}" stroke-width="${kind === 'shaft' ? 4 : 1.4}"${dash ? ` stroke-dasharray="${dash}"` : ''}/>`,
     )

@@ -42,17 +42,21 @@ const hidden = useLocalStorage<string[]>('wattaxis-stream-rows-hidden', [
 const ids = computed(() => (plant.document?.chemistry.components ?? []).map((c) => c.id))
 type Row = { title: string; unit: string; texts: string[]; numbers: (number | null)[]; group?: string }
 
+/** What a stream without a flow has; the rest is nobody's. */
+const OF_EMPTY = new Set(['Temperature', 'Pressure', 'Mole flow', 'Mass flow', 'Volume flow', 'Enthalpy flow'])
+
 function numeric(title: string, kind: string, pick: (s: StreamResult) => number | null | undefined): Row {
   const unit = kind === 'number' ? '' : catalogue.displayUnit(kind, plant.unitSet)
   const numbers = streams.value.map((s) => {
     const state = plant.result?.streams[s.tag]
-    const value = state ? pick(state) : null
+    const value = state && !(state.mole_flow === 0 && !OF_EMPTY.has(title)) ? pick(state) : null
     return value == null ? null : kind === 'number' ? value : catalogue.shown(value, kind, unit)
   })
   return { title, unit: kind === 'number' ? 'mol/mol' : unitText(unit), texts: rowTexts(numbers), numbers }
 }
+const phaseOf = (s: StreamResult | undefined) => (!s ? '–' : s.mole_flow === 0 ? 'no flow' : s.phase)
 const rows = computed<Row[]>(() => {
-  const phase = streams.value.map((s) => plant.result?.streams[s.tag]?.phase ?? '–')
+  const phase = streams.value.map((s) => phaseOf(plant.result?.streams[s.tag]))
   const list: Row[] = [
     numeric('Temperature', 'temperature', (s) => s.temperature),
     numeric('Pressure', 'pressure', (s) => s.pressure),

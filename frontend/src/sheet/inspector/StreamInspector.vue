@@ -37,8 +37,10 @@ const rows = computed(() => {
   ]
   if (s.solids_fraction) list.splice(3, 0, ['Solids, by mass', 'solids_fraction', 'number'])
   if (s.money_flow != null) list.push(['Money flow', 'money_flow', 'money_flow'])
+  const empty = s.mole_flow === 0
   return list.map(([name, what, kind]) => {
-    const value = s[what] as number | null | undefined
+    const known = !empty || ['temperature', 'pressure'].includes(what) || what.endsWith('_flow')
+    const value = known ? (s[what] as number | null | undefined) : null
     const unit = kind === 'number' ? '' : numberUnits.of(`${props.stream.tag}.${what}`, kind)
     return {
       name,
