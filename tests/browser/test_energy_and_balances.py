@@ -72,7 +72,7 @@ def test_the_plant_is_scaled_to_a_yearly_production(plant):
 
 
 def test_units_of_ones_own_show_the_plant(plant):
-    choose_option(plant, "units", "own sets…")
+    choose_option(plant, "units", "custom sets…")
     plant.text("New set, named")
     name = plant.find("[name=set-name]")
     name.clear()

@@ -120,7 +120,7 @@ const commands = (): Command[] => [
     group: 'Download',
     run: () => download('streams.xlsx'),
   },
-  { id: 'units', title: 'Units, own sets', group: 'Show units', run: () => (units.value = true) },
+  { id: 'units', title: 'Custom unit sets', group: 'Show units', run: () => (units.value = true) },
   ...plant.unitSets.map((name) => ({
     id: 'units-' + name,
     title: name,
@@ -181,25 +181,31 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <div class="grid h-screen grid-rows-[44px_auto_minmax(0,1fr)] bg-paper" :data-revision="plant.revision">
-    <header class="flex items-center gap-4 border-b border-rule px-4">
+  <div
+    class="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_auto_minmax(0,1fr)] bg-paper"
+    :data-revision="plant.revision"
+  >
+    <header class="flex items-center gap-3 border-b border-rule px-3 whitespace-nowrap">
       <RouterLink to="/" class="font-semibold tracking-wide">Wattaxis</RouterLink>
-      <span class="max-w-[280px] truncate text-ink2">
+      <span
+        class="max-w-[190px] min-w-[60px] shrink truncate text-ink2"
+        :title="`${plant.variant?.project} / ${plant.variant?.name}`"
+      >
         {{ plant.variant?.project }} / <b class="font-medium text-ink">{{ plant.variant?.name }}</b>
       </span>
-      <nav aria-label="Stages" class="flex gap-1">
+      <nav aria-label="Stages" class="flex shrink-0">
         <RouterLink
           v-for="stage in stages"
           :key="stage.key"
           :to="`/plant/${route.params.id}/${stage.key}`"
-          class="px-[9px] py-1 text-ink2"
+          class="px-[7px] py-1 text-ink2"
           active-class="font-semibold text-ink! shadow-[inset_0_-2px_0_var(--act)]"
           >{{ stage.title }}</RouterLink
         >
       </nav>
-      <div class="ml-auto flex items-center gap-2">
+      <div class="ml-auto flex items-center gap-[6px]">
         <button
-          class="btn"
+          class="quiet"
           :disabled="!plant.variant?.undo"
           :title="plant.variant?.undo ? `Undo ${plant.variant.undo}` : 'Nothing to undo'"
           @click="plant.step('undo')"
@@ -207,28 +213,29 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           Undo
         </button>
         <button
-          class="btn"
+          class="quiet"
           :disabled="!plant.variant?.redo"
           :title="plant.variant?.redo ? `Redo ${plant.variant.redo}` : 'Nothing to redo'"
           @click="plant.step('redo')"
         >
           Redo
         </button>
-        <button
-          class="flex w-[150px] justify-between rounded border border-rule px-[9px] py-[3px] text-ink3"
-          @click="openPalette()"
-        >
+        <button class="quiet" @click="openPalette()">
           Find or do <kbd class="tag rounded border border-rule px-1 text-[11px] text-ink2">/</kbd>
         </button>
-        <button class="btn" title="Help on this page (F1)" @click="help">Help</button>
-        <label class="flex items-center gap-1 text-ink2">
-          Units
-          <select class="input w-auto! py-[3px]!" name="units" :value="plant.unitSet" @change="chooseUnits">
-            <option v-for="name in plant.unitSets" :key="name" :disabled="!plant.editable">{{ name }}</option>
-            <option value="…">own sets…</option>
-          </select>
-        </label>
-        <span role="status" class="flex w-[128px] items-center gap-[6px] text-ink2" data-test="status">
+        <button class="quiet" title="Help on this page (F1)" @click="help">Help</button>
+        <select
+          class="input w-[84px]! px-[4px]! py-[3px]!"
+          name="units"
+          aria-label="Units"
+          title="Units of the plant"
+          :value="plant.unitSet"
+          @change="chooseUnits"
+        >
+          <option v-for="name in plant.unitSets" :key="name" :disabled="!plant.editable">{{ name }}</option>
+          <option value="…">custom sets…</option>
+        </select>
+        <span role="status" class="flex w-[112px] items-center gap-[6px] truncate text-ink2" data-test="status">
           <svg width="12" height="12" aria-hidden="true">
             <circle
               cx="6"

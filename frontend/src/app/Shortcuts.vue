@@ -33,6 +33,8 @@ const groups: [string, [string, string][]][] = [
       ['M', 'Mirror what is chosen'],
       ['O', 'Turn what is chosen by a quarter'],
       ['L', 'Arrange what is chosen, or all'],
+      ['D', 'Fold or show the drawer below the sheet'],
+      ['V', 'Fold or show the inspector'],
       ['P', 'Open the page of the selected unit'],
       ['K', 'Kits'],
       ['Ctrl C, V, D', 'Copy, paste, duplicate units'],

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
-import { nextTick, onBeforeUnmount, ref } from 'vue'
+import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { inField, provideCommands, type Command } from '../app/commands'
+import Splitter from '../app/Splitter.vue'
 import { useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
@@ -30,7 +31,21 @@ const router = useRouter()
 const canvas = ref<InstanceType<typeof SheetCanvas> | null>(null)
 const page = ref<HTMLElement | null>(null)
 
+/** How much room inspector and drawer have, as this person likes it on this computer. */
+const room = useLocalStorage(
+  'wattaxis-room',
+  { inspector: 326, inspectorFolded: false, drawer: 244, drawerFolded: false },
+  { mergeDefaults: true },
+)
+const layout = computed(() => ({
+  gridTemplateColumns: `minmax(0, 1fr) 0px ${room.value.inspectorFolded ? 22 : room.value.inspector}px`,
+  gridTemplateRows: `minmax(0, 1fr) 0px ${room.value.drawerFolded ? 34 : room.value.drawer}px`,
+}))
+watch([() => room.value.drawerFolded, () => room.value.inspectorFolded], () =>
+  window.setTimeout(() => canvas.value?.fit(), 60),
+)
 async function focusField(field: string | null) {
+  room.value.inspectorFolded = false
   await nextTick()
   const inspector = page.value?.querySelector('[aria-label=Inspector]')
   const row = field?.replace(/\[(.*)\]$/, '.$1') ?? null
@@ -51,6 +66,7 @@ async function go(place: string, field: string | null) {
 const hasPage = (tag: string | null) => !!plant.result?.units[tag ?? '']?.profiles?.length
 const openPage = (tag: string) => router.push(`/plant/${plant.variant?.id}/sheet/unit/${encodeURIComponent(tag)}`)
 async function rename() {
+  room.value.inspectorFolded = false
   await nextTick()
   page.value?.querySelector<HTMLButtonElement>('[aria-label=Inspector] button.tag')?.click()
 }
@@ -114,6 +130,21 @@ const commands = (): Command[] => {
     })
   if (tag && hasPage(tag))
     list.push({ id: 'page', title: `Open the page of ${tag}`, group: 'Show', keys: 'P', run: () => openPage(tag) })
+  const folding = (what: string, folded: boolean) => `${folded ? 'Show' : 'Fold'} the ${what}`
+  list.push({
+    id: 'drawer',
+    title: folding('drawer', room.value.drawerFolded),
+    group: 'Show',
+    keys: 'D',
+    run: () => (room.value.drawerFolded = !room.value.drawerFolded),
+  })
+  list.push({
+    id: 'inspector',
+    title: folding('inspector', room.value.inspectorFolded),
+    group: 'Show',
+    keys: 'V',
+    run: () => (room.value.inspectorFolded = !room.value.inspectorFolded),
+  })
   list.push({ id: 'fit', title: 'Whole sheet', group: 'Show', keys: 'F', run: () => canvas.value?.fit() })
   return list
 }
@@ -212,7 +243,9 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   else if (event.key.toLowerCase() === 'r' && plant.selected) {
     event.preventDefault()
     void rename()
-  } else if (event.key.toLowerCase() === 'p' && hasPage(plant.selected)) void openPage(plant.selected!)
+  } else if (event.key.toLowerCase() === 'd') room.value.drawerFolded = !room.value.drawerFolded
+  else if (event.key.toLowerCase() === 'v') room.value.inspectorFolded = !room.value.inspectorFolded
+  else if (event.key.toLowerCase() === 'p' && hasPage(plant.selected)) void openPage(plant.selected!)
   else if (event.key.toLowerCase() === 'f') canvas.value?.fit()
   else if (event.key === 'Enter' && plant.selected && !(event.target as HTMLElement | null)?.closest('button, a')) {
     event.preventDefault()
@@ -222,9 +255,11 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <main ref="page" class="grid min-h-0 grid-cols-[minmax(0,1fr)_326px] grid-rows-[minmax(0,1fr)_244px]">
+  <main ref="page" class="grid min-h-0" :style="layout">
     <h1 class="sr-only">Sheet of {{ plant.document?.title }}</h1>
-    <div class="grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
+    <div
+      class="col-start-1 row-start-1 grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]"
+    >
       <PinStrip />
       <SheetCanvas ref="canvas">
         <template #empty>
@@ -245,8 +280,36 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       </SheetCanvas>
       <SheetStrip />
     </div>
-    <Inspector class="row-span-2" />
-    <Drawer @go="go" />
+    <Splitter
+      v-model:size="room.inspector"
+      v-model:folded="room.inspectorFolded"
+      class="col-start-2 row-span-3 row-start-1"
+      label="Width of the inspector"
+      upright
+      :least="280"
+      :most="620"
+    />
+    <div class="col-start-3 row-span-3 row-start-1 grid min-h-0 min-w-0">
+      <button
+        v-if="room.inspectorFolded"
+        class="border-l border-rule text-ink2"
+        title="Show the inspector (V)"
+        aria-label="Show the inspector"
+        @click="room.inspectorFolded = false"
+      >
+        ‹
+      </button>
+      <Inspector v-show="!room.inspectorFolded" />
+    </div>
+    <Splitter
+      v-model:size="room.drawer"
+      v-model:folded="room.drawerFolded"
+      class="col-start-1 row-start-2"
+      label="Height of the drawer"
+      :least="120"
+      :most="560"
+    />
+    <Drawer v-model:folded="room.drawerFolded" class="col-start-1 row-start-3" @go="go" />
     <AimDialog />
     <KitsDialog />
     <ShownDialog />

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import {
   VueFlow,
+  getRectOfNodes,
   useVueFlow,
   type Connection,
   type Edge,
@@ -30,7 +31,14 @@ const actions = useSheetActions()
 const sheet = useSheet()
 const beside = useBeside()
 const tables = useTables()
-const { fitView, onNodesInitialized, getSelectedNodes, removeSelectedElements } = useVueFlow('sheet')
+const { viewport, dimensions, getNodes, setViewport, onNodesInitialized, getSelectedNodes, removeSelectedElements } =
+  useVueFlow('sheet')
+/** Pixels of letters that can be read, and how much larger than drawn they may become for it. */
+const LEGIBLE = 9.5
+const MOST = 1.7
+/** Room around the drawing when the whole of it is shown, and below it for the plates that hang there. */
+const MARGIN = 34
+const PLATES = 48
 const nodes = shallowRef<Node[]>([])
 /** Live places while a unit is dragged; the document's otherwise. */
 const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
@@ -90,9 +98,18 @@ watch(
   },
   { immediate: true },
 )
+/** Letters are drawn larger where the sheet is seen from afar, so that tags stay legible; up to where they would cover each other. */
+const lettering = computed(() => Math.min(MOST, Math.max(1, LEGIBLE / (12 * viewport.value.zoom))))
 /** The whole sheet, tag plates included: they hang below the symbols. */
 function fit() {
-  void fitView({ padding: 0.16, maxZoom: 1.15 })
+  const { width, height } = dimensions.value
+  if (!getNodes.value.length || !width || !height) return
+  const box = getRectOfNodes(getNodes.value)
+  const [wide, high] = [box.width + 2 * MARGIN, box.height + MARGIN + PLATES]
+  const zoom = Math.min(1.15, Math.max(0.2, Math.min(width / wide, height / high)))
+  const x = width / 2 - zoom * (box.x + box.width / 2)
+  const y = (height - zoom * high) / 2 - zoom * (box.y - MARGIN)
+  void setViewport({ x, y, zoom })
 }
 onNodesInitialized(() => {
   if (!fitted) fit()
@@ -267,6 +284,7 @@ defineExpose({ fit, arrange, align, download })
         :disable-keyboard-a11y="true"
         :zoom-on-double-click="false"
         :edges-updatable="false"
+        :style="{ '--lettering': lettering }"
         :is-valid-connection="fits"
         @node-click="click"
         @selection-end="framed"

@@ -53,7 +53,7 @@ const arrow = computed(() => arrowOf(props.data.points))
       :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
       :y="data.label.y + (data.label.upright ? 4 : -5 - clear)"
       :text-anchor="data.label.upright ? 'start' : 'middle'"
-      font-size="11"
+      :style="{ fontSize: 'calc(11px * var(--lettering))' }"
       :fill="chosen ? 'var(--act)' : 'var(--ink-2)'"
       stroke="var(--paper)"
       stroke-width="3"

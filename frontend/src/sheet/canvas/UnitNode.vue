@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Handle, Position, useVueFlow } from '@vue-flow/core'
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useCatalogue } from '../../stores/catalogue'
 import { usePlant } from '../../stores/plant'
 import { useSheet } from '../../stores/sheet'
@@ -16,6 +16,23 @@ const catalogue = useCatalogue()
 const type = computed(() => plant.typeOf(plant.unit(props.id)) ?? catalogue.type(props.data.type))
 const paths = computed(() => symbolOf(type.value?.symbol).paths)
 const symbol = computed(() => boxOf(type.value, props.data))
+/** One unit of the sheet is a stop of the Tab key: the selected one, else the first; arrows go on from there. */
+const roving = computed(() =>
+  plant.unit(plant.selected) ? plant.selected === props.id : plant.document?.units?.[0]?.tag === props.id,
+)
+const here = ref<HTMLElement | null>(null)
+function focused() {
+  if (here.value?.matches(':focus-visible')) plant.selected = props.id
+}
+/** Who walks along the streams by key takes the focus along. */
+watch(
+  () => plant.selected === props.id,
+  (now) => {
+    const before = window.document.activeElement
+    if (now && before !== here.value && before?.matches('.vue-flow__node [role=button]'))
+      here.value?.focus({ preventScroll: true })
+  },
+)
 const mark = computed(() => plant.mark(props.id))
 const told = computed(
   () => (plant.result?.findings ?? []).filter((f) => f.place === props.id && f.severity !== 'note').length,
@@ -45,8 +62,13 @@ const WORDS = {
 <template>
   <div
     class="relative"
+    role="button"
+    :tabindex="roving ? 0 : -1"
     :data-test="'unit-' + id"
     :aria-label="`${type?.title} ${id}, ${WORDS[mark]}`"
+    :aria-pressed="chosen"
+    ref="here"
+    @focus="focused"
     :style="{ width: symbol.width + 'px', height: symbol.height + 'px' }"
   >
     <div v-if="chosen" class="absolute -inset-[7px] rounded-[3px] border-[1.6px] border-act" />
@@ -85,7 +107,8 @@ const WORDS = {
       :style="{
         left: plate.x + 'px',
         top: plate.y + 'px',
-        transform: plate.middle ? 'translateX(-50%)' : '',
+        transform: `${plate.middle ? 'translateX(-50%) ' : ''}scale(var(--lettering))`,
+        transformOrigin: plate.middle ? 'top center' : 'top left',
       }"
     >
       <span class="tag text-[12px]">{{ id }}</span>
@@ -98,8 +121,9 @@ const WORDS = {
       :class="plant.current ? 'text-ink2' : 'text-ink3 italic'"
       :style="{
         left: plate.x + 'px',
-        top: plate.y + 21 + 'px',
-        transform: plate.middle ? 'translateX(-50%)' : '',
+        top: `calc(${plate.y}px + 21px * var(--lettering))`,
+        transform: `${plate.middle ? 'translateX(-50%) ' : ''}scale(var(--lettering))`,
+        transformOrigin: plate.middle ? 'top center' : 'top left',
       }"
     >
       <li v-for="line in beside.texts.value.get(id)" :key="line">{{ line }}</li>

@@ -11,6 +11,7 @@ import LoopList from './LoopList.vue'
 import StreamTable from './StreamTable.vue'
 
 const plant = usePlant()
+const folded = defineModel<boolean>('folded', { default: false })
 const emit = defineEmits<{ go: [place: string, field: string | null] }>()
 const chosen = ref(0)
 const told = computed(() => (plant.result?.asks.length ?? 0) + (plant.result?.findings.length ?? 0))
@@ -39,7 +40,8 @@ const tabs = computed(() => [
         v-for="(t, k) in tabs"
         :key="t.title"
         class="pb-1"
-        :class="chosen === k ? 'font-semibold shadow-[inset_0_-2px_0_var(--act)]' : 'text-ink2'"
+        :class="chosen === k && !folded ? 'font-semibold shadow-[inset_0_-2px_0_var(--act)]' : 'text-ink2'"
+        @click="folded = false"
       >
         {{ t.title
         }}<span
@@ -49,8 +51,17 @@ const tabs = computed(() => [
           >{{ t.count }}</span
         >
       </Tab>
+      <button
+        class="ml-auto px-2 text-ink2"
+        :title="folded ? 'Show the drawer (D)' : 'Fold the drawer (D)'"
+        :aria-label="folded ? 'Show the drawer' : 'Fold the drawer'"
+        :aria-expanded="!folded"
+        @click="folded = !folded"
+      >
+        {{ folded ? '˄' : '˅' }}
+      </button>
     </TabList>
-    <TabPanels class="min-h-0 flex-1">
+    <TabPanels v-show="!folded" class="min-h-0 flex-1">
       <TabPanel class="h-full" :tab-index="-1"><StreamTable /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><FindingList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><AimList @go="(p, f) => emit('go', p, f)" /></TabPanel>
