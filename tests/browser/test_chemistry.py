@@ -179,7 +179,7 @@ def test_a_property_over_temperature_gives_way_to_points_of_ones_own(demo):
     demo.wait(lambda: demo.find("[aria-label='Temperature, point 2']").get_attribute("value") == "340")
     demo.paste("Temperature, point 3", "340\t18")
     demo.text("another temperature")
-    demo.click("//button[normalize-space()='Take that of the bank again']")
+    demo.click("//button[normalize-space()='Use the bank value']")
     demo.wait(lambda: not demo.shows("of the bank:"))
     note = demo.find("[data-field=stands_for] input")
     note.send_keys("all butanols", Keys.TAB)

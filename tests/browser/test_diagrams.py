@@ -64,7 +64,7 @@ def test_azeotropes_are_listed_and_residue_curves_read(diagrams):
     diagrams.text("stable node")
     canvas = diagrams.find("figure canvas")
     ActionChains(diagrams.driver).move_to_element_with_offset(canvas, 0, 20).click().perform()
-    diagrams.text("Take these away")
+    diagrams.text("Remove these")
     readings = diagrams.find("[aria-label='Places read off']")
     assert "butanone 0." in readings.text
     diagrams.find("[aria-label='Forget place 1']").click()

@@ -167,5 +167,5 @@ def test_a_vapour_pressure_is_fitted_applied_and_given_back(butanone):
     page.text("Fits that were kept")
     page.click("//a[text()='Components and model']")
     page.text("Fit 1 to Data 1")
-    page.click("//button[normalize-space()='Take that of the bank again']")
+    page.click("//button[normalize-space()='Use the bank value']")
     page.wait(lambda: not page.shows("Own vapour pressure"))

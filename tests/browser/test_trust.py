@@ -92,7 +92,7 @@ def test_data_of_a_model_stay_branded(page):
     page.in_date()
     page.press("1")
     page.click("//a[text()='Data and fits']")
-    page.text("Believe a model after it has met measurements")
+    page.text("Check the model against measurements before using it")
     page.click("//button[normalize-space()='From a model']")
     page.text("stays marked")
     page.click("//button[normalize-space()='Make the set']")

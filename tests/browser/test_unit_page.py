@@ -47,3 +47,36 @@ def test_a_pipe_is_read_along_its_length_pinned_and_aimed_at(page, tmp_path):
     page.driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     page.text("L-1.pressure[length 120 m]")
     page.undo_all()
+
+
+def test_drawer_and_inspector_fold_and_stay_so_and_a_unit_is_found_by_another_word(page, tmp_path):
+    units = {"F-1": feed(pressure="12 bar", temperature="330 K"), "Z-1": ("product", {})}
+    page.upload(tmp_path, "room", plant(C4, units, ["S-1: F-1.outlet -> Z-1.inlet"]))
+    page.in_date()
+    drawer = page.find("section[aria-label=Results]")
+    tall = drawer.size["height"]
+    page.press("d")
+    page.wait(lambda: drawer.size["height"] < 50)
+    page.driver.refresh()
+    page.in_date()
+    drawer = page.find("section[aria-label=Results]")
+    assert drawer.size["height"] < 50
+    # A tab opens it; its border is moved by key.
+    page.click("//button[normalize-space()='Balances']")
+    page.wait(lambda: drawer.size["height"] == tall)
+    page.find("[aria-label='Height of the drawer']").send_keys(Keys.ARROW_UP)
+    page.wait(lambda: drawer.size["height"] == tall + 16)
+    page.find("[aria-label='Height of the drawer']").send_keys(Keys.ARROW_DOWN)
+    page.leave_field()
+    page.press("v")
+    page.wait(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Show the inspector']"))
+    # A value of the inspector brings it back.
+    page.do("Find F-1,")
+    page.press(Keys.ENTER)
+    page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Show the inspector']"))
+    page.leave_field()
+    page.click("//button[normalize-space()='Add a unit']")
+    field = page.find("[aria-label='Find a unit operation']")
+    field.send_keys("turbine", Keys.ENTER)
+    page.wait(lambda: page.find("[aria-label=Inspector] button.tag").text == "X-101")
+    page.undo_all()

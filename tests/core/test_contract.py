@@ -205,7 +205,9 @@ def test_ports_follow_from_the_rows_of_a_table_and_a_row_with_a_stream_stays():
     rows = [{"id": "1", "cells": {"share": q("0.2 ")}}, {"id": "2", "cells": {"share": q("0.3 ")}}]
     units = {"F": feed(), "U": ("outsider", {"draws": {"rows": rows}}), "Z": ("product", {}), "Y": ("product", {})}
     document = plant(C4, units, ["1: F.outlet -> U.inlet", "2: U.outlet -> Z.inlet", "3: U.draw_2 -> Y.inlet"])
-    assert {tag: [p.key for p in ports] for tag, (ports, _) in own_shapes(to_data(document)).items()} == {"U": ["inlet", "outlet", "draw_1", "draw_2"]}
+    assert {tag: [p.key for p in ports] for tag, (ports, _) in own_shapes(to_data(document)).items()} == {
+        "U": ["inlet", "outlet", "draw_1", "draw_2"]
+    }
     result = solve(document)
     assert result.streams["3"].mole_flow == pytest.approx(0.3 * result.streams["1"].mole_flow)
     with pytest.raises(EditError, match="draw_2"):

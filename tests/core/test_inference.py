@@ -51,7 +51,7 @@ def test_two_givens_that_agree_stand_and_two_that_quarrel_are_named():
     quarrel = solve(line(pump={"pressure_change": q("6 bar")}, heater=both, fed="9 bar"))
     assert not quarrel.complete
     texts = [f.text for f in quarrel.findings if f.severity == "fault" and f.place == "E"]
-    assert any("for 10 bar upstream of S-2, but F has 9 bar as its pressure" in text for text in texts), texts
+    assert any("10 bar upstream of S-2, but F has 9 bar as its pressure" in text for text in texts), texts
     late = solve(line(pump={"outlet_pressure": q("12 bar")}, product={"pressure": q("14 bar")}, fed="10 bar"))
     assert late.complete
     cautions = [f.text for f in late.findings if f.severity == "caution"]

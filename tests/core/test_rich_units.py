@@ -124,7 +124,7 @@ def test_how_many_may_be_given_follows_from_another_given(small):
     assert asks[0].text == "T-1 needs one value more for its specifications: heavy share or reflux ratio."
     document = column(reflux_ratio=q("2"))
     told = [f.text for f in solve(document).findings if f.severity == "fault"]
-    assert told == ["T-1 has too many values for its specifications: light share and reflux ratio are all given, only 1 can hold."]
+    assert told == ["T-1 has too many values for its specifications: light share and reflux ratio are all given; only 1 may be specified."]
     (shape,) = own_shapes(to_data(column(condenser="total"))).values()
     assert shape[1][1].count == 2
 

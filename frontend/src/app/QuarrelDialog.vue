@@ -13,15 +13,16 @@ const plant = usePlant()
       <DialogPanel v-if="plant.quarrel" class="w-[620px] border border-rule bg-paper p-6 text-ink shadow-xl">
         <DialogTitle class="mb-1 text-[16px] font-semibold">Conflicting changes</DialogTitle>
         <p class="mb-4 text-ink2">
-          {{ plant.quarrel.author }} changed it while you were typing. Nothing of yours is lost.
+          {{ plant.quarrel.author }} changed the same value while you were typing. Your change is kept here until you
+          decide.
         </p>
         <div class="mb-5 grid grid-cols-2 gap-4">
           <section class="border border-rule p-3">
-            <h3 class="head mb-2">By {{ plant.quarrel.author }}, stands now</h3>
+            <h3 class="head mb-2">Current value, by {{ plant.quarrel.author }}</h3>
             <p data-test="theirs">{{ plant.quarrel.theirs }}</p>
           </section>
           <section class="border border-rule p-3">
-            <h3 class="head mb-2">Yours</h3>
+            <h3 class="head mb-2">Your change</h3>
             <p data-test="yours">{{ plant.quarrel.yours }}</p>
           </section>
         </div>

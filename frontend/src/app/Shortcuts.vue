@@ -29,7 +29,7 @@ const groups: [string, [string, string][]][] = [
       ['Esc', 'Back to the sheet, then select nothing'],
       ['F', 'Fit the whole sheet'],
       ['I', 'Insert a unit into the selected stream'],
-      ['T', 'Take the selected unit out of its line'],
+      ['T', 'Remove the selected unit and reconnect its stream'],
       ['M', 'Mirror what is chosen'],
       ['O', 'Turn what is chosen by a quarter'],
       ['L', 'Arrange what is chosen, or all'],

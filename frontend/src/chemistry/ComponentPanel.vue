@@ -90,13 +90,13 @@ async function draw(name: string) {
       A conventional solid: it stays beside the fluid at the same temperature and neither melts, dissolves nor boils.
     </p>
     <label class="mb-2 flex items-center gap-2" data-field="stands_for">
-      <span class="shrink-0 text-ink2">Stands for</span>
+      <span class="shrink-0 text-ink2">Represents</span>
       <input
         class="input py-[2px]!"
         :class="item.stands_for ? 'border-act! bg-actsoft! font-medium' : ''"
         :value="item.stands_for ?? ''"
         maxlength="120"
-        placeholder="itself; or what it is a stand-in for"
+        placeholder="the component itself, or what it is a surrogate for"
         :disabled="!plant.editable"
         @change="
           plant.edit({ kind: 'set_stands_for', id: item.id, text: ($event.target as HTMLInputElement).value.trim() })
@@ -143,7 +143,7 @@ async function draw(name: string) {
       </p>
       <p class="text-[11.5px] text-ink2">{{ psat.source }}; counts in ideal and activity models.</p>
       <button v-if="plant.editable" class="link" @click="plant.edit({ kind: 'set_vapour_pressure', id: item.id })">
-        Take that of the bank again
+        Use the bank value
       </button>
     </template>
     <h3 class="head mt-4 mb-1">Worth</h3>

@@ -221,7 +221,7 @@ const shown = (value: unknown, kind: string) =>
       </label>
     </template>
     <label class="my-2 block"
-      >Stands for, if it is a stand-in <input v-model="form.stands" class="input" maxlength="120"
+      >Represents, if it is a surrogate <input v-model="form.stands" class="input" maxlength="120"
     /></label>
     <button class="btn btn-main">{{ form.way === 'typed' || form.way === 'solid' ? 'Check' : 'Estimate' }}</button>
     <p v-if="refusal" role="alert" class="mt-2 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>

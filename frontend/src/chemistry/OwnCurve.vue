@@ -46,6 +46,6 @@ async function save(next: string[], rows: Row[]): Promise<string> {
         @change="edit({ ...given, source: ($event.target as HTMLInputElement).value || 'typed in' })"
       />
     </label>
-    <button v-if="given && plant.editable" class="link" @click="edit(null)">Take that of the bank again</button>
+    <button v-if="given && plant.editable" class="link" @click="edit(null)">Use the bank value</button>
   </div>
 </template>

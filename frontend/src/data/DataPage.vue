@@ -193,7 +193,7 @@ async function reapply(fit: KeptFit) {
     <section class="flex min-h-0 flex-col px-4 py-3" aria-label="The data set">
       <GenerateData v-if="making" @done="making = false" />
       <div v-else-if="!fitting.set" class="max-w-[560px]">
-        <h2 class="head mb-1">Believe a model after it has met measurements</h2>
+        <h2 class="head mb-1">Check the model against measurements before using it</h2>
         <p class="mb-2">
           {{
             ids.length

@@ -238,7 +238,7 @@ function picked(place: number[]) {
       </template>
       <p v-if="asked.kind === 'residue_curves'" class="mt-3 text-ink2">
         A click in the triangle draws the curve through that point.
-        <button v-if="asked.through.length" class="link" @click="asked.through = []">Take these away</button>
+        <button v-if="asked.through.length" class="link" @click="asked.through = []">Remove these</button>
       </p>
     </aside>
   </main>

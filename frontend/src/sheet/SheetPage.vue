@@ -4,11 +4,13 @@ import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { inField, provideCommands, type Command } from '../app/commands'
 import Splitter from '../app/Splitter.vue'
+import type { UnitType } from '../api/client'
 import { useAims } from '../stores/aims'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useSheet } from '../stores/sheet'
 import { useSheetActions } from './actions'
+import AddDialog from './dialogs/AddDialog.vue'
 import AimDialog from './dialogs/AimDialog.vue'
 import Drawer from './drawer/Drawer.vue'
 import Inspector from './inspector/Inspector.vue'
@@ -73,6 +75,11 @@ async function rename() {
 function chooseAll() {
   sheet.choose((plant.document?.units ?? []).map((u) => u.tag))
 }
+/** A new unit comes into sight. */
+async function addType(type: UnitType) {
+  await actions.add(type)
+  canvas.value?.fit()
+}
 async function addFirst(type: string) {
   const found = catalogue.type(type)
   if (found) await actions.add(found)
@@ -91,10 +98,7 @@ const commands = (): Command[] => {
         also: t.also,
         group: 'Add',
         keys: 'A',
-        run: async () => {
-          await actions.add(t)
-          canvas.value?.fit()
-        },
+        run: () => addType(t),
       })
     const from = actions.freePorts('out', tag && plant.unit(tag) ? tag : undefined)
     const to = actions.freePorts('in')
@@ -172,7 +176,7 @@ function lineCommands(tag: string | null): Command[] {
       )
   }
   if (tag && plant.unit(tag)) {
-    add(`Take ${tag} out of its line`, () => plant.edit({ kind: 'take_out', tag }), 'T')
+    add(`Remove ${tag} and reconnect its stream`, () => plant.edit({ kind: 'take_out', tag }), 'T')
     add('Copy', sheet.copy, 'Ctrl C')
     add('Duplicate', sheet.duplicate, 'Ctrl D')
     add('Mirror', () => plant.edit({ kind: 'flip', tags: sheet.chosen }), 'M')
@@ -311,6 +315,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     />
     <Drawer v-model:folded="room.drawerFolded" class="col-start-1 row-start-3" @go="go" />
     <AimDialog />
+    <AddDialog @add="addType" />
     <KitsDialog />
     <ShownDialog />
     <TableDialog />

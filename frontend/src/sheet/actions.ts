@@ -12,6 +12,10 @@ export interface Joint {
   kind: StreamKind
 }
 
+/** Room that a unit keeps beside it for lines, and below it for its tag plate. */
+const BESIDE = 24
+const BELOW = 34
+
 const LETTERS: Record<StreamKind, string> = { material: 'S', heat: 'Q', shaft: 'W' }
 
 /** What can be done on the sheet, as edits of the document. */
@@ -58,9 +62,22 @@ export function useSheetActions() {
         y: (beside.y ?? 0) + (place[1] ?? 0.5) * box.height + down - (inlet?.place[1] ?? 0.5) * own.height,
       }
     } else if (units.length) wanted = { x: inlet ? Math.max(...units.map((u) => u.x ?? 0)) + 150 : 60, y: 200 }
-    while (units.some((u) => Math.abs((u.x ?? 0) - wanted.x) < 70 && Math.abs((u.y ?? 0) - wanted.y) < 80))
-      wanted.y += 100
-    return { x: Math.round(wanted.x), y: Math.round(wanted.y) }
+    return freePlace(wanted, own)
+  }
+  /** The place that is wanted, or the next one below where no unit and no tag plate is. */
+  function freePlace(wanted: { x: number; y: number }, size: { width: number; height: number }) {
+    const taken = (plant.document?.units ?? []).map((u) => ({ ...boxOf(plant.typeOf(u), u), x: u.x ?? 0, y: u.y ?? 0 }))
+    const place = { x: Math.round(wanted.x), y: Math.round(wanted.y) }
+    const clash = () =>
+      taken.some(
+        (b) =>
+          place.x < b.x + b.width + BESIDE &&
+          b.x < place.x + size.width + BESIDE &&
+          place.y < b.y + b.height + BELOW &&
+          b.y < place.y + size.height + BELOW,
+      )
+    for (let k = 0; k < 400 && clash(); k++) place.y += 20
+    return place
   }
 
   async function add(type: UnitType): Promise<void> {
@@ -91,14 +108,8 @@ export function useSheetActions() {
     const [inlet, outlet] = [matter(type, 'in')[0], matter(type, 'out')[0]]
     if (!a || !b || !inlet || !outlet) return
     const tag = plant.freeTag(type.letter)
-    const place = { x: Math.round(((a.x ?? 0) + (b.x ?? 0)) / 2), y: Math.round(((a.y ?? 0) + (b.y ?? 0)) / 2) }
-    while (
-      (plant.document?.units ?? []).some(
-        (u) => Math.abs((u.x ?? 0) - place.x) < 60 && Math.abs((u.y ?? 0) - place.y) < 60,
-      )
-    )
-      place.y += 90
-    const unit = { tag, type: type.type, spec: {}, ...place }
+    const middle = { x: ((a.x ?? 0) + (b.x ?? 0)) / 2, y: ((a.y ?? 0) + (b.y ?? 0)) / 2 }
+    const unit = { tag, type: type.type, spec: {}, ...freePlace(middle, symbolOf(type.symbol)) }
     const refused = await plant.edit({ kind: 'insert_in_line', stream, unit, inlet: inlet.key, outlet: outlet.key })
     if (!refused) plant.selected = tag
   }

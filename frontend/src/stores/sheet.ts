@@ -15,7 +15,7 @@ export const useSheet = defineStore('sheet', () => {
   const overlay = ref<Overlay>('none')
   /** Counts what was placed, so that the sheet shows all of itself again. */
   const placed = ref(0)
-  const dialog = ref<'' | 'kits' | 'compression' | 'scaling' | 'shown' | 'note' | 'area' | 'table'>('')
+  const dialog = ref<'' | 'add' | 'kits' | 'compression' | 'scaling' | 'shown' | 'note' | 'area' | 'table'>('')
   /** What the open dialog is about: a stream, a note, an area. */
   const subject = ref('')
 

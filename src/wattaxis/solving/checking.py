@@ -137,7 +137,7 @@ def _check_supplies(document: Document, result: SolveResult) -> None:
             served.add(end)
             continue
         key = next(field.key for field in source.operation.fields if field.port == stream.source.port)
-        why = f"{target.tag} is given what it needs by another" if end in served else f"{target.tag} takes what comes"
+        why = f"{target.tag} is given what it needs by another" if end in served else f"{target.tag} does not set it"
         result.asks.append(Ask(source.tag, f"{source.tag} needs a power for {stream.tag}: {why}.", (key,)))
         result.units[source.tag] = UnitState(source.tag, "open")
 

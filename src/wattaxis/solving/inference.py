@@ -95,7 +95,9 @@ class _Work:
         if fractions is None:
             if change is not None:
                 self._set(unit, side.change, None)
-                text = f"The pressure before {unit.tag} does not follow from its saturation temperature: what comes there is not of one composition."
+                text = (
+                    f"The pressure before {unit.tag} does not follow from its saturation temperature: the streams entering it differ in composition."
+                )
                 self.findings.append(Finding("fault", unit.tag, text, "Give its outlet pressure, or clear its pressure change.", side.change))
             return
         model = self.models[unit.model or self.document.chemistry.model]
@@ -163,7 +165,7 @@ class _Work:
                 return may or self._refuse(asking, first, pressure, why, f"{unit.tag} has {given / 1e5:.6g} bar as its {fields[key].title.lower()}")
             if key and not self._follows(unit, side):
                 if not _room(unit, key):
-                    return may or self._refuse(asking, first, pressure, why, f"what is given of {unit.tag} settles its pressure in another way")
+                    return may or self._refuse(asking, first, pressure, why, f"the pressure of {unit.tag} is already specified in another way")
                 self._set(unit, key, Quantity(value=pressure, unit="Pa"))
                 text = f"{unit.tag} has {pressure / 1e5:.6g} bar as its {fields[key].title.lower()}: that follows from {why}."
                 self.findings.append(Finding("note", unit.tag, text, "", key))
@@ -190,14 +192,14 @@ class _Work:
         self.changed = True
 
     def _refuse(self, asking: Unit, stream: str, pressure: float, why: str, because: str) -> bool:
-        asks = "ask" if " and " in why else "asks"
-        text = f"{why[0].upper()}{why[1:]} {asks} for {pressure / 1e5:.6g} bar upstream of {stream}, but {because}."
+        asks = "require" if " and " in why else "requires"
+        text = f"{why[0].upper()}{why[1:]} {asks} {pressure / 1e5:.6g} bar upstream of {stream}, but {because}."
         if asking.type == "circuit-charge":
             return False  # losses that depend on the flow: what comes back is compared once it goes round
         if asking.type == "product":
             self.findings.append(Finding("caution", asking.tag, text, "Put a valve or a pump between, or change one of them."))
         else:
-            self.findings.append(Finding("fault", asking.tag, text, "Clear one of the two, or the pressure that they quarrel with."))
+            self.findings.append(Finding("fault", asking.tag, text, "Clear one of the two, or the pressure that contradicts them."))
         return False
 
 

@@ -358,12 +358,12 @@ class UnitOperation:
                 names = _and([titles[key].title.lower() for key in given])
                 clear = given[-1]
                 repair = ({"kind": "set_values", "unit": tag, "values": {clear: None}},)
-                text = f"{tag} has too many values for its {choice.title.lower()}: {names} are all given, only {choice.count} can hold."
+                text = f"{tag} has too many values for its {choice.title.lower()}: {names} are all given; only {choice.count} may be specified."
                 found.append(Finding("fault", tag, text, "Clear one of them.", clear, repair, f"Clear {titles[clear].title.lower()}"))
         for item in self.fields:
             if item.beside and getattr(spec, item.key) is not None and getattr(spec, item.beside) is None:
                 other = titles[item.beside].title.lower()
-                text = f"{item.title} of {tag} is kept and not used: it belongs to a {other}, and none is given."
+                text = f"{item.title} of {tag} is not used: it applies only with a {other}, and none is given."
                 found.append(Finding("note", tag, text, f"Give the {other}, or clear it.", item.key))
         return found
 

@@ -38,6 +38,9 @@ const LINES: [Overlay, string][] = [
         </template>
       </template>
       <template v-else-if="plant.editable">
+        <button class="btn py-[2px]!" title="Add a unit; A finds one by typing" @click="sheet.open('add')">
+          Add a unit
+        </button>
         <button class="btn py-[2px]!" @click="sheet.open('kits')">Kits</button>
         <button class="btn py-[2px]!" @click="sheet.open('note')">Note</button>
         <button class="btn py-[2px]!" @click="sheet.open('shown')">Values beside</button>

@@ -189,7 +189,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
               v-if="choice.fields.length > choice.count"
               class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
               tabindex="-1"
-              :title="`Give the value as it is now, in place of another`"
+              :title="`Use the calculated value as a specification in place of another`"
               :aria-label="`Use ${fields.get(key)!.title.toLowerCase()}`"
               @click="use(key, choice)"
             >
@@ -229,7 +229,9 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :commit="(q) => commit(f, q)"
           :data-field="f.key"
         />
-        <p v-if="!type.fields.length" class="py-1 text-ink2">Nothing to give: it takes what comes.</p>
+        <p v-if="!type.fields.length" class="py-1 text-ink2">
+          No inputs are needed: it uses its inlet streams as they are.
+        </p>
       </div>
       <FeedComposition v-if="hasComposition" :unit="unit" :flows="unit.type === 'feed'" />
       <label
@@ -283,7 +285,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           })
         "
       >
-        <option value="">that of the plant</option>
+        <option value="">as the plant</option>
         <option v-for="m in catalogue.data?.models ?? []" :key="m.key" :value="m.key">{{ m.title }}</option>
       </select>
     </label>

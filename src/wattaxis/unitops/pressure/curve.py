@@ -71,7 +71,7 @@ def working_point(givens: Givens, inlet: StreamState) -> CurvePoint | None:
     speed = givens.si("speed")
     speed = 1.0 if speed is None else speed
     if speed <= 0.0:
-        raise UnitFault("At a speed of zero the machine stands still.", "Give a speed above zero.", "speed")
+        raise UnitFault("At a speed of zero the machine does not run.", "Give a speed above zero.", "speed")
     if not inlet.state.molar_volume > 0.0:
         raise UnitFault("The property model has no volume for this state, so it has no place on the curve.", "Give a pressure instead.", "curve")
     flow = inlet.flow * inlet.state.molar_volume
