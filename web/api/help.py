@@ -12,6 +12,7 @@ from mdit_py_plugins.anchors import anchors_plugin
 #: Page -> title, in the order of the list beside them.
 PAGES = {
     "guide": "User guide",
+    "glossary": "Glossary",
     "theory": "Theory manual",
     "document": "The flowsheet document",
     "recipes": "Recipes for scripts",

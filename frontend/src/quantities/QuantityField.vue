@@ -169,9 +169,11 @@ function abandon(event: KeyboardEvent) {
 <template>
   <div class="py-[2px]">
     <div class="grid items-center gap-2" :class="bare ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
-      <div v-if="!bare" class="group flex min-w-0 items-baseline gap-2">
-        <label :for="id" class="flex-1 leading-[1.2]" :title="help || label">{{ label }}</label>
-        <slot />
+      <div v-if="!bare" class="group relative min-w-0">
+        <label :for="id" class="leading-[1.2]" :title="help || label">{{ label }}</label>
+        <span v-if="$slots.default" class="absolute right-0 bottom-0 hidden gap-2 bg-paper pl-2 group-hover:flex">
+          <slot />
+        </span>
       </div>
       <input
         :id="id"

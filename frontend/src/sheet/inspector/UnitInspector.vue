@@ -187,7 +187,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           <template v-if="plant.editable && plant.current && values.has(key) && !given(key)">
             <button
               v-if="choice.fields.length > choice.count"
-              class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+              class="link text-[12px]"
               tabindex="-1"
               :title="`Use the calculated value as a specification in place of another`"
               :aria-label="`Use ${fields.get(key)!.title.toLowerCase()}`"
@@ -196,7 +196,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
               Use
             </button>
             <button
-              class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+              class="link text-[12px]"
               tabindex="-1"
               :aria-label="`Aim at the ${fields.get(key)!.title.toLowerCase()} of ${unit.tag}`"
               @click="aims.begin(`${inFormula(unit.tag)}.${key}`)"
