@@ -80,3 +80,33 @@ def test_drawer_and_inspector_fold_and_stay_so_and_a_unit_is_found_by_another_wo
     field.send_keys("turbine", Keys.ENTER)
     page.wait(lambda: page.find("[aria-label=Inspector] button.tag").text == "X-101")
     page.undo_all()
+
+
+def test_enter_takes_a_value_once_and_goes_on_and_back_where_it_is_refused(page, tmp_path):
+    units = {"F-1": feed(pressure="12 bar", temperature="330 K"), "Z-1": ("product", {})}
+    page.upload(tmp_path, "enter", plant(C4, units, ["S-1: F-1.outlet -> Z-1.inlet"]))
+    page.in_date()
+    page.select("F-1")
+    here = "return document.activeElement.closest('[data-field]')?.dataset.field ?? ''"
+    page.to_field("temperature")
+    before = page.revision()
+    page.press("340 K", Keys.ENTER)
+    page.wait(lambda: page.driver.execute_script(here) == "pressure")
+    page.wait(lambda: page.revision() == before + 1)
+    # What is cleared is cleared in one step, and one step of undo brings it back.
+    page.to_field("temperature")
+    page.press(Keys.BACKSPACE, Keys.ENTER)
+    page.wait(lambda: page.revision() == before + 2)
+    page.click("//button[normalize-space()='Undo']")
+    page.wait(lambda: page.find("[data-field=temperature] input").get_attribute("value") == "340 K")
+    assert page.revision() == before + 3
+    # The same again is no revision.
+    page.select("F-1")
+    page.to_field("temperature")
+    page.press("340 K", Keys.ENTER)
+    page.to_field("pressure")
+    page.press("-3 bar", Keys.ENTER)
+    page.wait(lambda: page.driver.execute_script(here) == "pressure" and page.alerts())
+    page.press(Keys.ESCAPE)
+    assert page.revision() == before + 3
+    page.undo_all()

@@ -120,15 +120,15 @@ async function finish() {
     understood.value = ''
     return
   }
-  if (!value.trim()) {
-    asked += 1
-    refusal.value = props.given ? await props.commit(null) : ''
-    understood.value = ''
-    if (!refusal.value) draft.value = null
-    return
-  }
   finishing = true
   try {
+    if (!value.trim()) {
+      asked += 1
+      refusal.value = props.given ? await props.commit(null) : ''
+      understood.value = ''
+      if (!refusal.value) draft.value = null
+      return
+    }
     const quantity = await parse(value)
     if (!quantity) return
     if (quantity.value === props.given?.value && (quantity.unit ?? '') === (props.given.unit ?? '')) {
