@@ -49,7 +49,7 @@ def test_components_by_paste_a_model_by_the_guide_a_pair_by_fitting_and_its_mark
     page.click("//button[normalize-space()='Streams']")
     page.wait(lambda: page.table()["Pairs not measured"] == ["◇ 1", "◇ 1"])
     page.do("Find S-02,")
-    page.text("Rests on 1 pair that nobody measured")
+    page.text("Depends on 1 pair without measured data")
     # Measured points in foreign units, two models beside each other, the better one applied.
     quiet(page)
     page.press("1")

@@ -110,3 +110,17 @@ def test_enter_takes_a_value_once_and_goes_on_and_back_where_it_is_refused(page,
     page.press(Keys.ESCAPE)
     assert page.revision() == before + 3
     page.undo_all()
+
+
+def test_a_composition_is_shown_by_mass_and_aimed_at_by_the_name_on_the_screen(page, tmp_path):
+    units = {"F-1": feed(pressure="12 bar", temperature="330 K", parts=(0.5, 0.3, 0.2)), "Z-1": ("product", {})}
+    page.upload(tmp_path, "mass", plant(C4, units, ["S-1: F-1.outlet -> Z-1.inlet"]))
+    page.in_date()
+    page.select("S-1")
+    page.choose("Composition as", "Mass fraction")
+    row = "//aside[@aria-label='Inspector']//tr[th[normalize-space()='propane']]"
+    page.wait(lambda: page.driver.find_element(By.XPATH, row + "/td[1]").text == "0.4089")
+    page.driver.execute_script("arguments[0].click()", page.driver.find_element(By.XPATH, row + "//button"))
+    formula = page.find("input[name=aim-formula]")
+    page.wait(lambda: formula.get_attribute("value") == "S-1.mass_fraction[propane]")
+    page.driver.switch_to.active_element.send_keys(Keys.ESCAPE)

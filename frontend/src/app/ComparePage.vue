@@ -109,9 +109,9 @@ function told(value: number | null | undefined, kind: string | null | undefined,
       <table v-else class="mb-6 w-full max-w-[1100px]" data-test="givens">
         <thead>
           <tr class="border-b border-rule text-left">
-            <th class="head w-[110px]">Where</th>
-            <th class="head w-[240px]">What</th>
-            <th v-for="name in names" :key="name" class="head">{{ name }}</th>
+            <th scope="col" class="head w-[110px]">Where</th>
+            <th scope="col" class="head w-[240px]">What</th>
+            <th scope="col" v-for="name in names" :key="name" class="head">{{ name }}</th>
           </tr>
         </thead>
         <tbody>
@@ -140,10 +140,10 @@ function told(value: number | null | undefined, kind: string | null | undefined,
       <table v-else class="w-full max-w-[1100px]" data-test="results">
         <thead>
           <tr class="border-b border-rule text-left">
-            <th class="head w-[110px]">Where</th>
-            <th class="head w-[240px]">What</th>
-            <th v-for="name in names" :key="name" class="head text-right">{{ name }}</th>
-            <th v-for="name in names.slice(1)" :key="'change ' + name" class="head text-right">
+            <th scope="col" class="head w-[110px]">Where</th>
+            <th scope="col" class="head w-[240px]">What</th>
+            <th scope="col" v-for="name in names" :key="name" class="head text-right">{{ name }}</th>
+            <th scope="col" v-for="name in names.slice(1)" :key="'change ' + name" class="head text-right">
               Change{{ names.length > 2 ? `, ${name}` : '' }}
             </th>
           </tr>

@@ -137,13 +137,13 @@ async function leave() {
         <table v-if="projects?.length" class="w-full border-collapse">
           <thead>
             <tr class="border-b border-rule text-left">
-              <th class="head py-1">Project</th>
-              <th class="head py-1">Variant</th>
-              <th class="head py-1 text-right">Units</th>
-              <th class="head py-1 text-right">Revision</th>
-              <th class="head py-1 pl-6">Changed</th>
-              <th class="head py-1">You are</th>
-              <th><span class="sr-only">Actions</span></th>
+              <th scope="col" class="head py-1">Project</th>
+              <th scope="col" class="head py-1">Variant</th>
+              <th scope="col" class="head py-1 text-right">Units</th>
+              <th scope="col" class="head py-1 text-right">Revision</th>
+              <th scope="col" class="head py-1 pl-6">Changed</th>
+              <th scope="col" class="head py-1">You are</th>
+              <th scope="col"><span class="sr-only">Actions</span></th>
             </tr>
           </thead>
           <tbody>

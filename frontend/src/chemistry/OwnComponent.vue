@@ -229,15 +229,15 @@ const shown = (value: unknown, kind: string) =>
       <table class="w-full border-collapse text-right">
         <thead>
           <tr class="head">
-            <th class="text-left">Component</th>
-            <th v-if="form.way === 'solid'">Density, {{ unitOf('density') }}</th>
+            <th scope="col" class="text-left">Component</th>
+            <th scope="col" v-if="form.way === 'solid'">Density, {{ unitOf('density') }}</th>
             <template v-else>
-              <th>Tc, {{ unitOf('temperature') }}</th>
-              <th>Pc, {{ unitOf('pressure') }}</th>
-              <th>ω</th>
+              <th scope="col">Tc, {{ unitOf('temperature') }}</th>
+              <th scope="col">Pc, {{ unitOf('pressure') }}</th>
+              <th scope="col">ω</th>
             </template>
-            <th>M, {{ unitOf('molar_mass') }}</th>
-            <th v-if="made[0]?.mole_share">mole %</th>
+            <th scope="col">M, {{ unitOf('molar_mass') }}</th>
+            <th scope="col" v-if="made[0]?.mole_share">mole %</th>
           </tr>
         </thead>
         <tbody>

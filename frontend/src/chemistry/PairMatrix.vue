@@ -84,7 +84,7 @@ function clear() {
         <table class="border-collapse">
           <thead>
             <tr>
-              <th class="border border-rule px-2 py-1"><span class="sr-only">Component</span></th>
+              <th scope="col" class="border border-rule px-2 py-1"><span class="sr-only">Component</span></th>
               <th v-for="id in ids.slice(1)" :key="id" scope="col" class="tag border border-rule px-2 py-1 text-left">
                 {{ id }}
               </th>
@@ -144,12 +144,12 @@ function clear() {
         </caption>
         <thead>
           <tr class="head text-left">
-            <th>Pair</th>
-            <th>Moved by</th>
-            <th>Changes most</th>
-            <th class="text-right">from</th>
-            <th class="text-right">to</th>
-            <th class="text-right">change</th>
+            <th scope="col">Pair</th>
+            <th scope="col">Moved by</th>
+            <th scope="col">Changes most</th>
+            <th scope="col" class="text-right">from</th>
+            <th scope="col" class="text-right">to</th>
+            <th scope="col" class="text-right">change</th>
           </tr>
         </thead>
         <tbody>

@@ -123,8 +123,8 @@ const count = computed(() => (props.data.rows ?? []).length)
     <table class="border-collapse">
       <thead>
         <tr class="sticky top-0 bg-paper align-bottom">
-          <th class="head px-1 text-left">Point</th>
-          <th v-for="(c, k) in data.columns" :key="c.key" class="px-1 pb-1 text-left font-normal">
+          <th scope="col" class="head px-1 text-left">Point</th>
+          <th scope="col" v-for="(c, k) in data.columns" :key="c.key" class="px-1 pb-1 text-left font-normal">
             <span class="head block max-w-[120px]">{{ heading(c.key) }}</span>
             <select
               v-if="units(c.key).length > 1"
@@ -147,13 +147,13 @@ const count = computed(() => (props.data.rows ?? []).length)
               @change="setDeviation(k, ($event.target as HTMLInputElement).value)"
             />
           </th>
-          <th class="head px-1 text-left">Weight</th>
-          <th class="head px-2 text-left">Set aside</th>
+          <th scope="col" class="head px-1 text-left">Weight</th>
+          <th scope="col" class="head px-2 text-left">Set aside</th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="row in count + 1" :key="row" :class="data.set_aside?.[row - 1] !== undefined ? 'text-ink3' : ''">
-          <th class="px-1 text-left font-normal text-ink2">{{ row > count ? '+' : row }}</th>
+          <th scope="row" class="px-1 text-left font-normal text-ink2">{{ row > count ? '+' : row }}</th>
           <td v-for="(c, k) in data.columns" :key="c.key" class="p-[1px]">
             <input
               class="input w-[112px]! py-[1px]! text-right"

@@ -43,12 +43,12 @@ function keep() {
     <table class="my-2 w-full border-collapse">
       <thead>
         <tr class="head text-right">
-          <th class="text-left">Deviation</th>
-          <th>mean</th>
-          <th v-if="fitting.beside">beside</th>
-          <th>share</th>
-          <th>largest</th>
-          <th v-if="fitting.beside">beside</th>
+          <th scope="col" class="text-left">Deviation</th>
+          <th scope="col">mean</th>
+          <th scope="col" v-if="fitting.beside">beside</th>
+          <th scope="col">share</th>
+          <th scope="col">largest</th>
+          <th scope="col" v-if="fitting.beside">beside</th>
         </tr>
       </thead>
       <tbody>

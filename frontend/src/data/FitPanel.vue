@@ -54,10 +54,10 @@ async function apply() {
     <table v-if="asked.rows.length" class="mb-2 w-full border-collapse">
       <thead>
         <tr class="head text-left">
-          <th>Free</th>
-          <th>Parameter</th>
-          <th class="text-right">{{ fitting.pure ? 'Fixed at' : 'Start' }}</th>
-          <th class="text-right">Fitted, ± 95 %</th>
+          <th scope="col">Free</th>
+          <th scope="col">Parameter</th>
+          <th scope="col" class="text-right">{{ fitting.pure ? 'Fixed at' : 'Start' }}</th>
+          <th scope="col" class="text-right">Fitted, ± 95 %</th>
         </tr>
       </thead>
       <tbody>
@@ -117,7 +117,7 @@ async function apply() {
         <table class="w-full text-[12px]" data-test="correlation">
           <tbody>
             <tr v-for="(line, i) in fitting.answer.correlation" :key="i" class="border-t border-rule2">
-              <th class="text-left font-normal">{{ free[i]?.name }}</th>
+              <th scope="row" class="text-left font-normal">{{ free[i]?.name }}</th>
               <td
                 v-for="(value, j) in line.slice(0, i + 1)"
                 :key="j"

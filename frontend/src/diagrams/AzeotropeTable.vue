@@ -21,10 +21,10 @@ const unit = () => catalogue.displayUnit('temperature', plant.unitSet)
       </caption>
       <thead>
         <tr class="head text-right">
-          <th class="text-left">Point</th>
-          <th class="pl-4">T, {{ unitText(unit()) }}</th>
-          <th class="pl-4 text-left">Residue curves</th>
-          <th v-for="a in diagram.axes" :key="a.title" class="pl-4">{{ a.title }}</th>
+          <th scope="col" class="text-left">Point</th>
+          <th scope="col" class="pl-4">T, {{ unitText(unit()) }}</th>
+          <th scope="col" class="pl-4 text-left">Residue curves</th>
+          <th scope="col" v-for="a in diagram.axes" :key="a.title" class="pl-4">{{ a.title }}</th>
         </tr>
       </thead>
       <tbody>

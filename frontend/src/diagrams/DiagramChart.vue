@@ -133,7 +133,12 @@ function csv() {
       <table class="w-full border-collapse">
         <thead>
           <tr>
-            <th v-for="(h, k) in numbers[0]" :key="k" class="head sticky top-0 bg-paper px-2 py-1 text-right">
+            <th
+              scope="col"
+              v-for="(h, k) in numbers[0]"
+              :key="k"
+              class="head sticky top-0 bg-paper px-2 py-1 text-right"
+            >
               {{ h }}
             </th>
           </tr>

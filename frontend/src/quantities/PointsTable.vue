@@ -53,7 +53,7 @@ function paste(event: ClipboardEvent, row: number, at: number) {
     <table class="w-full" :aria-label="label">
       <thead>
         <tr>
-          <th v-for="(c, k) in columns" :key="c.title" class="px-[2px] text-left font-normal">
+          <th scope="col" v-for="(c, k) in columns" :key="c.title" class="px-[2px] text-left font-normal">
             <span class="head">{{ c.title }}</span>
             <select
               class="input py-[1px]!"

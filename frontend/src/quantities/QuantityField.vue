@@ -171,7 +171,10 @@ function abandon(event: KeyboardEvent) {
     <div class="group grid items-center gap-2" :class="bare ? '' : 'grid-cols-[minmax(0,1fr)_132px]'">
       <div v-if="!bare" class="relative min-w-0">
         <label :for="id" class="leading-[1.2]" :title="help || label">{{ label }}</label>
-        <span v-if="$slots.default" class="absolute right-0 bottom-0 hidden gap-2 bg-paper pl-2 group-focus-within:flex group-hover:flex">
+        <span
+          v-if="$slots.default"
+          class="absolute right-0 bottom-0 hidden gap-2 bg-paper pl-2 group-focus-within:flex group-hover:flex"
+        >
           <slot />
         </span>
       </div>

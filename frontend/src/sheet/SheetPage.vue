@@ -168,7 +168,7 @@ function lineCommands(tag: string | null): Command[] {
         keys: 'I',
         run: () => actions.insert(t, tag),
       })
-    add(`Turn ${tag} round`, () => plant.edit({ kind: 'reverse', tag }))
+    add(`Reverse ${tag}`, () => plant.edit({ kind: 'reverse', tag }))
     if (plant.kindOf(line) === 'material') add(`Compress ${tag} in stages`, () => sheet.open('compression', tag))
     for (const other of actions.siblings(tag))
       add(`Swap the outlets of ${tag} and ${other}`, () =>

@@ -110,11 +110,11 @@ function told(value: number, kind: string): string {
           </caption>
           <thead>
             <tr class="border-b border-rule text-right">
-              <th class="head text-left">Stage</th>
-              <th class="head">Outlet pressure</th>
-              <th class="head">Discharge</th>
-              <th class="head">Power</th>
-              <th class="head">Liquid behind the cooler</th>
+              <th scope="col" class="head text-left">Stage</th>
+              <th scope="col" class="head">Outlet pressure</th>
+              <th scope="col" class="head">Discharge</th>
+              <th scope="col" class="head">Power</th>
+              <th scope="col" class="head">Liquid behind the cooler</th>
             </tr>
           </thead>
           <tbody>

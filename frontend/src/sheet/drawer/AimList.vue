@@ -22,13 +22,13 @@ const rows = computed(() =>
     <table v-else class="w-full">
       <thead>
         <tr class="border-b border-rule text-left">
-          <th class="head">Aim</th>
-          <th class="head text-right">Target</th>
-          <th class="head text-right">Reached</th>
-          <th class="head pl-6">By</th>
-          <th class="head text-right">Set to</th>
-          <th class="head pl-6">State</th>
-          <th />
+          <th scope="col" class="head">Aim</th>
+          <th scope="col" class="head text-right">Target</th>
+          <th scope="col" class="head text-right">Reached</th>
+          <th scope="col" class="head pl-6">By</th>
+          <th scope="col" class="head text-right">Set to</th>
+          <th scope="col" class="head pl-6">State</th>
+          <th scope="col" />
         </tr>
       </thead>
       <tbody>

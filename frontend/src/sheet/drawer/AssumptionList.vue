@@ -64,11 +64,11 @@ function effect(place: string, field: string): string {
       <table class="w-full" data-test="assumptions">
         <thead>
           <tr class="border-b border-rule text-left">
-            <th class="head w-[88px]">Where</th>
-            <th class="head">Assumed</th>
-            <th class="head">Why</th>
-            <th v-if="influences.length" class="head">What changes most</th>
-            <th><span class="sr-only">Give</span></th>
+            <th scope="col" class="head w-[88px]">Where</th>
+            <th scope="col" class="head">Assumed</th>
+            <th scope="col" class="head">Why</th>
+            <th scope="col" v-if="influences.length" class="head">What changes most</th>
+            <th scope="col"><span class="sr-only">Give</span></th>
           </tr>
         </thead>
         <tbody>

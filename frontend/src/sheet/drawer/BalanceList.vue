@@ -50,10 +50,10 @@ const share = (gap: number) => (Math.abs(gap) < 1e-15 ? '0' : gap.toExponential(
       <table data-test="crossings">
         <thead>
           <tr class="border-b border-rule text-right">
-            <th class="head pr-6 text-left">Stream</th>
-            <th class="head pr-4 text-left">Way</th>
-            <th class="head pr-4">Mass, {{ unitText(unit('mass_flow')) }}</th>
-            <th class="head">Energy, {{ unitText(unit('power')) }}</th>
+            <th scope="col" class="head pr-6 text-left">Stream</th>
+            <th scope="col" class="head pr-4 text-left">Way</th>
+            <th scope="col" class="head pr-4">Mass, {{ unitText(unit('mass_flow')) }}</th>
+            <th scope="col" class="head">Energy, {{ unitText(unit('power')) }}</th>
           </tr>
         </thead>
         <tbody class="text-right">
@@ -78,11 +78,11 @@ const share = (gap: number) => (Math.abs(gap) < 1e-15 ? '0' : gap.toExponential(
       <table data-test="balance">
         <thead>
           <tr class="border-b border-rule text-right">
-            <th class="head pr-6 text-left">Balance</th>
-            <th class="head pr-4">In</th>
-            <th class="head pr-4">Out</th>
-            <th class="head pr-4" />
-            <th class="head">Out less in</th>
+            <th scope="col" class="head pr-6 text-left">Balance</th>
+            <th scope="col" class="head pr-4">In</th>
+            <th scope="col" class="head pr-4">Out</th>
+            <th scope="col" class="head pr-4" />
+            <th scope="col" class="head">Out less in</th>
           </tr>
         </thead>
         <tbody class="text-right">

@@ -204,7 +204,7 @@ async function copy() {
         <thead class="sticky top-0 bg-paper">
           <tr>
             <th class="head border-b border-rule px-2 py-[3px] pl-4 text-left" scope="col">Stream</th>
-            <th class="border-b border-rule"><span class="sr-only">Unit</span></th>
+            <th scope="col" class="border-b border-rule"><span class="sr-only">Unit</span></th>
             <th
               v-for="s in streams"
               :key="s.tag"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
 import { computed } from 'vue'
 import type { Stream, StreamResult } from '../../api/client'
 import NumberUnit from '../../quantities/NumberUnit.vue'
@@ -90,6 +91,21 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
   const value = fractions?.[id]
   return value === undefined ? '–' : value !== 0 && value < 1e-4 ? value.toExponential(1) : value.toFixed(4)
 }
+/** How the composition is shown, and what formulas call it; as this person likes it on this computer. */
+const BASES = [
+  { key: 'mole_fractions', title: 'Mole fraction', name: 'mole_fraction' },
+  { key: 'mass_fractions', title: 'Mass fraction', name: 'mass_fraction' },
+  { key: 'mole_flows', title: 'Component flow', name: 'component_flow' },
+] as const
+const basis = useLocalStorage<(typeof BASES)[number]['key']>('wattaxis-composition', 'mole_fractions')
+const chosen = computed(() => BASES.find((b) => b.key === basis.value) ?? BASES[0])
+function overall(id: string): string {
+  const s = state.value
+  if (!s || (s.mole_flow === 0 && basis.value !== 'mole_flows')) return '–'
+  if (basis.value !== 'mole_flows') return part(s[basis.value], id)
+  const unit = catalogue.displayUnit('mole_flow', plant.unitSet)
+  return `${numberText(catalogue.shown(s.mole_flows[id] ?? 0, 'mole_flow', unit))} ${unitText(unit)}`
+}
 </script>
 
 <template>
@@ -111,7 +127,7 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
       <button v-if="state && state.vapour_fraction > 0" class="link" @click="sheet.open('compression', stream.tag)">
         Compress in stages
       </button>
-      <button class="link" @click="plant.edit({ kind: 'reverse', tag: stream.tag })">Turn round</button>
+      <button class="link" @click="plant.edit({ kind: 'reverse', tag: stream.tag })">Reverse</button>
       <button v-if="state" class="link" @click="sheet.open('scaling', stream.tag)">Scale to a year</button>
     </p>
     <dl v-if="energy" class="px-4 py-2" :class="plant.current ? '' : 'text-ink3 italic'">
@@ -161,8 +177,8 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
       <table v-if="phases.length" class="mx-4 mb-3 w-[calc(100%-32px)]" data-test="phases">
         <thead>
           <tr class="border-b border-rule text-right">
-            <th class="head text-left">Phases</th>
-            <th v-for="p in phases" :key="p.kind" class="head">{{ p.kind }}</th>
+            <th scope="col" class="head text-left">Phases</th>
+            <th v-for="p in phases" :key="p.kind" scope="col" class="head">{{ p.kind }}</th>
           </tr>
         </thead>
         <tbody>
@@ -180,8 +196,8 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
         data-test="doubts"
       >
         <summary class="cursor-pointer">
-          ◇ Rests on {{ state.doubts?.length ?? 0 }} {{ state.doubts?.length === 1 ? 'pair' : 'pairs' }} that nobody
-          measured<template v-if="state.doubts_upstream?.length"
+          ◇ Depends on {{ state.doubts?.length ?? 0 }} {{ state.doubts?.length === 1 ? 'pair' : 'pairs' }} without
+          measured data<template v-if="state.doubts_upstream?.length"
             >, upstream on {{ state.doubts_upstream.length }} more</template
           >
         </summary>
@@ -200,18 +216,33 @@ const part = (fractions: Record<string, number> | null | undefined, id: string) 
       <table class="mx-4 mb-4 w-[calc(100%-32px)]">
         <thead>
           <tr class="border-b border-rule text-right">
-            <th class="head text-left">Composition, mol/mol</th>
-            <th class="head">all</th>
-            <th class="head">liquid</th>
-            <th class="head">vapour</th>
+            <th scope="col" class="head text-left">
+              <select v-model="basis" class="input w-auto! py-[2px]! font-normal" aria-label="Composition as">
+                <option v-for="b in BASES" :key="b.key" :value="b.key">{{ b.title }}</option>
+              </select>
+            </th>
+            <th scope="col" class="head">overall</th>
+            <th v-if="basis === 'mole_fractions'" scope="col" class="head">liquid</th>
+            <th v-if="basis === 'mole_fractions'" scope="col" class="head">vapour</th>
+            <td class="w-[28px]"></td>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="id in ids" :key="id" class="border-b border-rule2 text-right">
-            <td class="py-[3px] text-left">{{ id }}</td>
-            <td>{{ part(state.mole_fractions, id) }}</td>
-            <td>{{ part(state.liquid_fractions, id) }}</td>
-            <td>{{ part(state.vapour_fractions, id) }}</td>
+          <tr v-for="id in ids" :key="id" class="group border-b border-rule2 text-right">
+            <th scope="row" class="py-[3px] text-left font-normal">{{ id }}</th>
+            <td>{{ overall(id) }}</td>
+            <td v-if="basis === 'mole_fractions'">{{ part(state.liquid_fractions, id) }}</td>
+            <td v-if="basis === 'mole_fractions'">{{ part(state.vapour_fractions, id) }}</td>
+            <td>
+              <button
+                v-if="plant.editable"
+                class="link text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
+                :aria-label="`Aim at the ${chosen.title.toLowerCase()} of ${id} in ${stream.tag}`"
+                @click="aims.begin(`${inFormula(stream.tag)}.${chosen.name}[${id}]`)"
+              >
+                Aim
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>
