@@ -2,9 +2,16 @@ import type { Stream } from '../../api/client'
 import { boxOf, portPlace, type Placed } from './drawing'
 import { sideOf } from './routing'
 
+/** As many units are laid in one row; more are folded into bands below each other, as wide as a sheet of paper lies. */
+const THREAD = 8
+const BANDS = {
+  'elk.layered.wrapping.strategy': 'MULTI_EDGE',
+  'elk.layered.wrapping.additionalEdgeSpacing': '30',
+  'elk.aspectRatio': '1.8',
+}
 const SIDE = { left: 'WEST', right: 'EAST', top: 'NORTH', bottom: 'SOUTH' }
 
-/** New places for units, layer by layer along the streams; the upper left corner of the lot stays where it is. */
+/** New places for units, layer by layer along the streams and band by band; the upper left corner of the lot stays where it is. */
 export async function arranged(placed: Placed[], streams: Stream[]): Promise<Record<string, [number, number]>> {
   const { default: Elk } = await import('elkjs/lib/elk.bundled.js')
   const tags = new Set(placed.map((p) => p.unit.tag))
@@ -14,6 +21,7 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
     layoutOptions: {
       'elk.algorithm': 'layered',
       'elk.direction': 'RIGHT',
+      ...(placed.length > THREAD ? BANDS : {}),
       'elk.spacing.nodeNode': '56',
       'elk.layered.spacing.nodeNodeBetweenLayers': '100',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',

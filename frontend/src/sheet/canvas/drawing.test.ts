@@ -127,6 +127,16 @@ describe('a new arrangement', () => {
     expect(Math.min(...Object.values(places).map((p) => p[0]))).toBe(0)
     expect(Math.min(...Object.values(places).map((p) => p[1]))).toBe(0)
   })
+  it('folds a long plant into bands', async () => {
+    const many = Array.from({ length: 54 }, (_, k) => placed(`E-${k}`, 'heater', 0, 0))
+    const along = many.slice(1).map((_, k) => stream(`S-${k}`, `E-${k}`, `E-${k + 1}`))
+    const places = Object.values(await arranged(many, [...along, stream('S-r', 'E-40', 'E-31')]))
+    const [wide, high] = [0, 1].map(
+      (k) => Math.max(...places.map((p) => p[k]!)) - Math.min(...places.map((p) => p[k]!)),
+    )
+    expect(wide! / high!).toBeLessThan(3)
+    expect(wide!).toBeLessThan(0.3 * 54 * 144)
+  })
   it('lays no two symbols on top of each other, recycles included', async () => {
     const many = Array.from({ length: 12 }, (_, k) => placed(`E-${k}`, 'heater', 0, 0))
     const back = [...many.slice(1).map((_, k) => stream(`S-${k}`, `E-${k}`, `E-${k + 1}`)), stream('S-r', 'E-9', 'E-2')]
