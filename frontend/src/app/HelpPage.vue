@@ -55,7 +55,7 @@ function follow(event: MouseEvent) {
           >{{ page.title }}</RouterLink
         >
       </nav>
-      <main ref="body" class="min-h-0 overflow-auto px-10 py-6" @click="follow">
+      <main ref="body" class="min-h-0 overflow-auto px-10 py-6" tabindex="0" @click="follow">
         <MessageLine :text="message" />
         <!-- eslint-disable-next-line vue/no-v-html -- made by the server from the documentation that ships -->
         <article class="prose" v-html="html" />

@@ -113,7 +113,7 @@ async function draw(name: string) {
       </ul>
     </details>
     <h3 class="head mb-1">Constants, each with its source</h3>
-    <dl>
+    <div>
       <div v-for="c in constants" :key="c.key" class="border-b border-rule2 py-[4px]">
         <QuantityField
           v-if="changeable(c.field)"
@@ -126,15 +126,15 @@ async function draw(name: string) {
           :data-field="c.field"
         />
         <div v-else class="flex justify-between gap-2">
-          <dt>{{ c.title }}</dt>
-          <dd class="whitespace-nowrap">
+          <span>{{ c.title }}</span>
+          <span class="whitespace-nowrap">
             <b class="font-medium">{{ shown(c.value, c.kind).number }}</b>
             <span class="ml-1 text-ink2">{{ shown(c.value, c.kind).unit }}</span>
-          </dd>
+          </span>
         </div>
         <p class="text-[11.5px] text-ink2">{{ c.source }}</p>
       </div>
-    </dl>
+    </div>
     <template v-if="item.vapour_pressure">
       <h3 class="head mt-4 mb-1">Own vapour pressure</h3>
       <p>

@@ -35,22 +35,24 @@ const tabs = computed(() => [
     :selected-index="chosen"
     @change="chosen = $event"
   >
-    <TabList class="flex shrink-0 gap-4 px-4 pt-[5px]">
-      <Tab
-        v-for="(t, k) in tabs"
-        :key="t.title"
-        class="pb-1"
-        :class="chosen === k && !folded ? 'font-semibold shadow-[inset_0_-2px_0_var(--act)]' : 'text-ink2'"
-        @click="folded = false"
-      >
-        {{ t.title
-        }}<span
-          v-if="t.count"
-          class="ml-1 rounded-full border border-rule px-[5px] text-[11px]"
-          :class="t.calm ? 'text-ink2' : 'text-warn'"
-          >{{ t.count }}</span
+    <div class="flex shrink-0 px-4 pt-[5px]">
+      <TabList class="flex gap-4">
+        <Tab
+          v-for="(t, k) in tabs"
+          :key="t.title"
+          class="pb-1"
+          :class="chosen === k && !folded ? 'font-semibold shadow-[inset_0_-2px_0_var(--act)]' : 'text-ink2'"
+          @click="folded = false"
         >
-      </Tab>
+          {{ t.title
+          }}<span
+            v-if="t.count"
+            class="ml-1 rounded-full border border-rule px-[5px] text-[11px]"
+            :class="t.calm ? 'text-ink2' : 'text-warn'"
+            >{{ t.count }}</span
+          >
+        </Tab>
+      </TabList>
       <button
         class="ml-auto px-2 text-ink2"
         :title="folded ? 'Show the drawer (D)' : 'Fold the drawer (D)'"
@@ -60,7 +62,7 @@ const tabs = computed(() => [
       >
         {{ folded ? '˄' : '˅' }}
       </button>
-    </TabList>
+    </div>
     <TabPanels v-show="!folded" class="min-h-0 flex-1">
       <TabPanel class="h-full" :tab-index="-1"><StreamTable /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><FindingList @go="(p, f) => emit('go', p, f)" /></TabPanel>
