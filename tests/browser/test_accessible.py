@@ -17,7 +17,8 @@ VIEWS = ["/", "/help/guide", "chemistry", "chemistry/data", "chemistry/diagrams"
 def findings(page):
     """Serious and critical findings of the open page, as rule and element."""
     page.driver.execute_cdp_cmd("Runtime.evaluate", {"expression": AXE})
-    script = f"const done = arguments[0]; axe.run({{runOnly: {json.dumps(TAGS)}, rules: {json.dumps(OFF)}}}).then((r) => done(JSON.stringify(r.violations)));"
+    asked = json.dumps({"runOnly": TAGS, "rules": OFF})
+    script = f"const done = arguments[0]; axe.run({asked}).then((r) => done(JSON.stringify(r.violations)));"
     found = json.loads(page.driver.execute_async_script(script))
     return [(v["id"], n["target"], n["html"][:120]) for v in found if v["impact"] in ("serious", "critical") for n in v["nodes"]]
 

@@ -107,6 +107,8 @@ export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = [], 
     return { stream, kind, points, label: labels.get(stream.tag)! }
   })
 }
+/** As far from its line a tag with its values may reach. */
+const NEAR = 90
 /** The places of the tags, one after the other, the shortest lines first: they have least to choose from. */
 function labelsOf(streams: Stream[], routes: Map<string, Point[]>, boxes: Box[], kept: Line[], rows: Rows) {
   const pieces = (points: Point[]) => points.slice(1).map((p, k): [Point, Point] => [points[k]!, p])
@@ -120,8 +122,21 @@ function labelsOf(streams: Stream[], routes: Map<string, Point[]>, boxes: Box[],
   const taken = [...boxes, ...kept.map((line) => line.label.box)]
   const found = new Map<string, Label>()
   for (const one of [...all].sort((a, b) => long(a.points) - long(b.points))) {
-    const others = [...still, ...all.flatMap((other) => (other === one ? [] : other.own))]
-    const label = labelPlace(one.points, one.tag, taken, others, rows(one.tag, 'stream'))
+    // Only what is near counts: most of a large plant lies elsewhere.
+    const [left, right] = [
+      Math.min(...one.points.map((p) => p.x)) - NEAR,
+      Math.max(...one.points.map((p) => p.x)) + NEAR,
+    ]
+    const [top, bottom] = [
+      Math.min(...one.points.map((p) => p.y)) - NEAR,
+      Math.max(...one.points.map((p) => p.y)) + NEAR,
+    ]
+    const near = ([a, b]: [Point, Point]) =>
+      Math.max(a.x, b.x) > left && Math.min(a.x, b.x) < right && Math.max(a.y, b.y) > top && Math.min(a.y, b.y) < bottom
+    const boxesNear = taken.filter((b) => b.right > left && b.left < right && b.bottom > top && b.top < bottom)
+    const others = still.filter(near)
+    for (const other of all) if (other !== one) for (const piece of other.own) if (near(piece)) others.push(piece)
+    const label = labelPlace(one.points, one.tag, boxesNear, others, rows(one.tag, 'stream'))
     taken.push(label.box)
     found.set(one.tag, label)
   }
