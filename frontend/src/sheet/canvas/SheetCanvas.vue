@@ -18,7 +18,7 @@ import { useSheetActions } from '../actions'
 import { useSheet } from '../../stores/sheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
-import { boxOf, linesOf, shownKeys, type Placed } from './drawing'
+import { boxOf, linesOf, type Placed } from './drawing'
 import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
@@ -51,18 +51,14 @@ const drawn = computed(() =>
     plant.document?.notes,
     plant.document?.areas,
     plant.document?.tables,
-    plant.document?.shown,
     plant.editable,
   ]),
 )
-const shown = shallowRef<Record<string, string[]>>({})
-const rows = (tag: string, type: string) => shownKeys(shown.value, tag, type).length
 const units = shallowRef<Unit[]>([])
 const streams = shallowRef<Stream[]>([])
 watch(
   drawn,
   () => {
-    shown.value = plant.document?.shown ?? {}
     units.value = plant.document?.units ?? []
     streams.value = plant.document?.streams ?? []
     dragged.value = {}
@@ -131,13 +127,13 @@ const still = computed<Placed[]>(() =>
 const placed = computed<Placed[]>(() =>
   still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
 )
-const settled = computed(() => linesOf(still.value, streams.value, [], rows))
+const settled = computed(() => linesOf(still.value, streams.value))
 /** While units are dragged only their own lines are drawn anew. */
 const lines = computed(() => {
   const moves = (s: Stream) => s.source.unit in dragged.value || s.target.unit in dragged.value
   if (!Object.keys(dragged.value).length) return settled.value
   const kept = settled.value.filter((line) => !moves(line.stream))
-  return [...kept, ...linesOf(placed.value, streams.value.filter(moves), kept, rows)]
+  return [...kept, ...linesOf(placed.value, streams.value.filter(moves), kept)]
 })
 const edges = computed<Edge[]>(() =>
   lines.value.map(({ stream: s, kind, points, label }) => ({

@@ -68,27 +68,23 @@ export function platePlace(type: UnitType | undefined, pose: Pose): { x: number;
   return { x: s.width / 2, y: s.height + 7, middle: true }
 }
 
-/** How many values stand beside a unit or stream of a type. */
-export type Rows = (tag: string, type: string) => number
-
 /** What lines and labels keep clear of. */
-export function boxesOf(placed: Placed[], rows: Rows = () => 0): Box[] {
+export function boxesOf(placed: Placed[]): Box[] {
   return placed.flatMap(({ x, y, type, unit }) => {
-    const below = rows(unit.tag, unit.type)
     const s = boxOf(type, unit)
     const wide = 24 + 8 * unit.tag.length
     const plate = platePlace(type, unit)
     const left = x + plate.x - (plate.middle ? wide / 2 : 2)
     return [
       { left: x, top: y, right: x + s.width, bottom: y + s.height },
-      { left, top: y + plate.y - 2, right: left + wide, bottom: y + plate.y + 20 + 13 * below },
+      { left, top: y + plate.y - 2, right: left + wide, bottom: y + plate.y + 20 },
     ]
   })
 }
 
 /** The streams as drawn: routes between ports, and where each tag is written; clear of lines that are ``kept``. */
-export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = [], rows: Rows = () => 0): Line[] {
-  const boxes = boxesOf(placed, rows)
+export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = []): Line[] {
+  const boxes = boxesOf(placed)
   const byTag = new Map(placed.map((p) => [p.unit.tag, p]))
   const wishes: Wish[] = []
   for (const stream of streams) {
@@ -99,48 +95,12 @@ export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = [], 
   }
   const keptPoints = kept.map((line) => line.points)
   const routes = routeAll(wishes, boxes, keptPoints)
-  const labels = labelsOf(streams, routes, boxes, kept, rows)
   return streams.map((stream) => {
     const points = routes.get(stream.tag) ?? []
     const source = byTag.get(stream.source.unit)?.type
     const kind = source?.ports.find((p) => p.key === stream.source.port)?.kind ?? 'material'
-    return { stream, kind, points, label: labels.get(stream.tag)! }
+    return { stream, kind, points, label: labelPlace(points, stream.tag, boxes) }
   })
-}
-/** As far from its line a tag with its values may reach. */
-const NEAR = 90
-/** The places of the tags, one after the other, the shortest lines first: they have least to choose from. */
-function labelsOf(streams: Stream[], routes: Map<string, Point[]>, boxes: Box[], kept: Line[], rows: Rows) {
-  const pieces = (points: Point[]) => points.slice(1).map((p, k): [Point, Point] => [points[k]!, p])
-  const all = streams.map((s) => ({
-    tag: s.tag,
-    points: routes.get(s.tag) ?? [],
-    own: pieces(routes.get(s.tag) ?? []),
-  }))
-  const still = kept.flatMap((line) => pieces(line.points))
-  const long = (points: Point[]) => pieces(points).reduce((sum, [a, b]) => sum + Math.abs(a.x - b.x + a.y - b.y), 0)
-  const taken = [...boxes, ...kept.map((line) => line.label.box)]
-  const found = new Map<string, Label>()
-  for (const one of [...all].sort((a, b) => long(a.points) - long(b.points))) {
-    // Only what is near counts: most of a large plant lies elsewhere.
-    const [left, right] = [
-      Math.min(...one.points.map((p) => p.x)) - NEAR,
-      Math.max(...one.points.map((p) => p.x)) + NEAR,
-    ]
-    const [top, bottom] = [
-      Math.min(...one.points.map((p) => p.y)) - NEAR,
-      Math.max(...one.points.map((p) => p.y)) + NEAR,
-    ]
-    const near = ([a, b]: [Point, Point]) =>
-      Math.max(a.x, b.x) > left && Math.min(a.x, b.x) < right && Math.max(a.y, b.y) > top && Math.min(a.y, b.y) < bottom
-    const boxesNear = taken.filter((b) => b.right > left && b.left < right && b.bottom > top && b.top < bottom)
-    const others = still.filter(near)
-    for (const other of all) if (other !== one) for (const piece of other.own) if (near(piece)) others.push(piece)
-    const label = labelPlace(one.points, one.tag, boxesNear, others, rows(one.tag, 'stream'))
-    taken.push(label.box)
-    found.set(one.tag, label)
-  }
-  return found
 }
 
 function portPoint(found: Placed | undefined, key: string): { point: Point; side: Side } | null {

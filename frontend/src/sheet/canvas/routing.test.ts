@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { labelPlace, routeAll, sideOf, type Box, type Point, type Wish } from './routing'
+import { routeAll, sideOf, type Box, type Point, type Wish } from './routing'
 
 const wish = (id: string, from: Point, to: Point): Wish => ({ id, from, fromSide: 'right', to, toSide: 'left' })
 const legs = (points: Point[]) => points.slice(1).map((p, k) => [points[k]!, p] as const)
@@ -53,26 +53,5 @@ describe('routes of streams', () => {
       'top',
       'bottom',
     ])
-  })
-  it('writes a tag off the lines and the tags of others', () => {
-    const line = [
-      { x: 0, y: 0 },
-      { x: 300, y: 0 },
-    ]
-    const free = labelPlace(line, 'S-1', [])
-    expect([free.x, free.y, free.upright]).toEqual([150, 0, false])
-    // A line crosses there, and a tag stands to the left.
-    const crossing: [Point, Point][] = [
-      [
-        { x: 150, y: -60 },
-        { x: 150, y: 60 },
-      ],
-    ]
-    const tagged = labelPlace(line, 'S-1', [{ left: 60, top: -20, right: 120, bottom: 0 }], crossing)
-    expect(tagged.x).toBe(210)
-    // Values below the line need room there too.
-    const below = labelPlace(line, 'S-1', [{ left: 120, top: 8, right: 240, bottom: 30 }], [], 2)
-    expect(below.x).toBe(45)
-    expect(below.box.bottom).toBeGreaterThan(20)
   })
 })

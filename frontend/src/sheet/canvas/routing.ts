@@ -202,53 +202,33 @@ export interface Label {
   x: number
   y: number
   upright: boolean
-  /** What tag and values cover. */
-  box: Box
-}
-/** Parts of a stretch at which a tag may be written; the middle is best. */
-const PARTS = [0.5, 0.3, 0.7, 0.15, 0.85]
-
-/** What a tag covers at a place of its line, with so many ``rows`` of values below it. */
-function covered(x: number, y: number, upright: boolean, tag: string, rows: number): Box {
-  const wide = Math.max(7 * tag.length, rows ? 62 : 0)
-  return upright
-    ? { left: x + 2, top: y - 8, right: x + 8 + wide, bottom: y + 8 + 13 * rows }
-    : { left: x - wide / 2, top: y - 18, right: x + wide / 2, bottom: rows ? y + 6 + 12 * rows : y - 2 }
 }
 
-/**
- * Where the stream's tag is written: on a long stretch, horizontal if may be, off the symbols, tag plates and tags in ``boxes`` and off the
- * ``others``' lines.
- */
-export function labelPlace(points: Point[], tag: string, boxes: Box[], others: [Point, Point][] = [], rows = 0): Label {
-  const start = points[0] ?? { x: 0, y: 0 }
-  let best: Label = { ...start, upright: false, box: covered(start.x, start.y, false, tag, rows) }
+/** Where the stream's tag is written: on a long stretch, horizontal if may be, off the symbols and tag plates. */
+export function labelPlace(points: Point[], tag: string, boxes: Box[]): Label {
+  let best: Label = { x: points[0]?.x ?? 0, y: points[0]?.y ?? 0, upright: false }
   let most = -Infinity
   const wide = 7 * tag.length
   for (let k = 0; k + 1 < points.length; k++) {
     const [a, b] = [points[k]!, points[k + 1]!]
     const upright = a.y !== b.y
     const stretch = Math.abs(a.x - b.x) + Math.abs(a.y - b.y)
-    for (const part of PARTS) {
+    for (const part of [0.5, 0.3, 0.7]) {
       const x = a.x + part * (b.x - a.x)
       const y = a.y + part * (b.y - a.y)
-      const box = covered(x, y, upright, tag, rows)
-      const hits = boxes.filter((o) => meets(o, box)).length
-      const crossed = others.filter(([p, q]) => crosses(p, q, box)).length
+      const box = upright
+        ? { left: x + 2, top: y - 8, right: x + 8 + wide, bottom: y + 8 }
+        : { left: x - wide / 2, top: y - 18, right: x + wide / 2, bottom: y - 2 }
+      const hits = boxes.filter(
+        (o) => o.left < box.right && o.right > box.left && o.top < box.bottom && o.bottom > box.top,
+      ).length
       const value =
-        Math.min(stretch, 400) * (upright ? 1 : 1.5) -
-        400 * hits -
-        250 * crossed -
-        (upright || stretch > wide ? 0 : 80) -
-        40 * Math.abs(part - 0.5)
+        stretch * (upright ? 1 : 1.5) - 300 * hits - (upright || stretch > wide ? 0 : 80) - 40 * Math.abs(part - 0.5)
       if (value > most) {
         most = value
-        best = { x, y, upright, box }
+        best = { x, y, upright }
       }
     }
   }
   return best
-}
-function meets(a: Box, b: Box): boolean {
-  return a.left < b.right && a.right > b.left && a.top < b.bottom && a.bottom > b.top
 }

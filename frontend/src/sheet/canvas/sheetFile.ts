@@ -7,7 +7,6 @@ import {
   pathOf,
   platePlace,
   poseTransform,
-  shownKeys,
   ROW,
   WIDE,
   type Drawn,
@@ -27,8 +26,7 @@ export function sheetSvg(
   beside: Map<string, string[]>,
   tables: Map<string, Drawn>,
 ): string {
-  const rows = (tag: string, type: string) => shownKeys(document.shown, tag, type).length
-  const lines = linesOf(placed, document.streams ?? [], [], rows)
+  const lines = linesOf(placed, document.streams ?? [])
   const xs = placed
     .flatMap((p) => [p.x, p.x + boxOf(p.type, p.unit).width])
     .concat(lines.flatMap((l) => l.points.map((q) => q.x)))
