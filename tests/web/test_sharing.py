@@ -36,7 +36,14 @@ def test_whoever_holds_a_link_reads_and_does_nothing_else(as_, link, variant):
     assert guest.get("/api/session").json() == {"person": None, "shared": variant.id}
     body = guest.get(path).json()
     assert (body["role"], body["undo"]) == ("reader", None)
-    for reading in (path + "/history", path + "/document.json", "/api/catalogue", "/api/components/78-93-3", "/api/help/guide"):
+    for reading in (
+        path + "/history",
+        path + "/profiles?unit=V-101",
+        path + "/document.json",
+        "/api/catalogue",
+        "/api/components/78-93-3",
+        "/api/help/guide",
+    ):
         assert guest.get(reading).status_code == 200, reading
     for method, tail, data in (
         ("post", "/edits", {"base": 1, "edit": {"kind": "set_title", "title": "Mine"}}),

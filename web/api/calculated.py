@@ -40,7 +40,7 @@ def compression(request: HttpRequest, variant_id: int, body: piece_schemas.Compr
     return answer["layout"] if "layout" in answer else Status(422, {"message": answer["text"]})
 
 
-@router.get("variants/{id:variant_id}/profiles", response=result_schemas.ProfilesOut)
+@router.get("variants/{id:variant_id}/profiles", response=result_schemas.ProfilesOut, auth=reading)
 def unit_profiles(request: HttpRequest, variant_id: int, unit: Annotated[str, Query(max_length=24)]) -> dict[str, Any]:
     """The tables of results of a unit, of the newest revision that is calculated."""
     variant, _ = member(request, variant_id)

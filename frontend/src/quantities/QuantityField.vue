@@ -148,8 +148,9 @@ async function finish() {
 /** Take what was typed and go on to the next value, as Tab would; back to this one where it is refused and nobody types there yet. */
 async function enter(event: KeyboardEvent) {
   const here = event.target as HTMLInputElement
-  const all = here.closest('aside, table, form, [role=dialog]')?.querySelectorAll<HTMLInputElement>(FIELDS)
-  const next = [...(all ?? [])][[...(all ?? [])].indexOf(here) + 1]
+  const scope = here.closest('aside, table, form, [role=dialog]')
+  const all = [...(scope?.querySelectorAll<HTMLInputElement>(FIELDS) ?? [])]
+  const next = all[all.indexOf(here) + 1]
   const done = finish()
   next?.focus()
   const untouched = next?.value

@@ -187,6 +187,9 @@ export const useFitting = defineStore('fitting', () => {
         (p) => p.model === fit.model && [p.first, p.second].sort().join() === [first, second].sort().join(),
       )
       const values = { ...(now?.first === first ? now.values : {}), ...Object.fromEntries(fitted) }
+      const parameters = catalogue.data?.models.find((m) => m.key === fit.model)?.parameters ?? []
+      if (!(now?.first === first) && fitted.length < parameters.length)
+        return `${fit.name} kept some parameters of ${first} and ${second} as they stood, and they stand no more: fit again.`
       const source = `${fit.name} to ${fit.data.join(', ')}, ${fit.date}`.slice(0, 200)
       const base = { model: fit.model as EditOf<'set_pair'>['model'], first, second, values, source }
       edits.push({ kind: 'set_pair', ...base, quality: fit.quality })

@@ -44,6 +44,13 @@ class Calculator:
         #: The chemistry and what is given of each unit, as parts of the keys of results.
         self.chemistry = chemistry_key(document.chemistry)
         self.given: dict[str, bytes] = {}
+        #: Tags of the streams at each inlet of each unit.
+        self.tags: dict[str, dict[str, tuple[str, ...]]] = {}
+        for tag in self.units:
+            found = self.tags.setdefault(tag, {})
+            for port, name, _ in self.inlets.get(tag, ()):
+                found[port] = (*found.get(port, ()), name)
+        self.components = ",".join(c.id for c in self.model.components)
 
     def entering(self, tag: str, streams: Mapping[str, Carried]) -> list[tuple[str, Carried]]:
         """What comes into a unit, by port."""
@@ -86,21 +93,13 @@ class Calculator:
     def given_of(self, tag: str) -> bytes:
         """Hash of what a unit's result depends on beside its inlets."""
         if tag not in self.given:
-            names = repr(self._tags(tag)) if self.units[tag].operation.names_streams() else ""
+            names = repr(self.tags[tag]) if self.units[tag].operation.names_streams() else ""
             self.given[tag] = given_key(self.units[tag], self.chemistry + names.encode())
         return self.given[tag]
 
-    def _tags(self, tag: str) -> dict[str, tuple[str, ...]]:
-        """The streams at the inlets of a unit, by port."""
-        found: dict[str, tuple[str, ...]] = {}
-        for port, name, _ in self.inlets[tag]:
-            found[port] = (*found.get(port, ()), name)
-        return found
-
     def _structure(self, unit: Unit, connected: frozenset[str]) -> str:
         """What a hint fits: the same unit with the same components, model and connections, whatever its values."""
-        model = self.model_of(unit)
-        return f"{unit.tag}|{unit.type}|{model.kind}|{','.join(c.id for c in model.components)}|{','.join(sorted(connected))}"
+        return f"{unit.tag}|{unit.type}|{self.model_of(unit).kind}|{self.components}|{','.join(sorted(connected))}"
 
     def model_of(self, unit: Unit) -> PropertyModel:
         """The property model that a unit uses."""
@@ -139,7 +138,7 @@ class Calculator:
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
             ends = outlets | energy.keys() | entering.keys()
-            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self._tags(unit.tag), hint, draft and operation.drafts)
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, draft and operation.drafts)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))
