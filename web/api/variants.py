@@ -100,6 +100,8 @@ def post_back(request: HttpRequest, variant_id: int, number: int) -> dict[str, A
 
 def _edited(request: HttpRequest, variant: Variant, role: str, revision: Revision) -> dict[str, Any]:
     body = variant_body(variant, role, request)
+    if body["answer"] and body["answer"]["revision"] != revision.number:
+        body["answer"] = None  # the page has it already, and it can be large
     notice = {"kind": "revision", "revision": revision.number, "label": revision.label, "author": author_name(revision.author)}
     solving.events.publish(variant.id, notice)
     return body

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, shallowRef } from 'vue'
 import { api, type Catalogue, type UnitType } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 
@@ -10,10 +10,15 @@ const NOISE: Record<string, number> = { temperature_difference: 1e-7, pressure_d
 
 /** What the core can do, fetched once: unit types, kinds of quantity, unit sets, property models. */
 export const useCatalogue = defineStore('catalogue', () => {
-  const data = ref<Catalogue | null>(null)
+  const data = shallowRef<Catalogue | null>(null)
   /** Sets of display units of the open plant's own, by name. */
-  const own = ref<Record<string, Record<string, string>>>({})
+  const own = shallowRef<Record<string, Record<string, string>>>({})
   const types = computed(() => new Map((data.value?.unit_types ?? []).map((t) => [t.type, t])))
+
+  const units = computed(() => {
+    const kinds = Object.entries(data.value?.kinds ?? {})
+    return new Map(kinds.map(([kind, { units }]) => [kind, new Map(units.map((u) => [u.name, u]))]))
+  })
 
   async function load() {
     if (data.value) return
@@ -30,7 +35,7 @@ export const useCatalogue = defineStore('catalogue', () => {
   }
   /** An SI value in a display unit. */
   function shown(si: number, kind: string, unit: string): number {
-    const found = data.value?.kinds[kind]?.units.find((u) => u.name === unit)
+    const found = units.value.get(kind)?.get(unit)
     const value = Math.abs(si) < (NOISE[kind] ?? 0) ? 0 : si
     return found ? (value - found.offset) / found.factor : value
   }

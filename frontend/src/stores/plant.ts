@@ -1,4 +1,4 @@
-import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { useEventListener, useLocalStorage, useThrottleFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import {
@@ -15,9 +15,12 @@ import {
   type UnitType,
   type Variant,
 } from '../api/client'
+import { alike, alikeBy } from './alike'
 import { useCatalogue, type StreamKind } from './catalogue'
 
 export type Mark = 'open' | 'ready' | 'current' | 'stale' | 'fault'
+/** Least time between two looks at a calculation that is under way, ms. */
+const LOOK = 250
 
 /** The open variant: document, results and the way to change them. Everything calculated comes from the server. */
 export const usePlant = defineStore('plant', () => {
@@ -58,7 +61,12 @@ export const usePlant = defineStore('plant', () => {
 
   function accept(next: Variant) {
     if (variant.value && variant.value.id === next.id && next.revision < variant.value.revision) return
-    variant.value = next
+    const before = variant.value?.id === next.id ? variant.value : null
+    variant.value = {
+      ...next,
+      document: kept(before?.document, next.document),
+      shapes: alike(before?.shapes, next.shapes),
+    }
     if (next.answer) take(next.answer)
     if (
       selected.value &&
@@ -67,13 +75,20 @@ export const usePlant = defineStore('plant', () => {
     )
       selected.value = null
   }
+  function kept(before: Plant | undefined, next: Plant): Plant {
+    const units = alikeBy(before?.units ?? undefined, next.units ?? [], (u) => u.tag)
+    const streams = alikeBy(before?.streams ?? undefined, next.streams ?? [], (s) => s.tag)
+    return { ...alike(before, next), units, streams }
+  }
   function take(next: Answer) {
     if (answer.value && next.revision < answer.value.revision) return
+    parts = []
     if (next.result && answer.value?.result && next.revision > answer.value.revision)
       pinsBefore.value = new Map((answer.value.result.pins ?? []).map((p) => [p.name, p.value ?? null]))
     done.value = new Set()
     solving.value = false
-    answer.value = next.kind === 'stopped' ? joined(next) : next
+    const whole = next.kind === 'stopped' ? joined(next) : next
+    answer.value = { ...whole, result: alike(answer.value?.result, whole.result) }
   }
   /** What was calculated before it was stopped, over what is known from before and out of date. */
   function joined(next: Answer): Answer {
@@ -83,18 +98,27 @@ export const usePlant = defineStore('plant', () => {
     const units = { ...new_.units, ...before?.units, ...Object.fromEntries(reached.map((u) => [u.tag, u])) }
     return { ...next, result: { ...new_, units, streams: { ...before?.streams, ...new_.streams }, complete: false } }
   }
-  /** Units and streams of a calculation that is still running. */
+  /** Units and streams of a calculation that is still running; shown a few times a second, however often they come. */
+  let parts: Partial[] = []
   function takePart(part: Partial) {
-    const before = answer.value?.result
-    if (!before || part.revision !== revision.value || current.value) return
-    done.value = new Set([...done.value, ...Object.keys(part.units)])
-    const result = {
-      ...before,
-      units: { ...before.units, ...part.units },
-      streams: { ...before.streams, ...part.streams },
-    }
-    answer.value = { ...answer.value!, result }
+    parts.push(part)
+    void showParts()
   }
+  const showParts = useThrottleFn(
+    () => {
+      const before = answer.value?.result
+      const fresh = parts.filter((part) => part.revision === revision.value)
+      parts = []
+      if (!before || !fresh.length || current.value) return
+      const units = Object.assign({}, ...fresh.map((part) => part.units)) as Result['units']
+      const streams = Object.assign({}, ...fresh.map((part) => part.streams)) as Result['streams']
+      done.value = new Set([...done.value, ...Object.keys(units)])
+      const result = { ...before, units: { ...before.units, ...units }, streams: { ...before.streams, ...streams } }
+      answer.value = { ...answer.value!, result: alike(before, result) }
+    },
+    LOOK,
+    true,
+  )
 
   async function open(id: number): Promise<boolean> {
     close()
@@ -117,6 +141,7 @@ export const usePlant = defineStore('plant', () => {
     quarrel.value = null
     pinsBefore.value = new Map()
     done.value = new Set()
+    parts = []
   }
   function listen(id: number) {
     source = new EventSource(`/api/variants/${id}/events`)
@@ -223,11 +248,13 @@ export const usePlant = defineStore('plant', () => {
     return next
   }
 
+  const unitsByTag = computed(() => new Map((document.value?.units ?? []).map((u) => [u.tag, u])))
+  const streamsByTag = computed(() => new Map((document.value?.streams ?? []).map((s) => [s.tag, s])))
   function unit(tag: string | null): Unit | undefined {
-    return document.value?.units?.find((u) => u.tag === tag)
+    return unitsByTag.value.get(tag ?? '')
   }
-  function stream(tag: string | null) {
-    return document.value?.streams?.find((s) => s.tag === tag)
+  function stream(tag: string | null): Stream | undefined {
+    return streamsByTag.value.get(tag ?? '')
   }
   /** How far questions have come, by their token. */
   const shares = reactive(new Map<string, number>())
@@ -239,8 +266,14 @@ export const usePlant = defineStore('plant', () => {
   function typeOf(of: Unit | undefined): UnitType | undefined {
     const type = catalogue.type(of?.type ?? '')
     const shape = of && variant.value?.shapes[of.tag]
-    return type && shape ? { ...type, ...shape } : type
+    if (!type || !shape) return type
+    const known = shaped.get(shape)
+    if (known?.type === type.type) return known
+    const made = { ...type, ...shape }
+    shaped.set(shape, made)
+    return made
   }
+  const shaped = new WeakMap<object, UnitType>()
   /** What leaves or enters by a port of a unit. */
   function carried(tag: string, port: string): StreamKind {
     return typeOf(unit(tag))?.ports.find((p) => p.key === port)?.kind ?? 'material'

@@ -43,10 +43,12 @@ const nodes = shallowRef<Node[]>([])
 /** Live places while a unit is dragged; the document's otherwise. */
 const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
 
+/** The ports of a unit where its givens make them. */
+const ports = (unit: Unit) => plant.variant?.shapes[unit.tag]?.ports.map((p) => [p.key, p.place])
 /** What the drawing depends on; values of units do not redraw it. */
 const drawn = computed(() =>
   JSON.stringify([
-    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y, u.flipped, u.turned]),
+    (plant.document?.units ?? []).map((u) => [u.tag, u.type, u.x, u.y, u.flipped, u.turned, ports(u)]),
     (plant.document?.streams ?? []).map((s) => [s.tag, s.source, s.target]),
     plant.document?.notes,
     plant.document?.areas,
@@ -55,11 +57,13 @@ const drawn = computed(() =>
   ]),
 )
 const units = shallowRef<Unit[]>([])
+const still = shallowRef<Placed[]>([])
 const streams = shallowRef<Stream[]>([])
 watch(
   drawn,
   () => {
     units.value = plant.document?.units ?? []
+    still.value = units.value.map((u) => ({ unit: u, x: u.x ?? 0, y: u.y ?? 0, type: plant.typeOf(u) }))
     streams.value = plant.document?.streams ?? []
     dragged.value = {}
     const paper = { draggable: plant.editable, connectable: false }
@@ -121,9 +125,6 @@ watch(
   () => window.setTimeout(fit, 80),
 )
 
-const still = computed<Placed[]>(() =>
-  units.value.map((u) => ({ unit: u, x: u.x ?? 0, y: u.y ?? 0, type: plant.typeOf(u) })),
-)
 const placed = computed<Placed[]>(() =>
   still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
 )

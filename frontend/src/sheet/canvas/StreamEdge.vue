@@ -14,14 +14,13 @@ const beside = useBeside()
 const path = computed(() => pathOf(props.data.points))
 const state = computed(() => plant.result?.streams[props.id])
 const empty = computed(() => state.value?.mole_flow === 0)
+const texts = computed(() => beside.texts.value[props.id])
 const chosen = computed(() => plant.selected === props.id)
 const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction, state.value?.mole_flow))
 /** As wide as its flow, where that is asked for. */
 const width = computed(() => {
   if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
-  const what = sheet.overlay
-  const largest = Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what] ?? 0)), 1e-300)
-  return 1 + (11 * Math.abs(state.value?.[what] ?? 0)) / largest
+  return 1 + (11 * Math.abs(state.value?.[sheet.overlay] ?? 0)) / beside.largest.value
 })
 const colour = computed(() =>
   chosen.value
@@ -61,7 +60,7 @@ const arrow = computed(() => arrowOf(props.data.points))
       >{{ id }}</text
     >
     <text
-      v-for="(line, k) in beside.texts.value.get(id) ?? []"
+      v-for="(line, k) in texts"
       :key="line"
       :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
       :y="data.label.y + (data.label.upright ? 17 : 12 + clear) + 12 * k"

@@ -34,11 +34,10 @@ watch(
   },
 )
 const mark = computed(() => plant.mark(props.id))
-const told = computed(
-  () => (plant.result?.findings ?? []).filter((f) => f.place === props.id && f.severity !== 'note').length,
-)
 const sheet = useSheet()
 const beside = useBeside()
+const told = computed(() => beside.told.value.get(props.id) ?? 0)
+const texts = computed(() => beside.texts.value[props.id])
 const chosen = computed(() => sheet.chosen.includes(props.id))
 const plate = computed(() => platePlace(type.value, props.data))
 const places = computed(() => new Map((type.value?.ports ?? []).map((p) => [p.key, portPlace(p.place, props.data)])))
@@ -116,7 +115,7 @@ const WORDS = {
       <span v-if="told" class="text-[10.5px] font-semibold text-warn">{{ told }}</span>
     </div>
     <ul
-      v-if="beside.texts.value.get(id)?.length"
+      v-if="texts"
       class="absolute text-[10.5px] leading-[13px] whitespace-nowrap"
       :class="plant.current ? 'text-ink2' : 'text-ink3 italic'"
       :style="{
@@ -126,7 +125,7 @@ const WORDS = {
         transformOrigin: plate.middle ? 'top center' : 'top left',
       }"
     >
-      <li v-for="line in beside.texts.value.get(id)" :key="line">{{ line }}</li>
+      <li v-for="line in texts" :key="line">{{ line }}</li>
     </ul>
   </div>
 </template>

@@ -3,19 +3,26 @@ import { computed } from 'vue'
 import type { StreamResult } from '../../api/client'
 import { numberText, unitText } from '../../quantities/format'
 import { useCatalogue } from '../../stores/catalogue'
+import { alike } from '../../stores/alike'
 import { usePlant } from '../../stores/plant'
+import { useSheet } from '../../stores/sheet'
 import { shownKeys } from './drawing'
 
-/** The calculated values that stand beside units and streams, as lines of text by tag. */
+export type Texts = Record<string, string[]>
+
+/** What units and streams show of the results, gathered once for all of them. */
 export const useBeside = createSharedComposable(() => {
   const plant = usePlant()
   const catalogue = useCatalogue()
+  const sheet = useSheet()
   function line(value: number | null | undefined, kind: string): string {
     if (value == null) return ''
     const unit = kind === 'number' ? '' : catalogue.displayUnit(kind, plant.unitSet)
     return `${numberText(kind === 'number' ? value : catalogue.shown(value, kind, unit), 4)} ${unitText(unit)}`.trim()
   }
-  const texts = computed(() => {
+  /** The calculated values that stand beside units and streams, as lines of text by tag. */
+  const texts = computed<Texts>((before) => alike(before, Object.fromEntries(written())))
+  function written(): Map<string, string[]> {
     const found = new Map<string, string[]>()
     const shown = plant.document?.shown
     if (!shown || !Object.keys(shown).length) return found
@@ -34,6 +41,19 @@ export const useBeside = createSharedComposable(() => {
       if (lines.some(Boolean)) found.set(unit.tag, lines.filter(Boolean))
     }
     return found
+  }
+  /** How many findings beyond notes a unit has, by tag. */
+  const told = computed(() => {
+    const found = new Map<string, number>()
+    for (const { place, severity } of plant.result?.findings ?? [])
+      if (place && severity !== 'note') found.set(place, (found.get(place) ?? 0) + 1)
+    return found
   })
-  return { texts }
+  /** The largest of what the streams are drawn as wide as. */
+  const largest = computed(() => {
+    const what = sheet.overlay
+    if (what === 'none') return 1
+    return Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what] ?? 0)), 1e-300)
+  })
+  return { texts, told, largest }
 })

@@ -158,7 +158,7 @@ describe('the drawing as a file', () => {
     ['Table 1', { head: ['S-1'], rows: [{ title: 'temperature', unit: '°C', cells: ['25.125'] }] }],
   ])
   const result = { streams: { 'S-1': { vapour_fraction: 1 } } } as unknown as Result
-  const svg = sheetSvg(plant, three(), result, new Map([['S-1', ['25 °C']]]), drawnTables)
+  const svg = sheetSvg(plant, three(), result, { 'S-1': ['25 °C'] }, drawnTables)
 
   it('is one whole picture with tags, notes, areas and a title block', () => {
     expect(svg.startsWith('<svg xmlns="http://www.w3.org/2000/svg"')).toBe(true)

@@ -1,4 +1,5 @@
 import type { Plant, Result } from '../../api/client'
+import type { Texts } from './beside'
 import {
   arrowOf,
   boxOf,
@@ -23,7 +24,7 @@ export function sheetSvg(
   document: Plant,
   placed: Placed[],
   result: Result | null,
-  beside: Map<string, string[]>,
+  beside: Texts,
   tables: Map<string, Drawn>,
 ): string {
   const lines = linesOf(placed, document.streams ?? [])
@@ -65,7 +66,7 @@ export function sheetSvg(
     const x = label.x + (label.upright ? 6 : 0)
     const y = label.y + (label.upright ? 4 : -5)
     parts.push(text(x, y, stream.tag, 11, label.upright ? 'start' : 'middle'))
-    ;(beside.get(stream.tag) ?? []).forEach((t, k) =>
+    ;(beside[stream.tag] ?? []).forEach((t, k) =>
       parts.push(text(x, label.y + (label.upright ? 17 : 12) + 12 * k, t, 9.5, label.upright ? 'start' : 'middle')),
     )
   }
@@ -78,7 +79,7 @@ export function sheetSvg(
     parts.push(`<g transform="translate(${x} ${y})"><g${turn}>${paths.join('')}</g></g>`)
     const plate = platePlace(type, unit)
     parts.push(text(x + plate.x, y + plate.y + 12, unit.tag, 12, plate.middle ? 'middle' : 'start'))
-    ;(beside.get(unit.tag) ?? []).forEach((t, k) =>
+    ;(beside[unit.tag] ?? []).forEach((t, k) =>
       parts.push(text(x + plate.x, y + plate.y + 25 + 12 * k, t, 9.5, plate.middle ? 'middle' : 'start')),
     )
   }
