@@ -93,9 +93,9 @@ def _balances(operation: UnitOperation, document: Document, result: SolveResult)
     reacts = operation.formed(spec) | operation.used_up(spec)
     for key, made in zip(result.streams[document.streams[0].tag].mole_flows, change, strict=True):
         if operation.balanced and key not in reacts and abs(made) > CLOSURE * size:
-            yield f"{made:.3g} mol/s of {key} come from nowhere, though it neither forms nor uses it up"
+            yield f"{made:.3g} mol/s of {key} appear from nothing, though it neither forms nor uses it up"
     if operation.balanced and reacts and abs(float(change @ masses)) > 1e-6 * size * float(masses.max()):
-        yield f"{float(change @ masses):.3g} kg/s come from nowhere"
+        yield f"{float(change @ masses):.3g} kg/s appear from nothing"
 
 
 def _repeats(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:

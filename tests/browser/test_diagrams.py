@@ -65,9 +65,9 @@ def test_azeotropes_are_listed_and_residue_curves_read(diagrams):
     canvas = diagrams.find("figure canvas")
     ActionChains(diagrams.driver).move_to_element_with_offset(canvas, 0, 20).click().perform()
     diagrams.text("Remove these")
-    readings = diagrams.find("[aria-label='Places read off']")
+    readings = diagrams.find("[aria-label='Readings']")
     assert "butanone 0." in readings.text
-    diagrams.find("[aria-label='Forget place 1']").click()
+    diagrams.find("[aria-label='Remove reading 1']").click()
     diagrams.text("Click in the diagram")
 
 

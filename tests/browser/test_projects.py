@@ -44,7 +44,7 @@ def test_create_rename_branch_archive_delete_and_bring_back(page):
     archived.click()
     page.wait(lambda: links(page) == ["Trial two"] * 2)
     manage(page, "Trial two")
-    push(page, "Out of the archive")
+    push(page, "Restore from the archive")
     page.wait(lambda: "Trial two" not in links(page))
     archived.click()
     page.wait(lambda: "Trial two" in links(page))

@@ -63,7 +63,7 @@ def test_components_by_paste_a_model_by_the_guide_a_pair_by_fitting_and_its_mark
     page.text("7 points")
     page.click("//button[normalize-space()='Fit']")
     page.text("NRTL, least squares, 2 free")
-    page.click("//button[contains(., 'Keep it beside the next')]")
+    page.click("//button[contains(., 'Keep for comparison')]")
     Select(page.find("aside select")).select_by_visible_text("Margules")
     page.click("//button[normalize-space()='Fit']")
     page.text("Margules, least squares, 2 free")

@@ -165,7 +165,7 @@ def test_pressure_of_a_pumped_circuit_follows_from_its_losses():
     assert "Nothing sets the pressure" in faults(edit(changing, "set_values", unit="C", values={"pressure": None}))
     neutral = ring(units | {"E1": ("heater", {"duty": q("100 kW")}), "E2": ("cooler", {"duty": q("100 kW")})}, (WATER,), "steam")
     warm = edit(neutral, "set_values", unit="C", values={"heat_given_off": None, "flow": q("10 t/h")})
-    assert "Nothing sets the temperature of the circuit of C" in faults(warm)
+    assert "No unit sets the temperature of the circuit of C" in faults(warm)
     fixed = ring(units | {"E1": ("heater", {"duty": q("100 kW")}), "E2": ("cooler", {"outlet_temperature": q("80 degC")})}, (WATER,), "steam")
     assert "whatever goes round" in faults(fixed)
 

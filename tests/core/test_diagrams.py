@@ -341,4 +341,4 @@ def test_two_liquids_that_part_inside_only_are_found_with_both_plait_points():
         assert min(mark.place) > 0.01
     mixing = liquid_liquid_diagram(PropertyModel("ideal", names), 300.0)
     assert not mixing.curves
-    assert mixing.notes == ("No two of these components part at this temperature.",)
+    assert mixing.notes == ("No two of these components form two liquids at this temperature.",)

@@ -296,7 +296,7 @@ def test_a_table_names_its_columns_and_units_and_loses_nothing_silently():
     assert [(c.key, c.unit) for c in table.data.columns] == [("T", "degC"), ("P", "mmHg"), ("x1", ""), ("y1", "%")]
     assert table.data.rows == ((60.0, 230.5, 0.1, 35.0), (61.0, None, None, 40.0))
     assert table.left_out[0].startswith('Column 4: "colour"')
-    assert table.left_out[1] == 'Line 3, x1: "nil" is no number.'
+    assert table.left_out[1] == 'Line 3, x1: "nil" is not a number.'
     with pytest.raises(TableError, match="column P"):
         data_from_table([["T", "x1"], ["300", "0.2"]], "vapour-liquid", PAIR, "Run")
     assert Chemistry(data=(table.data,)).data[0].name == "Run"

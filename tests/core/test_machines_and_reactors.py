@@ -161,7 +161,7 @@ def test_the_base_component_may_be_chosen_and_the_others_say_how_far_they_go():
     first = solve(edit(document, "set_values", unit="R", values={"base": None}))
     assert (first.units["R"]["conversion_hydrogen"], first.units["R"]["conversion_nitrogen"]) == pytest.approx((0.4, 0.2), rel=1e-12)
     short = solve(edit(document, "set_values", unit="R", values={"conversion": q("60 %")}))
-    assert any("not enough hydrogen: it lasts for 50 %" in f.text for f in short.findings)
+    assert any("not enough hydrogen: it suffices for 50 %" in f.text for f in short.findings)
     wrong = solve(edit(document, "set_values", unit="R", values={"base": "ammonia"}))
     assert any("is not used up" in f.text for f in wrong.findings)
 

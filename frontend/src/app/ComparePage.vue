@@ -85,7 +85,7 @@ function told(value: number | null | undefined, kind: string | null | undefined,
         <span class="sr-only">Other variant</span>
         <select class="input" name="other-variant" :value="id" @change="choose(k, $event)">
           <option v-for="v in others" :key="v.id" :value="v.id">{{ v.name }}</option>
-          <option v-if="beside.length > 1" value="">take it away</option>
+          <option v-if="beside.length > 1" value="">remove it</option>
         </select>
       </label>
       <label v-if="beside.length < Math.min(MOST, others.length)" class="flex items-center gap-2">

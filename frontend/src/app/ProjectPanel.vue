@@ -133,7 +133,7 @@ async function remove() {
             class="flex items-center gap-3 border-b border-rule2 py-1 text-ink2"
           >
             <span class="flex-1">{{ i.mail }}, invited as {{ i.role }}</span>
-            <button class="btn py-[2px]!" :aria-label="`Take back the invitation of ${i.mail}`" @click="takeBack(i.id)">
+            <button class="btn py-[2px]!" :aria-label="`Withdraw the invitation of ${i.mail}`" @click="takeBack(i.id)">
               Take back
             </button>
           </li>
@@ -150,7 +150,7 @@ async function remove() {
         </form>
         <div v-if="owner" class="flex gap-2 border-t border-rule pt-3">
           <button class="btn" @click="change({ archived: !archived })">
-            {{ archived ? 'Out of the archive' : 'Archive' }}
+            {{ archived ? 'Restore from the archive' : 'Archive' }}
           </button>
           <button class="btn ml-auto" @click="remove">Delete project</button>
         </div>

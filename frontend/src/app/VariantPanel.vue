@@ -88,7 +88,7 @@ async function withdraw(id: number) {
         </template>
         <div class="flex gap-2 border-t border-rule pt-3">
           <button class="btn" @click="change({ archived: !variant?.archived })">
-            {{ variant?.archived ? 'Out of the archive' : 'Archive' }}
+            {{ variant?.archived ? 'Restore from the archive' : 'Archive' }}
           </button>
           <button class="btn ml-auto" @click="remove">Delete variant</button>
         </div>

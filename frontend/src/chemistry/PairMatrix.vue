@@ -192,7 +192,7 @@ function clear() {
         />
         <p class="mt-1 text-[12px] text-ink2">{{ row.quality }}: {{ row.source }}. Type a number to use your own.</p>
         <button v-if="own && plant.editable && row.quality !== 'measured fit'" class="btn mt-2" @click="clear">
-          Give up these values
+          Remove these values
         </button>
       </div>
     </template>

@@ -256,7 +256,9 @@ async function reapply(fit: KeptFit) {
           >
             + component
           </button>
-          <p v-if="fitting.set.generated_by" class="col-span-2 self-center text-warn">◇ not measured, for good</p>
+          <p v-if="fitting.set.generated_by" class="col-span-2 self-center text-warn">
+            ◇ marked as not measured, permanently
+          </p>
           <label v-else class="col-span-2 self-center">
             <input
               type="checkbox"

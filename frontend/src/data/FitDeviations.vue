@@ -33,12 +33,12 @@ function keep() {
     <p>
       {{ fitting.title }}: sum of squares <b class="font-medium">{{ numberText(fitting.answer.sum_of_squares, 5) }}</b>,
       {{ fitting.answer.quality }}.
-      <button v-if="!fitting.beside" class="link" @click="keep">Keep it beside the next</button>
+      <button v-if="!fitting.beside" class="link" @click="keep">Keep for comparison</button>
     </p>
     <p v-if="fitting.beside" class="text-ink2">
       Beside it {{ fitting.beside.title }}: sum of squares
       <b class="font-medium">{{ numberText(fitting.beside.answer.sum_of_squares, 5) }}</b>.
-      <button class="link" @click="fitting.beside = null">Put it away</button>
+      <button class="link" @click="fitting.beside = null">Remove it</button>
     </p>
     <table class="my-2 w-full border-collapse">
       <thead>

@@ -155,12 +155,12 @@ function csv() {
     <p v-for="note in first?.notes ?? []" :key="note" class="border-l-2 border-warn bg-warnsoft px-2 py-1 text-[12px]">
       {{ note }}
     </p>
-    <ul v-if="pinned.length" class="flex flex-wrap gap-x-4 text-[12px]" aria-label="Places read off">
+    <ul v-if="pinned.length" class="flex flex-wrap gap-x-4 text-[12px]" aria-label="Readings">
       <li v-for="(p, k) in pinned" :key="k">
         {{ placeText(p, scales) }}
         <button
           class="px-1 text-ink3 hover:text-warn"
-          :aria-label="`Forget place ${k + 1}`"
+          :aria-label="`Remove reading ${k + 1}`"
           @click="pinned.splice(k, 1)"
         >
           ×

@@ -25,7 +25,7 @@ function put(lines: string[][], row: number, at: number) {
     for (const [j, text] of line.slice(0, props.columns.length - at).entries()) {
       const value = read(text)
       if (value === undefined) {
-        refusal.value = `"${text}" is no number.`
+        refusal.value = `"${text}" is not a number.`
         return
       }
       while (rows.length <= row + i) rows.push([null, null])

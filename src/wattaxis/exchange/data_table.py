@@ -30,7 +30,7 @@ def data_from_table(rows: Sequence[Sequence[Cell]], kind: str, components: Seque
     >>> rows = [["T, degC", "P/kPa", "x1"], ["60", "46.3", "0.2"], ["60", "oops", "0.4"]]
     >>> table = data_from_table(rows, "vapour-liquid", ["ethanol", "water"], "Run 1")
     >>> table.data.rows[0], table.left_out
-    ((60.0, 46.3, 0.2), ['Line 3, P: "oops" is no number.'])
+    ((60.0, 46.3, 0.2), ['Line 3, P: "oops" is not a number.'])
     """
     if kind not in DATA_KINDS:
         raise TableError(f'There is no kind of data "{kind}"; there are {", ".join(DATA_KINDS)}.')
@@ -43,7 +43,7 @@ def data_from_table(rows: Sequence[Sequence[Cell]], kind: str, components: Seque
         if key is None:
             left_out.append(f'Column {k + 1}: "{str(cell)[:40]}" is none of {", ".join(known)}, or its unit is unknown.')
         elif key in (c.key for c in columns):
-            left_out.append(f"Column {k + 1}: {key} stands there twice; the first holds.")
+            left_out.append(f"Column {k + 1}: {key} appears twice; the first is used.")
         else:
             places.append(k)
             columns.append(MeasuredColumn(key=key, unit=unit))
@@ -93,5 +93,5 @@ def _number(row: Sequence[Cell], k: int, line: int, key: str, left_out: list[str
     try:
         return float(text)
     except ValueError:
-        left_out.append(f'Line {line}, {key}: "{cell[:30]}" is no number.')
+        left_out.append(f'Line {line}, {key}: "{cell[:30]}" is not a number.')
         return None

@@ -47,7 +47,7 @@ def feed_from_table(rows: Sequence[Sequence[Cell]], document: Document) -> FeedT
         if found is None:
             left_out.append(f"Line {number}: {str(cells[0])[:60]} is not one of the components.")
         elif found in values:
-            left_out.append(f"Line {number}: {found} stands there twice; the first line holds.")
+            left_out.append(f"Line {number}: {found} appears twice; the first line is used.")
         else:
             try:
                 values[found], basis = _amount(typed, unit, words)

@@ -55,7 +55,7 @@ def _text(content: bytes) -> list[list[Cell]]:
                 raise TableError(f"A table has at most {MOST_ROWS} rows, {MOST_COLUMNS} columns and {LONGEST_CELL} characters a cell.")
             rows.append([cell.strip() for cell in row])
     except csv.Error as error:
-        raise TableError(f"This is no CSV table: {error}.") from error
+        raise TableError(f"This is not a CSV table: {error}.") from error
     return rows
 
 
@@ -67,7 +67,7 @@ def _workbook(content: bytes) -> list[list[Cell]]:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             members = archive.infolist()
             if len(members) > MEMBERS or sum(m.file_size for m in members) > UNPACKED:
-                raise TableError("The workbook unpacks to more than any table needs.")
+                raise TableError("The workbook is too large when unpacked.")
         book = load_workbook(io.BytesIO(content), read_only=True, data_only=True, keep_links=False)
         sheet = book.worksheets[0]
         rows = []

@@ -30,10 +30,10 @@ def data_from_thermoml(content: bytes, components: Sequence[DocumentComponent]) 
     try:
         root = fromstring(content, forbid_dtd=True)
     except Exception as error:  # whatever a damaged or hostile file makes the parser raise
-        raise TableError("This file is no XML that can be read.") from error
+        raise TableError("This file is not valid XML.") from error
     _plain_names(root)
     if root.tag != "DataReport":
-        raise TableError('This is no ThermoML file: its outermost element must be "DataReport".')
+        raise TableError('This is not a ThermoML file: its outermost element must be "DataReport".')
     known = _compounds(root, components)
     found: list[Measured] = []
     left_out: list[str] = []

@@ -55,7 +55,7 @@ class Measured(_Part):
     @model_validator(mode="after")
     def _honest(self) -> Measured:
         if self.generated_by is not None and self.measured:
-            raise ValueError(f"{self.name}: what a property model calculated was not measured")
+            raise ValueError(f"{self.name}: values calculated by a property model were not measured")
         return self
 
     @model_validator(mode="after")

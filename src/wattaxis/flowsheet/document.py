@@ -298,7 +298,7 @@ def load(text: str | bytes) -> Document:
     try:
         decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
         if _depth(decoded) > DEEPEST:
-            raise DocumentError([("", "The document is nested deeper than any flowsheet is.")])
+            raise DocumentError([("", "The document is nested too deeply for a flowsheet.")])
         data = json.loads(decoded)
     except UnicodeDecodeError as error:
         raise DocumentError([("", "This is not a text file in UTF-8.")]) from error

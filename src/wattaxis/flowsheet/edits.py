@@ -308,7 +308,7 @@ def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:
 def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:
     back = {tag: (_unit(document, tag).x, _unit(document, tag).y) for tag in edit.places}
     if not all(abs(v) < 1e6 for place in edit.places.values() for v in place):
-        raise EditError("The place is off the sheet.")
+        raise EditError("The position is off the sheet.")
     units = tuple(
         u.model_copy(update={"x": edit.places[u.tag][0], "y": edit.places[u.tag][1]}) if u.tag in edit.places else u for u in document.units
     )

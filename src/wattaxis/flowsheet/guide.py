@@ -227,7 +227,7 @@ def _proposal(key: str, *reasons: str) -> Proposal:
 
 def _cubics(facts: _Facts) -> list[Proposal]:
     why = "nothing here is polar" if not facts.polar else ""
-    supercritical = "gases above their critical temperature are at home in it" if facts.gases else ""
+    supercritical = "it handles gases above their critical temperature" if facts.gases else ""
     first = _proposal("peng-robinson", why, supercritical, "pairs of many hydrocarbons and gases are in the bank")
     second = _proposal("soave-redlich-kwong", why, supercritical)
     third = _proposal("ideal", "for a first estimate of similar substances at low pressure")
@@ -244,7 +244,7 @@ def _cubics(facts: _Facts) -> list[Proposal]:
 def _polar_models(document: Document, facts: _Facts) -> list[Proposal]:
     proposals = list(_activity_models(document, facts))
     if all(c.groups.get("dortmund") for c in facts.parts):
-        estimate = _proposal("unifac-dortmund", "needs no pairs: everything is estimated from groups")
+        estimate = _proposal("unifac-dortmund", "needs no pairs: all parameters are estimated from groups")
         estimate.cautions.append("an estimate, not a measurement")
         proposals.append(estimate)
     for proposal in proposals:
@@ -270,7 +270,7 @@ def _activity_models(document: Document, facts: _Facts) -> Iterator[Proposal]:
     parting = bool(facts.pairs_that_part)
     fitting = [k for k in ACTIVITY if not (parting and k == "wilson") and (sized or k != "uniquac")]
     for key in sorted(fitting, key=lambda k: (-known[k], ACTIVITY.index(k)))[:2]:
-        part = "it can part a liquid in two" if parting else ""
+        part = "it describes two liquid phases" if parting else ""
         proposal = _proposal(key, "polar components in a liquid", part, f"{known[key]} of {total} pairs have values")
         if known[key] < total:
             missing = total - known[key]

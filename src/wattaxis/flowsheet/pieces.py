@@ -138,7 +138,7 @@ def taking_out(document: Document, tag: str) -> list[dict[str, Any]]:
     entering = [s for s in document.streams if s.target.unit == tag and kinds[s.tag] == "material"]
     leaving = [s for s in document.streams if s.source.unit == tag and kinds[s.tag] == "material"]
     if len(entering) != 1 or len(leaving) != 1:
-        raise ValueError(f"{tag} has {len(entering)} streams in and {len(leaving)} out; only a unit with one of each can be taken out of its line.")
+        raise ValueError(f"{tag} has {len(entering)} streams in and {len(leaving)} out; only a unit with one of each can be removed from its line.")
     if entering[0].source.unit == tag:
         raise ValueError(f"The only stream of {tag} leads back to it.")
     return [{"kind": "remove_unit", "tag": tag}, _connect(entering[0].tag, entering[0].source, leaving[0].target)]
@@ -223,7 +223,7 @@ def _free_port(document: Document, unit: str, direction: str, kind: str, but: st
         if port.direction == direction and port.kind == kind and (port.many or end not in used):
             return end
     word = "outlet" if direction == "out" else "inlet"
-    raise ValueError(f"{unit} has no free {word} for the stream turned round.")
+    raise ValueError(f"{unit} has no free {word} for the reversed stream.")
 
 
 def _title(document: Document, unit: str, field: str) -> str:

@@ -63,7 +63,7 @@ class Quantity(BaseModel):
             return data
         match = _NUMBER.match(_calculated(data)) if len(data) <= 100 else None
         if match is None or len(match[2]) > LONGEST_UNIT:
-            raise ValueError(f'"{data[:60]}" is no number with a unit, such as "3 m"')
+            raise ValueError(f'"{data[:60]}" is not a number with a unit, such as "3 m"')
         return {"value": float(match[1]), "unit": _ALIASES.get(match[2], match[2])}
 
     def __str__(self) -> str:
@@ -87,7 +87,7 @@ def _normal_form(unit: str) -> str:
     text = _ALIASES.get(text, text)
     text = text.replace("²", "2").replace("³", "3").replace("·", "*").replace("^", "**").replace("%", "percent")
     if re.search(r"\*\*\s*[-+]?\d\d", text):
-        raise QuantityError(f'"{unit}" has an exponent that no unit has.')
+        raise QuantityError(f'"{unit}" has an exponent that is not possible.')
     for exact in ("Nm3", "Sm3"):
         text = re.sub(rf"\b{exact}\b", exact.replace("3", "@"), text)
     text = re.sub(r"\b(m|cm|mm|ft|in)([23])\b", r"\1**\2", text)
@@ -208,10 +208,10 @@ def parse(text: str, kind: str, default_unit: str | None = None) -> Quantity:
     if unit[:1] == "," or unit[:1] == "." or (unit[:1].isdigit()):
         raise QuantityError(f'"{text.strip()}" is ambiguous: write the number without separators and with a decimal point.')
     if len(unit) > LONGEST_UNIT:
-        raise QuantityError(f'"{unit[:LONGEST_UNIT]}..." is no unit. A {meaning.title} is accepted in {accepted}.')
+        raise QuantityError(f'"{unit[:LONGEST_UNIT]}..." is not a unit. A {meaning.title} is accepted in {accepted}.')
     value = float(number)
     if not math.isfinite(value):
-        raise QuantityError(f'"{number}" is beyond any number that can be calculated with.')
+        raise QuantityError(f'"{number}" is too large or too small to be calculated with.')
     if unit == "" and default_unit is not None:
         unit = default_unit
     if unit == "" and "" not in meaning.si:

@@ -148,7 +148,7 @@ class _Base:
         """What is watched before and after, most changed first, and the problem that there is with the change."""
         after = solve(changed, memory=self.memory)
         if not after.complete:
-            return (), "With this change the plant is not solved any more."
+            return (), "With this change the plant can no longer be solved."
         now = _watched(changed, after)
         found = [Watched(name, kind, value, now[name][1]) for name, (kind, value) in self.watched.items() if name in now]
         return tuple(sorted(found, key=lambda w: -w.share)), ""

@@ -67,7 +67,7 @@ def scale_to_production(document: Document, result: Calculated, stream: str, amo
         raise ValueError(f"A year has up to 366 operating days, not {days:g}.")
     wanted = to_si(amount, "mass") / (days * DAY)
     if wanted <= 0.0:
-        raise ValueError("A yearly production is more than nothing.")
+        raise ValueError("A yearly production must be above zero.")
     known = result.streams.get(stream)
     if known is None:
         raise ValueError(f"{stream} is not calculated, so there is nothing to scale from.")
@@ -124,7 +124,7 @@ def _cells(unit: Unit, field: Field, table: GivenTable, factor: float, changes: 
 def _sizes(unit: Unit) -> list[str]:
     fields = unit.operation.field_map()
     found = [f for key, f in fields.items() if f.kind in OF_SIZE and getattr(unit.spec, key) is not None]
-    texts = [f"{unit.tag}: {field.title.lower()} {getattr(unit.spec, field.key)} stays, and does not go with the flow" for field in found]
+    texts = [f"{unit.tag}: {field.title.lower()} {getattr(unit.spec, field.key)} stays, and is not scaled with the flow" for field in found]
     return texts + [
         f"{unit.tag}: its {f.title.lower()} is that of one machine of one size"
         for f in fields.values()

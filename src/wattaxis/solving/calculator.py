@@ -171,13 +171,15 @@ class Calculator:
             mass = sum(s.flow * float(s.state.model.solids_of(s.state.fractions) @ s.state.model.molar_masses) for s in carried)
             share = 100 * mass / sum(s.mass_flow for s in carried)
             text = f"{share:.3g} % of the mass that enters {unit.tag} is solid, which {unit.operation.solids_harm}."
-            yield Finding("caution", unit.tag, text, "Put a cyclone or a filter before it.")
+            yield Finding("caution", unit.tag, text, "Add a cyclone or a filter upstream.")
         frozen = {c: melts for outlet in solved.outlets.values() if outlet.flow > 0.0 for c, melts in freezing(outlet.state)}
         if frozen:
             names = ", ".join(f"{c} (melts at {melts:.1f} K)" for c, melts in frozen.items())
             coldest = min(outlet.state.temperature for outlet in solved.outlets.values())
-            text = f"At {coldest:.5g} K solid would form from the liquid that leaves {unit.tag}: {names}. The property model knows no crystals."
-            yield Finding("caution", unit.tag, text, "Keep it warmer, or take the component as a conventional solid.")
+            text = (
+                f"At {coldest:.5g} K solid would form from the liquid that leaves {unit.tag}: {names}. The property model does not describe crystals."
+            )
+            yield Finding("caution", unit.tag, text, "Keep it warmer, or treat the component as a conventional solid.")
         if any(stream.state.left_out for stream in solved.outlets.values()):
             text = "More phases coexist here than a liquid, a second liquid and a vapour; those that fit best are given."
             yield Finding("caution", unit.tag, text, "Take the compositions there as estimates, or change the temperature.")
@@ -234,7 +236,7 @@ def misfit(unit: Unit, solved: UnitResult) -> str:
     leaving = solved.leaving()
     strange = [key for key, stream in leaving.items() if (key, stream.kind if isinstance(stream, EnergyState) else "material") not in ports]
     if strange:
-        return f"it hands on {strange[0]!r}, which is none of its ports of that kind"
+        return f"it returns {strange[0]!r}, which is not one of its ports of that kind"
     for key, stream in leaving.items():
         numbers = (stream.power,) if isinstance(stream, EnergyState) else (stream.flow, stream.state.temperature, stream.state.pressure)
         if not all(map(math.isfinite, numbers)):
@@ -274,8 +276,8 @@ def _handed_over(
         return found, 0.0, ()
     names = " and ".join(dict.fromkeys(others))
     text = (
-        f"{tag} uses {model.family.info.title}; what comes from {names} is taken over at its temperature, pressure and composition."
-        f" Its enthalpy flow is {change / 1e3:+.4g} kW here, which is left out of the balance of {tag} and said in that of the plant."
+        f"{tag} uses {model.family.info.title}; what comes from {names} is passed on with its temperature, pressure and composition."
+        f" Its enthalpy flow is {change / 1e3:+.4g} kW here, which is left out of the balance of {tag} and reported in that of the plant."
     )
     return found, change, (Finding("note", tag, text, "Use one property model on both sides where the difference matters."),)
 

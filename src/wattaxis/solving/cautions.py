@@ -25,10 +25,10 @@ def ideal_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
     if not high:
         return []
     names = ", ".join(tag for _, tag in high[:6]) + (" and more" if len(high) > 6 else "")
-    text = f"{names}: at {high[0][0] / 1e5:.3g} bar the vapour is not ideal, and the property model takes it for one."
+    text = f"{names}: at {high[0][0] / 1e5:.3g} bar the vapour is not ideal, but the property model treats it as ideal."
     repair = ({"kind": "set_model", "vapour": "soave-redlich-kwong"},)
     return [
-        Finding("caution", "Chemistry", text, "Choose a real vapour, or an equation of state.", None, repair, "Take a cubic equation for the vapour")
+        Finding("caution", "Chemistry", text, "Choose a real vapour, or an equation of state.", None, repair, "Use a cubic equation for the vapour")
     ]
 
 
@@ -47,11 +47,11 @@ def associating_vapours(streams: Mapping[str, StreamState]) -> list[Finding]:
     if not found:
         return []
     names = ", ".join(f"{name} ({tag})" for name, tag in found.items())
-    text = f"{names}: the vapour associates, also at one atmosphere, and the property model takes its molecules for single ones."
+    text = f"{names}: the vapour associates, even at one atmosphere, but the property model does not account for it."
     if not changeable:
-        return [Finding("caution", "Chemistry", text, "Take an activity model with a vapour that associates.")]
+        return [Finding("caution", "Chemistry", text, "Use an activity model with a vapour that associates.")]
     repair = ({"kind": "set_model", "vapour": ASSOCIATING},)
-    return [Finding("caution", "Chemistry", text, "Choose a vapour that associates.", None, repair, "Take a vapour that associates")]
+    return [Finding("caution", "Chemistry", text, "Choose a vapour that associates.", None, repair, "Use a vapour that associates")]
 
 
 def against_measurement(streams: Mapping[str, StreamState]) -> list[Finding]:
@@ -97,5 +97,5 @@ def against_mixing(streams: Mapping[str, StreamState]) -> list[Finding]:
             f"{title} gives {first} / {second} in equal parts a heat of mixing of {heat.model:+.0f} J/mol at {heat.temperature:.0f} K ({tag}); "
             f"groups fitted to measured heats give {heat.groups:+.0f}. Its parameters were not fitted to heats."
         )
-        findings.append(Finding("note", "Chemistry", text, "Where they matter, fit the pair to heats too, or take UNIFAC in its Dortmund form."))
+        findings.append(Finding("note", "Chemistry", text, "Where they matter, fit the pair to heats too, or use UNIFAC in its Dortmund form."))
     return findings

@@ -111,7 +111,7 @@ def _leads_nowhere(port: Port, connected: Collection[str]) -> bool:
 
 def _loose(document: Document, unit: Unit, port: Port) -> Finding:
     """An outlet without a stream, with the product that it could lead to."""
-    text = f"The {port.title.lower()} of {unit.tag} leads nowhere."
+    text = f"The {port.title.lower()} of {unit.tag} is not connected."
     remedy = "Connect it to a unit or to a product."
     if port.kind != "material":
         return Finding("note", unit.tag, text, remedy)
@@ -121,7 +121,7 @@ def _loose(document: Document, unit: Unit, port: Port) -> Finding:
     made = {"tag": drain, "type": "product", "spec": {}, "x": unit.x + 160.0, "y": unit.y + below}
     ends = {"source": {"unit": unit.tag, "port": port.key}, "target": {"unit": drain, "port": "inlet"}}
     repair = ({"kind": "add_unit", "unit": made}, {"kind": "connect", "stream": {"tag": stream, **ends}})
-    return Finding("note", unit.tag, text, remedy, None, repair, "Lead it to a product")
+    return Finding("note", unit.tag, text, remedy, None, repair, "Connect it to a product")
 
 
 def _check_supplies(document: Document, result: SolveResult) -> None:
@@ -157,7 +157,7 @@ def _check_pairs(chemistry: Chemistry, result: SolveResult) -> None:
     if estimated:
         names = ", ".join(estimated[:6]) + (" and more" if len(estimated) > 6 else "")
         pairs, rest = ("pairs {} of {} are", "them") if len(estimated) > 1 else ("pair {} of {} is", "it")
-        text = f"The {pairs.format(names, info.title)} estimated, not measured: so is all that rests on {rest}."
+        text = f"The {pairs.format(names, info.title)} estimated, not measured, and so is everything that depends on {rest}."
         result.findings.append(Finding("note", "Chemistry", text, "Type or fit measured values where it matters."))
     for row in table:
         if row["quality"] == "assumed zero":

@@ -92,7 +92,7 @@ def check_circuits(document: Document) -> tuple[list[Ask], list[Finding]]:
     units = {u.tag: u for u in document.units}
     for tag, unit in units.items():
         if unit.type == CircuitCharge.type and tag not in charged:
-            asks.append(Ask(tag, f"{tag} stands in no circuit: lead what leaves it round and back to its inlet.", ("port:inlet",)))
+            asks.append(Ask(tag, f"{tag} stands in no circuit: connect its outlet back to its inlet.", ("port:inlet",)))
     for ring in rings:
         if not ring.charges:
             line = next(iter(ring.streams))
@@ -106,7 +106,7 @@ def check_circuits(document: Document) -> tuple[list[Ask], list[Finding]]:
         for streams, does in ((ring.entering, "bring matter into"), (ring.leaving, "take matter out of")):
             if streams:
                 text = f"{_some(streams)} {does} the circuit of {place}, so it is not closed, and its circulation follows from its feeds."
-                findings.append(Finding("fault", place, text, "Take the charge out, or disconnect the streams."))
+                findings.append(Finding("fault", place, text, "Remove the charge, or disconnect the streams."))
         free = {node for node in ring.nodes if _held(units[node[0]], node[1]) is None}
         if _goes_round(pair for pair in ring.streams.values() if set(pair) <= free):
             text = f"Nothing sets the pressure of the circuit of {place}: all its units only change it."

@@ -81,7 +81,7 @@ def splits(document: Document, streams: Mapping[str, StreamState]) -> list[Findi
     findings = []
     for (key, pair), tags in sorted(told.items()):
         some = ", ".join(tags[:4]) + (" and more" if len(tags) > 4 else "")
-        text = f"{some}: two liquids part here by the pair {pair} of {model_infos()[key].title}, which does not say that it was fitted to two."
+        text = f"{some}: two liquids form here by the pair {pair} of {model_infos()[key].title}, which does not say that it was fitted to two."
         remedy = "Take both compositions as estimates; fit the pair to mutual solubilities where they matter."
         findings.append(Finding("note", "Chemistry", text, remedy))
     return findings

@@ -154,7 +154,7 @@ class _Work:
             tag, port = self.sources[stream]
             unit, side = self.units[tag], self.units[tag].operation.pressure_side(port)
             if (tag, side.key) in passed:
-                return may or self._refuse(asking, first, pressure, why, f"the loop through {unit.tag} has no place to set it")
+                return may or self._refuse(asking, first, pressure, why, f"the loop through {unit.tag} has no unit that sets it")
             passed.add((tag, side.key))
             fields = unit.operation.field_map()
             key = side.outlet
@@ -197,7 +197,7 @@ class _Work:
         if asking.type == "circuit-charge":
             return False  # losses that depend on the flow: what comes back is compared once it goes round
         if asking.type == "product":
-            self.findings.append(Finding("caution", asking.tag, text, "Put a valve or a pump between, or change one of them."))
+            self.findings.append(Finding("caution", asking.tag, text, "Add a valve or a pump between, or change one of them."))
         else:
             self.findings.append(Finding("fault", asking.tag, text, "Clear one of the two, or the pressure that contradicts them."))
         return False

@@ -358,7 +358,7 @@ def _unset(passes: _Pass, x: np.ndarray) -> Finding | None:
             continue
         rise = (back - g).reshape(-1, passes.n + 2)[torn, -1]
         if np.abs(rise / WARMER - 1.0).max() < NEUTRAL:
-            text = f"Nothing sets the temperature of the circuit of {circuit.tag}: every unit only adds or takes away a heat that is given."
+            text = f"No unit sets the temperature of the circuit of {circuit.tag}: every unit only adds or takes away a heat that is given."
             return Finding("fault", circuit.tag, text, "Give one of them an outlet temperature, superheat or subcooling in place of its duty.")
         wanted = circuit.wanted
         if wanted is None or passes(more.ravel()) is None:
@@ -386,7 +386,7 @@ def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) 
         return loop, None
     if len(loop.history) >= MOST:
         text = f"The loop through {names} does not close: after {MOST} passes {loop.slowest} still changes by {loop.history[-1]:.2g} of the feed."
-        remedy = "Look at what its units do to this component, or give more of them a fixed state."
+        remedy = "Check what its units do to this component, or give more of them a fixed state."
         loop.findings.append(Finding("fault", loop.units[0], text, remedy))
     return loop, None
 
@@ -473,5 +473,5 @@ def _accumulation(passes: _Pass, g: np.ndarray, count: int) -> Finding | None:
         return None
     names = " and ".join(passes.ids[i] for i in stuck)
     where = ", ".join(passes.group.tears)
-    text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and piles up."
+    text = f"Nothing removes {names} from the loop through {where}: it enters at {passes.feed[stuck[0]]:.4g} mol/s and accumulates."
     return purge_finding(passes.calculator.document, passes.group.units[0], text, passes.richest([passes.ids[i] for i in stuck]))

@@ -63,7 +63,7 @@ def evaluate_pin(pin: Pin, document: Document, result: SolveResult) -> PinResult
         value, kind = _value(parse_formula(pin.formula), document, result)
         magnitude = float(value.to_base_units().magnitude)
         if not math.isfinite(magnitude):
-            raise _Unknown("the result is no finite number")
+            raise _Unknown("the result is not a finite number")
     except _Unknown as reason:
         return PinResult(pin.name, pin.formula, problem=f"{reason}.")
     except pint.DimensionalityError as error:
@@ -142,7 +142,7 @@ def _along(name: Name, state: UnitState) -> tuple[float, str]:
         at = to_si(parse(place["at"], profile.along.kind), profile.along.kind)
         value = profile.at(name.what, at, (place["component"] or "").strip())
     except QuantityError as error:
-        raise _Unknown(f"{place['at']} is no place along it: {str(error).rstrip('.')}") from error
+        raise _Unknown(f"{place['at']} is not a position along it: {str(error).rstrip('.')}") from error
     except KeyError as error:
         raise _Unknown(str(error.args[0]).rstrip(".")) from error
     return value, profile.column(name.what, (place["component"] or "").strip()).kind

@@ -272,7 +272,7 @@ class UnitOperation:
     pressures: ClassVar[tuple[PressureSide, ...]] = ()
     #: False for what multiplies its inlet on purpose and stays outside the balances.
     balanced: ClassVar[bool] = True
-    #: What solids among its inlets do to it ("wears a compressor out"), blank where it takes them.
+    #: What solids among its inlets do to it ("erodes a compressor"), blank where it takes them.
     solids_harm: ClassVar[str] = ""
     #: Whether it does less where only its outlets are asked for.
     drafts: ClassVar[bool] = False

@@ -129,5 +129,5 @@ def _liquid_density(item: Component) -> float:
         return item.density
     density = component_curve(item, "liquid density").at(VOLUME_TEMPERATURE) if item.critical_temperature > VOLUME_TEMPERATURE else np.nan
     if not density > 0.0:
-        raise ValueError(f"{item.name} has no liquid at 15 degC, so a liquid volume of it means nothing")
+        raise ValueError(f"{item.name} has no liquid at 15 degC, so a liquid volume of it is not defined")
     return float(density)

@@ -29,9 +29,7 @@ def declaration_problems(operation: type[UnitOperation]) -> list[str]:
     found += [text for field in operation.fields for text in _field(field, operation)]
     stray = set(operation.Spec.model_fields) - {field.key for field in operation.fields}
     found += [f"its Spec holds {key!r}, which no field shows" for key in sorted(stray)]
-    found += [
-        f"{key!r} of its Spec has no default, so that it could not be blank" for key, f in operation.Spec.model_fields.items() if f.is_required()
-    ]
+    found += [f"{key!r} of its Spec has no default, so it cannot be blank" for key, f in operation.Spec.model_fields.items() if f.is_required()]
     found += [text for side in operation.pressures for text in _side(side, operation)]
     return found + [text for choice in operation.choices for text in _choice(choice, operation)]
 

@@ -13,12 +13,13 @@ import { computed, shallowRef, watch } from 'vue'
 import { MiniMap } from '@vue-flow/minimap'
 import '@vue-flow/minimap/dist/style.css'
 import type { Area, Edit, Stream, Unit } from '../../api/client'
+import type { StreamKind } from '../../stores/catalogue'
 import { usePlant } from '../../stores/plant'
 import { useSheetActions } from '../actions'
 import { useSheet } from '../../stores/sheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
-import { boxOf, linesOf, type Placed } from './drawing'
+import { boxOf, linesOf, shownKeys, type Placed } from './drawing'
 import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
@@ -45,6 +46,12 @@ const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
 
 /** The ports of a unit where its givens make them. */
 const ports = (unit: Unit) => plant.variant?.shapes[unit.tag]?.ports.map((p) => [p.key, p.place])
+/** How many values are to stand beside a unit, a stream; room is kept for them before they are calculated. */
+const besideUnit = (unit: Unit) => shownKeys(plant.document?.shown, unit.tag, unit.type).length
+function besideStream(tag: string, kind: StreamKind): number {
+  const shown = plant.document?.shown
+  return kind === 'material' ? shownKeys(shown, tag, 'stream').length : shown?.stream?.length ? 1 : 0
+}
 /** What the drawing depends on; values of units do not redraw it. */
 const drawn = computed(() =>
   JSON.stringify([
@@ -53,6 +60,7 @@ const drawn = computed(() =>
     plant.document?.notes,
     plant.document?.areas,
     plant.document?.tables,
+    plant.document?.shown,
     plant.editable,
   ]),
 )
@@ -63,7 +71,13 @@ watch(
   drawn,
   () => {
     units.value = plant.document?.units ?? []
-    still.value = units.value.map((u) => ({ unit: u, x: u.x ?? 0, y: u.y ?? 0, type: plant.typeOf(u) }))
+    still.value = units.value.map((u) => ({
+      unit: u,
+      x: u.x ?? 0,
+      y: u.y ?? 0,
+      type: plant.typeOf(u),
+      values: besideUnit(u),
+    }))
     streams.value = plant.document?.streams ?? []
     dragged.value = {}
     const paper = { draggable: plant.editable, connectable: false }
@@ -128,13 +142,13 @@ watch(
 const placed = computed<Placed[]>(() =>
   still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
 )
-const settled = computed(() => linesOf(still.value, streams.value))
+const settled = computed(() => linesOf(still.value, streams.value, besideStream))
 /** While units are dragged only their own lines are drawn anew. */
 const lines = computed(() => {
   const moves = (s: Stream) => s.source.unit in dragged.value || s.target.unit in dragged.value
   if (!Object.keys(dragged.value).length) return settled.value
   const kept = settled.value.filter((line) => !moves(line.stream))
-  return [...kept, ...linesOf(placed.value, streams.value.filter(moves), kept)]
+  return [...kept, ...linesOf(placed.value, streams.value.filter(moves), besideStream, kept)]
 })
 const edges = computed<Edge[]>(() =>
   lines.value.map(({ stream: s, kind, points, label }) => ({

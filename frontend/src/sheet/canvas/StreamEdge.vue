@@ -5,7 +5,8 @@ import type { StreamKind } from '../../stores/catalogue'
 import { useSheet } from '../../stores/sheet'
 import { useBeside } from './beside'
 import { arrowOf, dashOf, pathOf } from './drawing'
-import type { Label, Point } from './routing'
+import { letteringOf, VALUE_ROW, type Label } from './labels'
+import type { Point } from './routing'
 
 const props = defineProps<{ id: string; data: { kind: StreamKind; points: Point[]; label: Label } }>()
 const plant = usePlant()
@@ -31,6 +32,7 @@ const colour = computed(() =>
 )
 /** Texts keep clear of a wide line. */
 const clear = computed(() => Math.max(0, width.value / 2 - 1.5))
+const at = computed(() => letteringOf(props.data.label, clear.value))
 const arrow = computed(() => arrowOf(props.data.points))
 </script>
 
@@ -49,9 +51,9 @@ const arrow = computed(() => arrowOf(props.data.points))
     <path :d="arrow" :fill="colour" />
     <text
       class="tag"
-      :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
-      :y="data.label.y + (data.label.upright ? 4 : -5 - clear)"
-      :text-anchor="data.label.upright ? 'start' : 'middle'"
+      :x="at.x"
+      :y="at.tag"
+      :text-anchor="at.anchor"
       :style="{ fontSize: 'calc(11px * var(--lettering))' }"
       :fill="chosen ? 'var(--act)' : 'var(--ink-2)'"
       stroke="var(--paper)"
@@ -62,9 +64,9 @@ const arrow = computed(() => arrowOf(props.data.points))
     <text
       v-for="(line, k) in texts"
       :key="line"
-      :x="data.label.x + (data.label.upright ? 6 + clear : 0)"
-      :y="data.label.y + (data.label.upright ? 17 : 12 + clear) + 12 * k"
-      :text-anchor="data.label.upright ? 'start' : 'middle'"
+      :x="at.x"
+      :y="at.values + VALUE_ROW * k"
+      :text-anchor="at.anchor"
       font-size="10"
       :fill="plant.current ? 'var(--ink-2)' : 'var(--ink-3)'"
       stroke="var(--paper)"

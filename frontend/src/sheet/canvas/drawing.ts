@@ -1,6 +1,7 @@
 import type { Stream, Unit, UnitType } from '../../api/client'
 import type { StreamKind } from '../../stores/catalogue'
-import { labelPlace, routeAll, sideOf, type Box, type Label, type Point, type Side, type Wish } from './routing'
+import { labelsOf, VALUE_ROW, type Label, type Lettered } from './labels'
+import { routeAll, sideOf, type Box, type Point, type Side, type Wish } from './routing'
 import { symbolOf, type Symbol } from './symbols'
 
 export interface Placed {
@@ -8,12 +9,16 @@ export interface Placed {
   type: UnitType | undefined
   x: number
   y: number
+  /** How many values stand below its plate. */
+  values?: number
 }
 export interface Line {
   stream: Stream
   kind: StreamKind
   points: Point[]
   label: Label
+  /** How many values stand beside its tag. */
+  values: number
 }
 
 /** A table of results as texts. */
@@ -70,20 +75,25 @@ export function platePlace(type: UnitType | undefined, pose: Pose): { x: number;
 
 /** What lines and labels keep clear of. */
 export function boxesOf(placed: Placed[]): Box[] {
-  return placed.flatMap(({ x, y, type, unit }) => {
+  return placed.flatMap(({ x, y, type, unit, values }) => {
     const s = boxOf(type, unit)
     const wide = 24 + 8 * unit.tag.length
     const plate = platePlace(type, unit)
     const left = x + plate.x - (plate.middle ? wide / 2 : 2)
     return [
       { left: x, top: y, right: x + s.width, bottom: y + s.height },
-      { left, top: y + plate.y - 2, right: left + wide, bottom: y + plate.y + 20 },
+      { left, top: y + plate.y - 2, right: left + wide, bottom: y + plate.y + 20 + VALUE_ROW * (values ?? 0) },
     ]
   })
 }
 
-/** The streams as drawn: routes between ports, and where each tag is written; clear of lines that are ``kept``. */
-export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = []): Line[] {
+/** The streams as drawn: routes between ports, and where each tag and its values are written; clear of lines that are ``kept``. */
+export function linesOf(
+  placed: Placed[],
+  streams: Stream[],
+  valuesOf: (tag: string, kind: StreamKind) => number = () => 0,
+  kept: Line[] = [],
+): Line[] {
   const boxes = boxesOf(placed)
   const byTag = new Map(placed.map((p) => [p.unit.tag, p]))
   const wishes: Wish[] = []
@@ -95,13 +105,20 @@ export function linesOf(placed: Placed[], streams: Stream[], kept: Line[] = []):
   }
   const keptPoints = kept.map((line) => line.points)
   const routes = routeAll(wishes, boxes, keptPoints)
-  return streams.map((stream) => {
-    const points = routes.get(stream.tag) ?? []
+  const drawn = streams.map((stream) => {
     const source = byTag.get(stream.source.unit)?.type
     const kind = source?.ports.find((p) => p.key === stream.source.port)?.kind ?? 'material'
-    return { stream, kind, points, label: labelPlace(points, stream.tag, boxes) }
+    return { stream, kind, points: routes.get(stream.tag) ?? [], values: valuesOf(stream.tag, kind) }
   })
+  const standing = kept.map((line): [Lettered, Label] => [lettered(line), line.label])
+  const labels = labelsOf(drawn.map(lettered), boxes, kept.map(lettered), standing)
+  return drawn.map((line) => ({ ...line, label: labels.get(line.stream.tag)! }))
 }
+const lettered = ({ stream, points, values }: Omit<Line, 'label' | 'kind'>): Lettered => ({
+  id: stream.tag,
+  points,
+  values,
+})
 
 function portPoint(found: Placed | undefined, key: string): { point: Point; side: Side } | null {
   const port = found?.type?.ports.find((p) => p.key === key)

@@ -197,38 +197,3 @@ function overlap(a: Point, b: Point, p: Point, q: Point): number {
     )
   return 0
 }
-
-export interface Label {
-  x: number
-  y: number
-  upright: boolean
-}
-
-/** Where the stream's tag is written: on a long stretch, horizontal if may be, off the symbols and tag plates. */
-export function labelPlace(points: Point[], tag: string, boxes: Box[]): Label {
-  let best: Label = { x: points[0]?.x ?? 0, y: points[0]?.y ?? 0, upright: false }
-  let most = -Infinity
-  const wide = 7 * tag.length
-  for (let k = 0; k + 1 < points.length; k++) {
-    const [a, b] = [points[k]!, points[k + 1]!]
-    const upright = a.y !== b.y
-    const stretch = Math.abs(a.x - b.x) + Math.abs(a.y - b.y)
-    for (const part of [0.5, 0.3, 0.7]) {
-      const x = a.x + part * (b.x - a.x)
-      const y = a.y + part * (b.y - a.y)
-      const box = upright
-        ? { left: x + 2, top: y - 8, right: x + 8 + wide, bottom: y + 8 }
-        : { left: x - wide / 2, top: y - 18, right: x + wide / 2, bottom: y - 2 }
-      const hits = boxes.filter(
-        (o) => o.left < box.right && o.right > box.left && o.top < box.bottom && o.bottom > box.top,
-      ).length
-      const value =
-        stretch * (upright ? 1 : 1.5) - 300 * hits - (upright || stretch > wide ? 0 : 80) - 40 * Math.abs(part - 0.5)
-      if (value > most) {
-        most = value
-        best = { x, y, upright }
-      }
-    }
-  }
-  return best
-}

@@ -13,6 +13,7 @@ import {
   type Drawn,
   type Placed,
 } from './drawing'
+import { letteringOf, VALUE_ROW } from './labels'
 import { symbolOf } from './symbols'
 
 const INK = '#1d1c1a'
@@ -27,7 +28,7 @@ export function sheetSvg(
   beside: Texts,
   tables: Map<string, Drawn>,
 ): string {
-  const lines = linesOf(placed, document.streams ?? [])
+  const lines = linesOf(placed, document.streams ?? [], (tag) => beside[tag]?.length ?? 0)
   const xs = placed
     .flatMap((p) => [p.x, p.x + boxOf(p.type, p.unit).width])
     .concat(lines.flatMap((l) => l.points.map((q) => q.x)))
@@ -63,12 +64,9 @@ export function sheetSvg(
     )
     if (kind === 'shaft') parts.push(`<path d="${pathOf(points)}" fill="none" stroke="${PAPER}" stroke-width="1.6"/>`)
     parts.push(`<path d="${arrowOf(points)}" fill="${INK}"/>`)
-    const x = label.x + (label.upright ? 6 : 0)
-    const y = label.y + (label.upright ? 4 : -5)
-    parts.push(text(x, y, stream.tag, 11, label.upright ? 'start' : 'middle'))
-    ;(beside[stream.tag] ?? []).forEach((t, k) =>
-      parts.push(text(x, label.y + (label.upright ? 17 : 12) + 12 * k, t, 9.5, label.upright ? 'start' : 'middle')),
-    )
+    const at = letteringOf(label)
+    parts.push(text(at.x, at.tag, stream.tag, 11, at.anchor))
+    ;(beside[stream.tag] ?? []).forEach((t, k) => parts.push(text(at.x, at.values + VALUE_ROW * k, t, 9.5, at.anchor)))
   }
   for (const { unit, type, x, y } of placed) {
     const turn = ` transform="${poseTransform(type, unit)}"`

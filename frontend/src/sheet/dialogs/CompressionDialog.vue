@@ -90,7 +90,7 @@ function told(value: number, kind: string): string {
             :data-field="key"
           />
           <label class="flex items-center gap-2"
-            ><input v-model="after" type="checkbox" name="aftercooler" /> Cool behind the last stage too</label
+            ><input v-model="after" type="checkbox" name="aftercooler" /> Cool after the last stage too</label
           >
         </div>
         <p v-if="busy" role="status" class="mt-3 text-ink2">Counting the stages…</p>
@@ -114,7 +114,7 @@ function told(value: number, kind: string): string {
               <th scope="col" class="head">Outlet pressure</th>
               <th scope="col" class="head">Discharge</th>
               <th scope="col" class="head">Power</th>
-              <th scope="col" class="head">Liquid behind the cooler</th>
+              <th scope="col" class="head">Liquid after the cooler</th>
             </tr>
           </thead>
           <tbody>

@@ -82,7 +82,7 @@ const share = (gap: number) => (Math.abs(gap) < 1e-15 ? '0' : gap.toExponential(
             <th scope="col" class="head pr-4">In</th>
             <th scope="col" class="head pr-4">Out</th>
             <th scope="col" class="head pr-4" />
-            <th scope="col" class="head">Out less in</th>
+            <th scope="col" class="head">Out minus in</th>
           </tr>
         </thead>
         <tbody class="text-right">

@@ -39,7 +39,7 @@ def boiling_diagram(model: PropertyModel, first: str, second: str, *, P: float |
     curves = [line("bubble", [GRID, bubble]), line("dew", [GRID, dew])]
     notes = []
     if not (np.isfinite(bubble).all() and np.isfinite(dew).all()):
-        notes.append("Where a curve is missing no liquid and vapour coexist: a component is above its critical point there.")
+        notes.append("Where a curve is missing, liquid and vapour do not coexist: a component is above its critical point there.")
     liquids = _liquids(pair, P, T, bubble)
     if liquids is not None:
         curves.append(liquids)

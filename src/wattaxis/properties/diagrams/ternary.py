@@ -78,7 +78,7 @@ def _island(model: PropertyModel, t: float, p: float) -> tuple[list[Curve], list
     """A two-liquid region that touches no edge: border, tie lines and both plait points; or that there is none."""
     start = next((tie for z in _INSIDE if (tie := _tie(model, z, t, p)) is not None), None)
     if start is None:
-        return [], [], ("No two of these components part at this temperature.",)
+        return [], [], ("No two of these components form two liquids at this temperature.",)
     along = start[1] - start[0]
     aside = np.array([1.0, 1.0, 1.0]) / 3.0 + np.cross(np.ones(3), along)  # across the tie line, in the plane of the triangle
     ways = [_followed(model, t, p, start, sign * aside) for sign in (1.0, -1.0)]
@@ -86,7 +86,7 @@ def _island(model: PropertyModel, t: float, p: float) -> tuple[list[Curve], list
     border = np.vstack([np.array([tie[0] for tie in ties]), np.array([tie[1] for tie in ties])[::-1], ties[0][0][None, :]])
     lines = [Curve("tie line", np.array(tie), "dashed") for tie in ties[:: max(1, len(ties) // 12)]]
     marks = [Mark("plait point", tuple(float(v) for v in 0.5 * (way[-1][0] + way[-1][1]))) for way in ways]
-    return [Curve("two liquids", border), *lines], marks, ("The two liquids part inside only: no two of the components do without the third.",)
+    return [Curve("two liquids", border), *lines], marks, ("The two-liquid region lies inside: no two of the components separate without the third.",)
 
 
 def _three_liquids(model: PropertyModel, t: float, p: float) -> bool:

@@ -325,7 +325,7 @@ class _Problem:
         alike = [(i, j) for i in range(n) for j in range(i) if abs(correlation[i, j]) > _NOT_TOLD_APART]
         if alike:
             both = ", ".join(f"{self.free[j].name} and {self.free[i].name} ({correlation[i, j]:.3f})" for i, j in alike)
-            notes.append(f"Hardly told apart by these data, with their correlation: {both}. Fix one of each, or add data at other temperatures.")
+            notes.append(f"Hardly distinguished by these data, with their correlation: {both}. Fix one of each, or add data at other temperatures.")
         errors = spread * self.scale
         return errors, errors * float(student.ppf(0.975, freedom)), correlation
 

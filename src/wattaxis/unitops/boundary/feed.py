@@ -131,7 +131,7 @@ class Feed(UnitOperation):
             findings.append(Finding("caution", "", text, "Add the component again, or clear its value.", "composition"))
         blank = [c.name for c, amount in zip(model.components, amounts, strict=True) if c.id not in composition.values and amount == 0.0]
         if blank:
-            findings.append(Finding("note", "", f"Nothing was typed for {', '.join(blank)}: taken as none of it.", "", "composition"))
+            findings.append(Finding("note", "", f"No value was given for {', '.join(blank)}: taken as zero.", "", "composition"))
         doubtful = composition.doubtful(model.components)
         if doubtful:
             text = f"The liquid volumes of {', '.join(doubtful)} rest on densities that are estimated at 15 degC."

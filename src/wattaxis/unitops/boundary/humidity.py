@@ -41,7 +41,7 @@ def saturated_share(model: PropertyModel, dry: Vector, temperature: float, press
             state = model.flash(moistened(dry, water, 0.9999), T=temperature, P=pressure)
         if state.vapour_fraction <= 0.0 or state.vapour_fraction >= 1.0:
             what = "does not condense" if state.vapour_fraction >= 1.0 else "leaves no gas"
-            text = f"At {temperature:.5g} K and {pressure / 1e5:.4g} bar water {what}, so a humidity has no meaning there."
+            text = f"At {temperature:.5g} K and {pressure / 1e5:.4g} bar water {what}, so a humidity is not defined there."
             raise UnitFault(text, "Give a moisture instead, or another temperature or pressure.")
         share = float(state.vapour_fractions[water])
     return share

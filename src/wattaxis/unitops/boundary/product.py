@@ -34,14 +34,14 @@ class Product(UnitOperation):
     Spec = ProductSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)),)
     pressures = (PressureSide("pressure", throughout=True),)
-    fields = (Field("pressure", "Wanted pressure", "pressure", "settles what is upstream where nothing else does"),)
+    fields = (Field("pressure", "Wanted pressure", "pressure", "sets the pressure upstream where nothing else does"),)
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Nothing leaves a product on the sheet."""
         wanted, arrives = givens.si("pressure"), inlets["inlet"][0].state.pressure
         if wanted is None or abs(arrives - wanted) <= 1e-6 * wanted:
             return UnitResult({})
-        text = f"It arrives at {arrives / 1e5:.5g} bar, not at the {wanted / 1e5:.5g} bar that are wanted here."
+        text = f"It arrives at {arrives / 1e5:.5g} bar, not at the {wanted / 1e5:.5g} bar specified here."
         return UnitResult(
             {}, findings=(Finding("caution", "", text, "Change the pressure upstream, or put a valve or a pump before it.", "pressure"),)
         )

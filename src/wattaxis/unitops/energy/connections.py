@@ -211,11 +211,11 @@ class Header(UnitOperation):
             needed, rest = -rest, 0.0
             total += needed
             if "outlet_1" in givens.connected:
-                text = "What comes in is as much as the other branches need, so nothing remains for branch 1."
+                text = "The other branches need all the power supplied, so nothing remains for branch 1."
                 findings.append(Finding("caution", "", text, "Give the supply a power, or use another branch."))
         if rest < -1e-9 * abs(total) and total > 0.0:
             text = f"The remainder is negative: the other branches take {-rest / 1e3:.4g} kW more than the {total / 1e3:.4g} kW that come in."
-            findings.append(Finding("caution", "", text, "Bring in more, or let the branches take less."))
+            findings.append(Finding("caution", "", text, "Supply more, or let the branches take less."))
         values = (
             ResultValue("power", "Power in all", "power", total),
             ResultValue("power_1", "Power of branch 1, remainder", "power", rest),

@@ -14,6 +14,7 @@ class HeatHeader(Header):
     title = "Heat header"
     letter = "QH"
     theory = (
-        "What comes in is shared out by given powers or by need, the first branch taking the remainder; it is as warm as the coldest that comes in."
+        "The power supplied is distributed by given powers or by demand, the first branch taking the remainder; "
+        "its temperature is that of the coldest supply."
     )
     ports = header_ports("heat")

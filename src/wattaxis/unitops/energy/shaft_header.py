@@ -13,5 +13,8 @@ class ShaftHeader(Header):
     type = "shaft-header"
     title = "Shaft coupling"
     letter = "SH"
-    theory = "What comes in is shared out by given powers or by need, the first branch taking the remainder; nothing is lost in bearings or gears."
+    theory = (
+        "The power supplied is distributed by given powers or by demand, the first branch taking the remainder; "
+        "losses in bearings and gears are neglected."
+    )
     ports = header_ports("shaft")

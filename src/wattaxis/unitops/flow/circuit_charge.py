@@ -43,8 +43,8 @@ class CircuitCharge(UnitOperation):
     family = "flow"
     drafts = True
     theory = (
-        "Nothing enters or leaves a closed circuit, so its balances leave composition and circulation open: they are given here. What comes back "
-        "passes on at its own enthalpy and, where no pressure is held here, its own pressure. With a heat in place of the circulation the "
+        "Nothing enters or leaves a closed circuit, so its balances leave composition and circulation open: they are given here. The returning "
+        "stream passes on at its own enthalpy and, where no pressure is held here, its own pressure. With a heat in place of the circulation the "
         "circulation is the one at which all heaters, coolers and exchangers of the circuit together take in, or give off, that heat."
     )
     Spec = CircuitChargeSpec
@@ -64,7 +64,7 @@ class CircuitCharge(UnitOperation):
         assert isinstance(spec, CircuitChargeSpec)
         found = super().asks(tag, spec, component_ids, connected)
         if spec.composition is None or not any(c in spec.composition.values for c in component_ids):
-            found.insert(0, Ask(tag, f"{tag} needs the composition of what goes round.", ("composition",)))
+            found.insert(0, Ask(tag, f"{tag} needs the composition of the circulating fluid.", ("composition",)))
         return found
 
     def problems(self, tag: str, spec: UnitSpec) -> list[Finding]:
@@ -84,7 +84,9 @@ class CircuitCharge(UnitOperation):
         if spec.composition is not None and not any(share.value for share in spec.composition.values.values()):
             found.append(Finding("fault", tag, f"All values of the composition of {tag} are zero.", "Give at least one component.", "composition"))
         if spec.composition is not None and spec.composition.is_flow:
-            text = f"The composition of {tag} is typed as flows; here it is what goes round, and how much stands as the circulation."
+            text = (
+                f"The composition of {tag} is typed as flows; here it is that of the circulating fluid, and its amount is given as the circulation."
+            )
             found.append(Finding("fault", tag, text, "Type fractions.", "composition"))
         return found
 
@@ -122,17 +124,17 @@ def _outlet(inlet: State, fractions: np.ndarray, pressure: float, model: Propert
         # On the way something else may come back; its enthalpy says nothing of the charge.
         return model.flash(fractions, T=inlet.temperature, P=pressure)
     except FlashError as error:
-        raise UnitFault(str(error), "Look at composition and pressure of the charge.", "composition") from error
+        raise UnitFault(str(error), "Check the composition and pressure of the charge.", "composition") from error
 
 
 def _returned(inlet: StreamState, flow: float, fractions: np.ndarray, pressure: float | None) -> None:
     """Whether what comes back is what went out. Raises UnitFault."""
     if np.abs(fractions - inlet.state.fractions).max() > RETURNS:
-        text = "What comes back to the charge has another composition than it: the circuit changes some of it."
-        raise UnitFault(text, "Take the reactor out, or give the circuit a feed in place of the charge.")
+        text = "The stream that returns to the charge has another composition: a unit of the circuit changes it."
+        raise UnitFault(text, "Remove the reactor, or use a feed in place of the charge.")
     if abs(inlet.flow - flow) > RETURNS * max(flow, 1e-12):
         text = f"Of a circulation of {flow:.6g} mol/s {inlet.flow:.6g} mol/s come back."
-        raise UnitFault(text, "Close the circuit, or give it a feed in place of the charge.", "flow")
+        raise UnitFault(text, "Close the circuit, or use a feed in place of the charge.", "flow")
     if pressure is not None and abs(inlet.state.pressure - pressure) > RETURNS * pressure:
         text = (
             f"The pressure does not close: {inlet.state.pressure / 1e5:.6g} bar come back to the {pressure / 1e5:.6g} bar held here, "

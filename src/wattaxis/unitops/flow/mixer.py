@@ -65,10 +65,10 @@ class Mixer(UnitOperation):
         findings = []
         if pressure > lowest * (1 + 1e-9):
             text = f"The outlet at {pressure / 1e5:.4g} bar lies above an inlet at {lowest / 1e5:.4g} bar."
-            findings.append(Finding("caution", "", text, "Put a pump or a compressor into that inlet.", "outlet_pressure"))
+            findings.append(Finding("caution", "", text, "Add a pump or a compressor to that inlet.", "outlet_pressure"))
         elif highest > 1.05 * lowest:
-            text = f"The inlets come at {lowest / 1e5:.4g} to {highest / 1e5:.4g} bar; the higher ones are let down here without a valve."
-            findings.append(Finding("note", "", text, "Put a valve into the line of higher pressure."))
+            text = f"The inlets come at {lowest / 1e5:.4g} to {highest / 1e5:.4g} bar; the higher pressures are reduced here without a valve."
+            findings.append(Finding("note", "", text, "Add a valve to the line of higher pressure."))
         values = (
             ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),

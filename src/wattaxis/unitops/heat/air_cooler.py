@@ -56,7 +56,7 @@ class AirCooler(UnitOperation):
         inlet = inlets["inlet"][0]
         cold, rise = givens.si("air_temperature") or 0.0, givens.si("air_rise") or 0.0
         if rise <= 0.0:
-            raise UnitFault("Air that gets no warmer takes no heat away.", "Give a rise above zero.", "air_rise")
+            raise UnitFault("Air that does not get warmer removes no heat.", "Give a rise above zero.", "air_rise")
         found = solve_thermal(givens, inlet, model, -1.0, "Heat removed")
         approach = nearest_approach(model, inlet, found.outlets["outlet"], cold, cold + rise, False)
         values = (

@@ -70,7 +70,7 @@ class _Side:
         try:
             state = self.model.flash(self.inlet.state.fractions, P=p, H=h, guess=self.near or self.inlet.state.temperature)
         except FlashError as error:
-            word = "gives up more heat than it holds" if heat < 0.0 else "would take up more heat than it can below 6000 K"
+            word = "would give off more heat than it can" if heat < 0.0 else "would take up more heat than it can below 6000 K"
             raise UnitFault(f"With a duty of {abs(heat) / 1e3:.4g} kW the {self.name} stream {word}.", "Give a smaller duty.", "duty") from error
         self.known[heat, share], self.near = state, state.temperature
         return state
@@ -217,7 +217,7 @@ class HeatExchanger(UnitOperation):
             return _without_heat(hot, cold, Finding("note", "", "One side has no flow: no heat is exchanged.", "Give both feeds a flow."))
         if hot.inlet.state.temperature <= cold.inlet.state.temperature:
             both = f"The hot stream comes at {hot.inlet.state.temperature:.2f} K, the cold one at {cold.inlet.state.temperature:.2f} K"
-            fault = Finding("fault", "", f"{both}: no heat can pass.", "Swap the two inlets, or check their temperatures.")
+            fault = Finding("fault", "", f"{both}: no heat can be exchanged.", "Swap the two inlets, or check their temperatures.")
             return _without_heat(hot, cold, fault)
         try:
             duty = _duty(givens, hot, cold)
@@ -268,7 +268,7 @@ def _duty(givens: Givens, hot: _Side, cold: _Side) -> float:
     # What either side could pass with the other's inlet temperature at its outlet; beyond that lies no solution.
     most = min(-hot.heat_to(temperature=cold.inlet.state.temperature), cold.heat_to(temperature=hot.inlet.state.temperature))
     if most <= 0.0:
-        raise UnitFault("No heat passes: the pressure change alone brings a side to the temperature of the other.", "Check the pressures.")
+        raise UnitFault("No heat is exchanged: the pressure change alone brings a side to the temperature of the other.", "Check the pressures.")
     if approach is not None:
         return _with_approach(hot, cold, most, approach)
     assert ua is not None  # the asks made sure
@@ -422,7 +422,7 @@ def _crossing(givens: Givens, curve: _Curve) -> Finding:
 
 def _findings(givens: Givens, duty: float, curve: _Curve) -> tuple[Finding, ...]:
     if duty < 0.0:
-        text = f"Heat goes the wrong way: {abs(duty) / 1e3:.4g} kW from the cold to the hot stream."
+        text = f"The heat would flow the wrong way: {abs(duty) / 1e3:.4g} kW from the cold to the hot stream."
         return (Finding("fault", "", text, "Check the outlet value; it lies beyond the inlet."),)
     if curve.gaps.min() < 0.0:
         return (_crossing(givens, curve),)

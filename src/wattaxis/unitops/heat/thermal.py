@@ -82,7 +82,7 @@ def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign
     findings = []
     if sign * heat < -1e-6 * max(1.0, abs(inlet.enthalpy_flow)):
         does, other = ("cools", "cooler") if sign > 0 else ("heats", "heater")
-        text = f"This {'heater' if sign > 0 else 'cooler'} {does} its stream: {abs(heat) / 1e3:.4g} kW go the other way."
+        text = f"This {'heater' if sign > 0 else 'cooler'} {does} its stream by {abs(heat) / 1e3:.4g} kW."
         findings.append(Finding("caution", "", text, f"Check the outlet value, or use a {other}."))
     if pressure > inlet.state.pressure * (1 + 1e-9):
         change = givens.raw("pressure_change")
@@ -92,7 +92,7 @@ def solve_thermal(givens: Givens, inlet: StreamState, model: PropertyModel, sign
             repair = ({"kind": "set_values", "unit": "", "values": negative},)
         rise = (pressure - inlet.state.pressure) / 1e5
         field = "pressure_change" if change is not None else "outlet_pressure"
-        text = f"The pressure rises by {rise:.4g} bar from inlet to outlet; no pump is here."
+        text = f"The pressure rises by {rise:.4g} bar from inlet to outlet, and there is no pump here."
         findings.append(Finding("caution", "", text, "A loss is typed as a negative change.", field, repair, "Make it a loss" if repair else ""))
     values = (
         ResultValue("duty", duty_title, "power", sign * heat),
@@ -132,7 +132,7 @@ def beyond_saturation(model: PropertyModel, z: Vector, pressure: float, key: str
         if apart == 0.0:
             return edge
         if apart < 0.0 or edge.temperature + way * apart <= 0.0:
-            raise UnitFault(f"A {key} of {apart:g} K has no meaning here.", "Give a value above zero.", field)
+            raise UnitFault(f"A {key} of {apart:g} K is not possible.", "Give a value above zero.", field)
         return model.flash(z, T=edge.temperature + way * apart, P=pressure)
     except FlashError as error:
         raise UnitFault(str(error), "Give an outlet temperature instead.", field) from error
@@ -168,10 +168,10 @@ def state_after_heat(model: PropertyModel, z: Vector, inlet: StreamState, pressu
     """The state of ``z`` at ``pressure`` after taking up ``heat`` (W). Raises UnitFault when no temperature can hold it."""
     if inlet.flow <= 0.0:
         if heat != 0.0:
-            raise UnitFault("There is no flow that could take up the duty.", "Give a flow at the feed, or a duty of zero.", "duty")
+            raise UnitFault("There is no flow to take up the duty.", "Give a flow at the feed, or a duty of zero.", "duty")
         return model.flash(z, P=pressure, H=inlet.state.enthalpy, guess=inlet.state.temperature)
     try:
         return model.flash(z, P=pressure, H=inlet.state.enthalpy + heat / inlet.flow, guess=inlet.state.temperature)
     except FlashError as error:
-        word = "takes away more heat than the stream holds" if heat < 0 else "is more than the stream can take up below 6000 K"
+        word = "removes more heat than the stream can give off" if heat < 0 else "is more than the stream can take up below 6000 K"
         raise UnitFault(f"A duty of {abs(heat) / 1e3:.4g} kW {word}.", "Give a smaller duty or an outlet temperature.", "duty") from error

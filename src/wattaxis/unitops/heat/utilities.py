@@ -54,7 +54,7 @@ class UtilitySpec(ThermalSpec):
 
 def utility_fields(duty_title: str, utilities: Mapping[str, Utility], evaporates: bool) -> tuple[Field, ...]:
     """The fields of a heater or cooler with its utility."""
-    utility = Field("utility", "Utility", "option", "what the heat comes from or goes to", options=tuple(utilities))
+    utility = Field("utility", "Utility", "option", "source or sink of the heat", options=tuple(utilities))
     return (*thermal_fields(duty_title, evaporates), utility)
 
 
@@ -88,10 +88,10 @@ def solve_with_utility(
 def approach_findings(title: str, approach: float) -> list[Finding]:
     """What is to be said of an approach (K); negative means that the temperatures cross."""
     if approach <= 0.0:
-        text = f"{title} cannot take this heat over: the temperatures cross by {-approach:.3g} K."
+        text = f"{title} cannot exchange this heat: the temperatures cross by {-approach:.3g} K."
         return [Finding("fault", "", text, "Choose another utility, or another outlet.", "utility")]
     if approach < APPROACH:
-        text = f"{title} comes within {approach:.3g} K of the stream, which asks for a very large surface."
+        text = f"{title} comes within {approach:.3g} K of the stream, which needs a very large area."
         return [Finding("caution", "", text, "Choose another utility, or another outlet.", "utility")]
     return []
 

@@ -61,7 +61,7 @@ class Compressor(UnitOperation):
     letter = "K"
     also = ("blower", "fan", "booster")
     family = "pressure"
-    solids_harm = "wears a compressor out"
+    solids_harm = "erodes a compressor"
     theory = (
         "The enthalpy rises by the isentropic rise over the efficiency; all of the shaft power goes into the stream. "
         "A polytropic efficiency counts for every small step of the path alike. A curve gives the isentropic head over the volume flow at the "
@@ -107,7 +107,7 @@ def _findings(givens: Givens, inlet: StreamState, temperature: float) -> list[Fi
     found = []
     wet = (1.0 - inlet.state.vapour_fraction) * (1.0 - inlet.state.solid_fraction)
     if wet > 1e-6 and inlet.flow > 0.0:
-        text = f"{100 * wet:.3g} % of the suction is liquid ({inlet.flow * wet:.4g} mol/s), which breaks a compressor."
+        text = f"{100 * wet:.3g} % of the suction is liquid ({inlet.flow * wet:.4g} mol/s), which damages a compressor."
         found.append(Finding("caution", "", text, "Add a knock-out drum before it.", None, KNOCK_OUT, "Add a knock-out drum"))
     limit = givens.si("temperature_limit")
     if limit is not None and temperature > limit:

@@ -73,25 +73,26 @@ def working_point(givens: Givens, inlet: StreamState) -> CurvePoint | None:
     if speed <= 0.0:
         raise UnitFault("At a speed of zero the machine does not run.", "Give a speed above zero.", "speed")
     if not inlet.state.molar_volume > 0.0:
-        raise UnitFault("The property model has no volume for this state, so it has no place on the curve.", "Give a pressure instead.", "curve")
+        raise UnitFault(
+            "The property model has no volume for this state, so its operating point on the curve is unknown.", "Give a pressure instead.", "curve"
+        )
     flow = inlet.flow * inlet.state.molar_volume
     if not flow > 0.0:
-        raise UnitFault("There is no flow through the machine, so it has no place on its curve.", "Give a flow at the feed, or a pressure.", "curve")
+        raise UnitFault(
+            "There is no flow through the machine, so it has no operating point on its curve.", "Give a flow at the feed, or a pressure.", "curve"
+        )
     at = flow / speed
     head = speed**2 * _between(flows, heads, at)
     share = None if shares is None else float(np.clip(_between(flows, shares, at), 0.0, 1.0))
     if head <= 0.0:
-        text = f"At {flow * 3600:.4g} m3/h, beyond the end of the curve at {speed * flows[-1] * 3600:.4g} m3/h, no head is left."
-        raise UnitFault(text, "Let less flow through it, raise its speed, or take a larger machine.", "curve")
+        text = f"At {flow * 3600:.4g} m3/h, beyond the end of the curve at {speed * flows[-1] * 3600:.4g} m3/h, the machine develops no head."
+        raise UnitFault(text, "Reduce the flow, raise the speed, or use a larger machine.", "curve")
     findings = []
     if not flows[0] * (1 - 1e-9) <= at <= flows[-1] * (1 + 1e-9):
         side, end = ("below the lowest", flows[0]) if at < flows[0] else ("beyond the highest", flows[-1])
-        text = (
-            f"The volume flow of {flow * 3600:.4g} m3/h lies {side} point of the curve, {speed * end * 3600:.4g} m3/h: its end is drawn on straight."
-        )
-        remedy = (
-            "A machine may surge there: recycle some of the flow." if at < flows[0] else "Add more points to the curve, or take a larger machine."
-        )
+        where = f"{side} point of the curve, {speed * end * 3600:.4g} m3/h"
+        text = f"The volume flow of {flow * 3600:.4g} m3/h lies {where}: the curve is extrapolated as a straight line."
+        remedy = "A machine may surge there: recycle some of the flow." if at < flows[0] else "Add more points to the curve, or use a larger machine."
         findings.append(Finding("caution", "", text, remedy, "curve"))
     return CurvePoint(flow, head, share, tuple(findings), (_profile(flows * speed, heads * speed**2, shares, flow, head),))
 

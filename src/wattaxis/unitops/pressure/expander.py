@@ -40,7 +40,7 @@ class Expander(UnitOperation):
     letter = "X"
     also = ("turbine", "turboexpander")
     family = "pressure"
-    solids_harm = "wears an expander out"
+    solids_harm = "erodes an expander"
     theory = (
         "The enthalpy falls by the isentropic fall times the efficiency; the difference leaves as shaft power. "
         "A polytropic efficiency counts for every small step of the path alike. A curve gives the isentropic head over the volume flow at the "

@@ -81,7 +81,7 @@ def assumed_efficiency(spec: UnitSpec, found: dict[str, tuple[Quantity, str]]) -
     kept = {key: value for key, value in found.items() if not (key == "efficiency" and has_efficiency(curve))}
     speed: dict[str, tuple[Quantity, str]] = {}
     if getattr(spec, "speed", None) is None:
-        speed["speed"] = (Quantity(value=100.0, unit="%"), "it runs as its curve was measured")
+        speed["speed"] = (Quantity(value=100.0, unit="%"), "it runs at the speed of its curve")
     return kept | speed
 
 
@@ -106,7 +106,7 @@ def asked_pressure(givens: Givens, inlet: State) -> float | None:
     """The outlet pressure from pressure, change or ratio; None when the power is given. Raises UnitFault."""
     pressure, change, ratio = givens.si("outlet_pressure"), givens.si("pressure_change"), givens.si("pressure_ratio")
     if ratio is not None and ratio <= 0.0:
-        raise UnitFault(f"A pressure ratio of {ratio:g} has no meaning.", "Give a ratio above zero.", "pressure_ratio")
+        raise UnitFault(f"A pressure ratio of {ratio:g} is not possible.", "Give a ratio above zero.", "pressure_ratio")
     found = pressure if pressure is not None else inlet.pressure + change if change is not None else inlet.pressure * ratio if ratio else None
     if found is not None and found <= 0.0:
         raise UnitFault(f"Nothing is left of the {inlet.pressure / 1e5:.4g} bar at the inlet.", "Give a smaller drop.", "pressure_change")
@@ -119,7 +119,7 @@ def pressure_of_head(model: PropertyModel, inlet: StreamState, head: float) -> f
     try:
         return model.flash(state.fractions, H=state.enthalpy + head * state.molar_mass, S=state.entropy, guess=state.temperature).pressure
     except FlashError as error:
-        raise UnitFault(f"A head of {abs(head) / 1e3:.4g} kJ/kg leads to no state: {error}", "Look at the curve and its units.", "curve") from error
+        raise UnitFault(f"A head of {abs(head) / 1e3:.4g} kJ/kg leads to no state: {error}", "Check the curve and its units.", "curve") from error
 
 
 def outlet_state(model: PropertyModel, inlet: State, pressure: float, efficiency: Efficiency, expands: bool) -> tuple[State, float]:
@@ -161,7 +161,7 @@ def pressure_of_power(model: PropertyModel, inlet: StreamState, efficiency: Effi
         text = "Power and outlet temperature hardly depend on the outlet pressure, so it does not follow from them."
         raise UnitFault(text, "Give a pressure instead of one of them.", "outlet_temperature")
     if inlet.flow <= 0.0:
-        raise UnitFault("There is no flow that could take the power.", "Give a flow at the feed, or a pressure instead of a power.", "power")
+        raise UnitFault("There is no flow to take up the power.", "Give a flow at the feed, or a pressure instead of a power.", "power")
     low, high = (math.log(1e-4), 0.0) if expands else (0.0, math.log(1e3))
 
     def missing(log_ratio: float) -> float:

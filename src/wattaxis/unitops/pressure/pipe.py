@@ -143,10 +143,10 @@ class Pipe(UnitOperation):
         fastest = max(point.velocity for point in points)
         limit = _FAST_LIQUID if inlet.state.vapour_fraction == 0.0 and last.state.vapour_fraction == 0.0 else _FAST_GAS
         if fastest > limit:
-            text = f"It flows at {fastest:.3g} m/s, more than the {limit:g} m/s that are usual."
+            text = f"It flows at {fastest:.3g} m/s, above the {limit:g} m/s that are usual."
             findings.append(Finding("caution", "", text, "Give a larger diameter.", "diameter"))
         if inlet.state.solid_fraction > 0.0:
-            text = "Solids are carried along as if they were part of the fluid: that they settle or rub is not counted."
+            text = "Solids are carried along as if they were part of the fluid: settling and wear are neglected."
             findings.append(Finding("caution", "", text, "Take the pressure loss as an estimate."))
         values = (
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", last.state.pressure),
@@ -199,7 +199,7 @@ class _March:
         self.fittings = (givens.si("loss_coefficient") or 0.0) / length
         self.slope = (givens.si("rise") or 0.0) / length
         if abs(self.slope) > 1.0:
-            raise UnitFault("The rise is more than the length of the pipe.", "Give a longer pipe.", "length")
+            raise UnitFault("The rise exceeds the length of the pipe.", "Give a longer pipe.", "length")
         self.flux = inlet.mass_flow / (0.25 * math.pi * diameter**2)
         self.loss = coefficient * math.pi * diameter
         self.around = givens.si("surroundings") or 293.15
@@ -219,7 +219,7 @@ class _March:
             raise UnitFault("The property model gives no volume of a liquid above its critical temperature.", "Choose a cubic equation.")
         density = state.molar_mass / state.molar_volume
         if state.solid_fraction >= 1.0:
-            raise UnitFault("Only solids enter the pipe, and nothing carries them.", "Feed a liquid or a gas with them.")
+            raise UnitFault("Only solids enter the pipe, and there is no fluid to carry them.", "Feed a liquid or a gas with them.")
         # Solids count with the viscosity of what carries them: a liquid, or else the gas.
         moved = [None if phase.kind == "solid" else state.transport(phase).viscosity for phase in state.phases]
         carrier = next(viscosity for viscosity in moved if viscosity is not None)
@@ -289,7 +289,7 @@ class _March:
     def _too_much(self, here: _Point) -> UnitFault:
         text = f"The pipe cannot pass the flow: after {here.z:.4g} m of {self.length:.4g} m, at {here.state.pressure / 1e5:.4g} bar and "
         return UnitFault(
-            text + f"{here.velocity:.4g} m/s, the pressure is used up.", "Give a larger diameter, a higher inlet pressure or less flow.", "diameter"
+            text + f"{here.velocity:.4g} m/s, no pressure is left.", "Give a larger diameter, a higher inlet pressure or less flow.", "diameter"
         )
 
 

@@ -88,12 +88,12 @@ class Pump(UnitOperation):
             outlet = model.flash(state.fractions, P=pressure, H=state.enthalpy + work, guess=state.temperature)
         except FlashError as error:
             wet = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour"
-            text = f"{wet}; pumped like a liquid it would take {work / 1e3:.3g} kJ/mol, after which it has no state."
+            text = f"{wet}; pumped as a liquid it would take {work / 1e3:.3g} kJ/mol, and there is no state with that energy."
             raise UnitFault(text, "Cool the suction, or use a compressor.") from error
         findings = [] if point is None else list(point.findings)
         if state.vapour_fraction > 1e-6 and inlet.flow > 0.0:
-            text = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour: a pump cannot move it, and the power is that of a liquid no more."
-            findings.append(Finding("caution", "", text, "Cool the suction, raise its pressure, or take the vapour off in a drum first."))
+            text = f"{100 * state.vapour_fraction:.3g} % of the suction is vapour: a pump cannot handle it, and the calculated power does not hold."
+            findings.append(Finding("caution", "", text, "Cool the suction, raise its pressure, or remove the vapour in a drum first."))
         values: tuple[ResultValue, ...] = (
             ResultValue("power", "Power", "power", inlet.flow * work),
             ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
@@ -125,5 +125,5 @@ def _pressure_of_power(inlet: StreamState, power: float, efficiency: float) -> f
     """Outlet pressure (Pa) that a shaft power (W) reaches. Raises UnitFault."""
     volume = inlet.flow * inlet.state.molar_volume
     if volume <= 0.0:
-        raise UnitFault("There is no flow that could take the power of the shaft.", "Give a flow at the feed, or disconnect the shaft.")
+        raise UnitFault("There is no flow to take up the power of the shaft.", "Give a flow at the feed, or disconnect the shaft.")
     return inlet.state.pressure + power * efficiency / volume

@@ -108,7 +108,7 @@ class Valve(UnitOperation):
                 f"The flow through the valve is choked: below {choking / 1e5:.5g} bar a lower outlet pressure draws no more through it. "
                 "Noise, and of liquids flashing or cavitation are to be expected."
             )
-            findings.append(Finding("note", "", text, "Take the pressure down in two valves, or in one with a higher FL or xT."))
+            findings.append(Finding("note", "", text, "Reduce the pressure in two valves, or in one with a higher FL or xT."))
         if kv is not None and 0.0 < inlet.state.vapour_fraction < 1.0:
             text = "Vapour and liquid pass the valve together: the standard does not cover that; both flow coefficients are added."
             findings.append(Finding("caution", "", text, "Take the pressure loss as an estimate."))
@@ -150,7 +150,7 @@ class _Passing:
         if abs(kv - least) <= 1e-9 * least:
             return self.choking()
         if kv < least:
-            text = f"A flow coefficient of {kv:.4g} Kv does not pass the flow however low the outlet pressure is: choked, it needs {least:.4g} Kv."
+            text = f"A flow coefficient of {kv:.4g} Kv does not pass the flow at any outlet pressure: choked, it needs {least:.4g} Kv."
             raise UnitFault(text, "Give a larger valve, or less flow.", "flow_coefficient")
         from scipy.optimize import brentq
 

@@ -128,7 +128,9 @@ class ConversionReactor(UnitOperation):
             text = f"Nothing reacts: there is no {ids[base]} or no conversion."
             findings.append(Finding("caution", "", text, "Check feed and conversion.", "conversion"))
         if abs(extent * made) > 1e-8 * inlet.mass_flow:
-            text = f"The molar masses of the reaction differ by {1e3 * made:.2g} g/mol, as they are known: so does the mass balance."
+            text = (
+                f"The molar masses of the reaction differ by {1e3 * made:.2g} g/mol as far as they are known, and the mass balance is off by as much."
+            )
             findings.append(Finding("note", "", text, "Give the own components molar masses with more digits.", "stoichiometry"))
         values = (
             ResultValue("duty", "Heat added", "power", heat),
@@ -158,7 +160,7 @@ def _extent(givens: Givens, ids: Sequence[str], numbers: np.ndarray, inlet: Stre
     extent = last[base] * conversion
     if extent > last[first] * (1.0 + 1e-12):
         most = last[first] / last[base]
-        text = f"At this conversion of {chosen} there is not enough {ids[first]}: it lasts for {100.0 * most:.5g} %."
+        text = f"At this conversion of {chosen} there is not enough {ids[first]}: it suffices for {100.0 * most:.5g} %."
         raise UnitFault(text, f"Give a lower conversion, more {ids[first]}, or leave the base component open.", "conversion")
     return base, extent
 
@@ -178,7 +180,7 @@ def _mass_made(numbers: np.ndarray, model: PropertyModel) -> float:
     gap, size = float(masses.sum()), float(np.abs(masses).sum())
     if abs(gap) > 2e-4 * size:
         word = "more" if gap > 0 else "less"
-        text = f"The reaction makes {abs(gap) * 1000:.4g} g/mol {word} than it uses: the stoichiometric numbers do not balance."
+        text = f"The products of the reaction weigh {abs(gap) * 1000:.4g} g/mol {word} than the reactants: the stoichiometric numbers do not balance."
         raise UnitFault(text, "Correct the stoichiometric numbers.", "stoichiometry")
     return gap
 

@@ -84,7 +84,7 @@ class ComponentSplitter(UnitOperation):
         share = givens.raw("shares").si(ids, "fraction", 0.0)
         pressure = inlet.state.pressure + (givens.si("pressure_change") or 0.0)
         if pressure <= 0.0:
-            raise UnitFault("The pressure change leaves no pressure.", "Give a smaller drop.", "pressure_change")
+            raise UnitFault("The pressure loss exceeds the inlet pressure.", "Give a smaller drop.", "pressure_change")
         parts = {"overhead": inlet.flows * share, "bottoms": inlet.flows * (1.0 - share)}
         found = {}
         for port, flows in parts.items():

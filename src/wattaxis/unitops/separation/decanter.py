@@ -36,8 +36,8 @@ class Decanter(UnitOperation):
     also = ("settler", "separator")
     family = "separation"
     theory = (
-        "One equilibrium stage of two liquids at the vessel's pressure and its temperature or duty; they part by density, fully. "
-        "A vapour that forms goes with the light liquid and is said."
+        "One equilibrium stage of two liquids at the vessel's pressure and its temperature or duty; they are separated "
+        "by density, completely. A vapour that forms leaves with the light liquid and is reported."
     )
     Spec = DecanterSpec
     ports = (
@@ -67,9 +67,9 @@ class Decanter(UnitOperation):
         values = (ResultValue("light_share", "Light liquid, share of the feed", "fraction", light[0]),)
         findings = []
         if not two:
-            text = "The liquid does not part here: all of it leaves by the heavy outlet."
-            findings.append(Finding("note", "", text, "Another temperature, or a model that knows two liquids, may part it."))
+            text = "The liquid does not separate here: all of it leaves by the heavy outlet."
+            findings.append(Finding("note", "", text, "Try another temperature, or a model that describes two liquids."))
         if beta > 1e-9:
-            text = f"{100 * beta:.3g} % of the feed is vapour, and a decanter has no place for it: it leaves with the light liquid."
+            text = f"{100 * beta:.3g} % of the feed is vapour, which a decanter cannot separate: it leaves with the light liquid."
             findings.append(Finding("caution", "", text, "Cool the feed, raise the pressure, or use a three-phase separator."))
         return flash.result(parts, values, findings)

@@ -151,7 +151,7 @@ def flashed(givens: Givens, inlets: Sequence[StreamState], model: PropertyModel)
 def _findings(phase: str, beta: float) -> tuple[Finding, ...]:
     if phase.startswith("liquid and second liquid"):
         text = "Two liquids leave together by the liquid outlet: they do not mix at this temperature."
-        return (Finding("caution", "", text, "A three-phase separator would part them."),)
+        return (Finding("caution", "", text, "A three-phase separator separates them."),)
     if beta == 0.0:
         return (Finding("note", "", "No vapour forms: everything leaves as liquid.", "Raise the temperature or lower the pressure."),)
     if beta == 1.0:

@@ -26,7 +26,7 @@ class ThreePhaseSeparator(UnitOperation):
     family = "separation"
     theory = (
         "One equilibrium stage of a vapour and two liquids: the feed is flashed at the vessel's pressure and its temperature, duty or vapour "
-        "fraction, and the liquids part by density (Michelsen 1994). A liquid that does not part leaves by the heavy outlet."
+        "fraction, and the liquids are separated by density (Michelsen 1994). A single liquid leaves by the heavy outlet."
     )
     Spec = DrumSpec
     ports = (
@@ -59,10 +59,10 @@ class ThreePhaseSeparator(UnitOperation):
         if not two:
             text = "No liquid forms: everything leaves as vapour."
             if heavy[0] > 0.0:
-                text = "The liquid does not part here: all of it leaves by the heavy outlet."
-            findings.append(Finding("note", "", text, "Another temperature, or a model that knows two liquids, may part it."))
+                text = "The liquid does not separate here: all of it leaves by the heavy outlet."
+            findings.append(Finding("note", "", text, "Try another temperature, or a model that describes two liquids."))
         if beta > 0.0 and "vapour" not in outlets:
-            text = f"{100 * beta:.3g} % of the feed is vapour, and no stream takes it away."
+            text = f"{100 * beta:.3g} % of the feed is vapour, and the vapour outlet is not connected."
             findings.append(Finding("caution", "", text, "Connect the vapour outlet, or cool the feed."))
         return flash.result(parts, values, findings)
 

@@ -70,7 +70,7 @@ class Cyclone(UnitOperation):
         inlet = inlets["inlet"][0]
         pressure = inlet.state.pressure + (givens.si("pressure_change") or 0.0)
         if pressure <= 0.0:
-            raise UnitFault("The pressure change leaves no pressure.", "Give a smaller drop.", "pressure_change")
+            raise UnitFault("The pressure loss exceeds the inlet pressure.", "Give a smaller drop.", "pressure_change")
         state = state_after_heat(model, inlet.state.fractions, inlet, pressure, 0.0)
         _, _, solids = parts_of(StreamState(inlet.flow, state))
         fluid, caught, carried = inlet.flows - solids, givens.si("caught") or 0.0, givens.si("fluid_carried") or 0.0

@@ -99,7 +99,7 @@ class Dryer(UnitOperation):
         pressure, heat_in = outlet_pressure(givens, lowest), sum(s.enthalpy_flow for s in entering)
         wanted = givens.si("moisture") or 0.0
         if wanted >= 1.0:
-            raise UnitFault("A product of liquid alone is not dry.", "Give a moisture below 1.", "moisture")
+            raise UnitFault("A product without solids is not dry.", "Give a moisture below 1.", "moisture")
         _, liquid, solids = parts_of(wet)
         solids = np.sum([solids, *(parts_of(s)[2] for s in gases)], axis=0) * (1.0 - (givens.si("dust") or 0.0))
         share, findings = moisture_left(wanted, liquid, solids, wet.state)
@@ -114,7 +114,7 @@ class Dryer(UnitOperation):
             else:
                 temperature, exhaust = _balanced(model, kept, rest, pressure, heat_in + (duty or 0.0), wet.state.temperature)
         except FlashError as error:
-            text = f"No temperature of product and exhaust takes up that heat: {error}"
+            text = f"No temperature of product and exhaust satisfies the heat balance: {error}"
             raise UnitFault(text, "Give a temperature, or another heat.", "duty") from error
         product = kept.at(temperature)
         parts = {"exhaust": StreamState(float(rest.sum()), exhaust), "product": product}

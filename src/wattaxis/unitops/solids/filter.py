@@ -68,10 +68,10 @@ class Filter(UnitOperation):
         inlet = inlets["inlet"][0]
         pressure = inlet.state.pressure + (givens.si("pressure_change") or 0.0)
         if pressure <= 0.0:
-            raise UnitFault("The pressure change leaves no pressure.", "Give a smaller drop.", "pressure_change")
+            raise UnitFault("The pressure loss exceeds the inlet pressure.", "Give a smaller drop.", "pressure_change")
         wanted = givens.si("moisture") or 0.0
         if wanted >= 1.0:
-            raise UnitFault("A cake of liquid alone is no cake.", "Give a moisture below 1.", "moisture")
+            raise UnitFault("A cake without solids is not possible.", "Give a moisture below 1.", "moisture")
         state = state_after_heat(model, inlet.state.fractions, inlet, pressure, 0.0)
         vapour, liquid, solids = parts_of(StreamState(inlet.flow, state))
         held = solids * (givens.si("held_back") or 0.0)

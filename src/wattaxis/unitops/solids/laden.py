@@ -40,7 +40,7 @@ def moisture_left(wanted: float, liquid: Vector, solids: Vector, state: State) -
     """Share of the liquid that stays with the solids so that they hold ``wanted`` (kg of liquid a kg of both), and what is to be said of that."""
     mass, dry = mass_of(liquid, state), mass_of(solids, state)
     if dry <= 0.0:
-        return 0.0, [Finding("caution", "", "No solids enter, so nothing holds moisture.", "Give the feed a solid component.")]
+        return 0.0, [Finding("caution", "", "No solids enter, so there is nothing to hold moisture.", "Give the feed a solid component.")]
     keep = dry * wanted / (1.0 - wanted)
     if keep <= mass:
         return keep / mass if mass > 0.0 else 0.0, []

@@ -92,5 +92,5 @@ class Tank(UnitOperation):
         findings = []
         if state.vapour_fraction > 1e-6:
             text = f"{100 * state.vapour_fraction:.3g} % of what enters is vapour; the holdup counts it as if it were liquid."
-            findings.append(Finding("caution", "", text, "Part it in a flash drum before."))
+            findings.append(Finding("caution", "", text, "Add a flash drum upstream."))
         return UnitResult({"outlet": StreamState(total, state)}, 0.0, tuple(values), tuple(findings))
