@@ -19,7 +19,7 @@ import { useSheetActions } from '../actions'
 import { useSheet } from '../../stores/sheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
-import { boxOf, linesOf, shownKeys, type Placed } from './drawing'
+import { boxOf, lettered, routesOf, shownKeys, type Placed } from './drawing'
 import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
@@ -142,13 +142,17 @@ watch(
 const placed = computed<Placed[]>(() =>
   still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
 )
-const settled = computed(() => linesOf(still.value, streams.value, besideStream))
+const routes = computed(() => routesOf(still.value, streams.value))
+/** Letters in steps, so that tags do not wander while one zooms. */
+const size = computed(() => Math.ceil(lettering.value * 4) / 4)
+const settled = computed(() => lettered(routes.value, still.value, besideStream, size.value))
 /** While units are dragged only their own lines are drawn anew. */
 const lines = computed(() => {
   const moves = (s: Stream) => s.source.unit in dragged.value || s.target.unit in dragged.value
   if (!Object.keys(dragged.value).length) return settled.value
   const kept = settled.value.filter((line) => !moves(line.stream))
-  return [...kept, ...linesOf(placed.value, streams.value.filter(moves), besideStream, kept)]
+  const moving = routesOf(placed.value, streams.value.filter(moves), kept)
+  return [...kept, ...lettered(moving, placed.value, besideStream, size.value, kept)]
 })
 const edges = computed<Edge[]>(() =>
   lines.value.map(({ stream: s, kind, points, label }) => ({

@@ -6,7 +6,7 @@ import {
   boxesOf,
   boxOf,
   dashOf,
-  linesOf,
+  routesOf,
   pathOf,
   platePlace,
   portPlace,
@@ -52,7 +52,7 @@ describe('what is drawn', () => {
   it('mirrors ports with their symbol', () => {
     expect(portPlace([0, 0.5], {})).toEqual([0, 0.5])
     expect(portPlace([0, 0.5], { flipped: true })).toEqual([1, 0.5])
-    const [line] = linesOf([placed('E-1', 'heater', 0, 0, true), placed('E-2', 'cooler', 200, 0)], [lines[0]!])
+    const [line] = routesOf([placed('E-1', 'heater', 0, 0, true), placed('E-2', 'cooler', 200, 0)], [lines[0]!])
     expect(line!.points[0]).toEqual({ x: 0, y: 22 })
   })
   it('turns ports, boxes and paths with their symbol', () => {
@@ -68,18 +68,18 @@ describe('what is drawn', () => {
       'translate(76 0) rotate(90) translate(38 0) scale(-1 1)',
     )
     expect(poseTransform(type('drum'), {})).toBe('')
-    const [line] = linesOf(
+    const [line] = routesOf(
       [placed('V-1', 'drum', 0, 0, false, 90), placed('E-2', 'cooler', 200, 100)],
       [stream('S-1', 'V-1', 'E-2')],
     )
     expect(line!.points[0]).toEqual({ x: 38, y: 38 }) // the outlet at the right comes to lie at the foot
   })
   it('starts and ends every stream at its ports', () => {
-    const drawn = linesOf(three(), lines)
+    const drawn = routesOf(three(), lines)
     expect(drawn.map((l) => l.stream.tag)).toEqual(['S-1', 'S-2'])
     expect(drawn[0]!.points[0]).toEqual({ x: 44, y: 22 })
     expect(drawn[0]!.points[drawn[0]!.points.length - 1]).toEqual({ x: 200, y: 22 })
-    expect(linesOf(three(), [stream('S-9', 'E-1', 'X-9')])[0]!.points).toEqual([])
+    expect(routesOf(three(), [stream('S-9', 'E-1', 'X-9')])[0]!.points).toEqual([])
   })
   it('keeps a box for each symbol and each tag plate', () => {
     const boxes = boxesOf(three())

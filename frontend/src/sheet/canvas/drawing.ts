@@ -12,13 +12,13 @@ export interface Placed {
   /** How many values stand below its plate. */
   values?: number
 }
-export interface Line {
+export interface Route {
   stream: Stream
   kind: StreamKind
   points: Point[]
+}
+export interface Line extends Route {
   label: Label
-  /** How many values stand beside its tag. */
-  values: number
 }
 
 /** A table of results as texts. */
@@ -73,28 +73,23 @@ export function platePlace(type: UnitType | undefined, pose: Pose): { x: number;
   return { x: s.width / 2, y: s.height + 7, middle: true }
 }
 
-/** What lines and labels keep clear of. */
-export function boxesOf(placed: Placed[]): Box[] {
+/** What lines and labels keep clear of; ``size`` is how much larger than drawn letters and plates are shown. */
+export function boxesOf(placed: Placed[], size = 1): Box[] {
   return placed.flatMap(({ x, y, type, unit, values }) => {
     const s = boxOf(type, unit)
-    const wide = 24 + 8 * unit.tag.length
+    const wide = size * (24 + 8 * unit.tag.length)
+    const high = size * (22 + VALUE_ROW * (values ?? 0))
     const plate = platePlace(type, unit)
-    const left = x + plate.x - (plate.middle ? wide / 2 : 2)
+    const [left, top] = [x + plate.x - (plate.middle ? wide / 2 : 2), y + plate.y - 2]
     return [
       { left: x, top: y, right: x + s.width, bottom: y + s.height },
-      { left, top: y + plate.y - 2, right: left + wide, bottom: y + plate.y + 20 + VALUE_ROW * (values ?? 0) },
+      { left, top, right: left + wide, bottom: top + high },
     ]
   })
 }
 
-/** The streams as drawn: routes between ports, and where each tag and its values are written; clear of lines that are ``kept``. */
-export function linesOf(
-  placed: Placed[],
-  streams: Stream[],
-  valuesOf: (tag: string, kind: StreamKind) => number = () => 0,
-  kept: Line[] = [],
-): Line[] {
-  const boxes = boxesOf(placed)
+/** The streams as they run between their ports, clear of lines that are ``kept``. */
+export function routesOf(placed: Placed[], streams: Stream[], kept: Route[] = []): Route[] {
   const byTag = new Map(placed.map((p) => [p.unit.tag, p]))
   const wishes: Wish[] = []
   for (const stream of streams) {
@@ -104,21 +99,33 @@ export function linesOf(
       wishes.push({ id: stream.tag, from: from.point, fromSide: from.side, to: to.point, toSide: to.side })
   }
   const keptPoints = kept.map((line) => line.points)
-  const routes = routeAll(wishes, boxes, keptPoints)
-  const drawn = streams.map((stream) => {
+  const routes = routeAll(wishes, boxesOf(placed), keptPoints)
+  return streams.map((stream) => {
     const source = byTag.get(stream.source.unit)?.type
     const kind = source?.ports.find((p) => p.key === stream.source.port)?.kind ?? 'material'
-    return { stream, kind, points: routes.get(stream.tag) ?? [], values: valuesOf(stream.tag, kind) }
+    return { stream, kind, points: routes.get(stream.tag) ?? [] }
   })
-  const standing = kept.map((line): [Lettered, Label] => [lettered(line), line.label])
-  const labels = labelsOf(drawn.map(lettered), boxes, kept.map(lettered), standing)
-  return drawn.map((line) => ({ ...line, label: labels.get(line.stream.tag)! }))
 }
-const lettered = ({ stream, points, values }: Omit<Line, 'label' | 'kind'>): Lettered => ({
-  id: stream.tag,
-  points,
-  values,
-})
+/** How many values stand beside a stream. */
+export type ValuesOf = (tag: string, kind: StreamKind) => number
+
+/** Where the tag of each stream and its values are written, clear of labels that are ``kept``. */
+export function lettered(
+  routes: Route[],
+  placed: Placed[],
+  valuesOf: ValuesOf = () => 0,
+  size = 1,
+  kept: Line[] = [],
+): Line[] {
+  const shown = ({ stream, kind, points }: Route): Lettered => ({
+    id: stream.tag,
+    points,
+    values: valuesOf(stream.tag, kind),
+  })
+  const standing = kept.map((line): [Lettered, Label] => [shown(line), line.label])
+  const labels = labelsOf(routes.map(shown), boxesOf(placed, size), kept.map(shown), standing, size)
+  return routes.map((route) => ({ ...route, label: labels.get(route.stream.tag)! }))
+}
 
 function portPoint(found: Placed | undefined, key: string): { point: Point; side: Side } | null {
   const port = found?.type?.ports.find((p) => p.key === key)

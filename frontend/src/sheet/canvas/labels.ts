@@ -6,6 +6,8 @@ export interface Label {
   x: number
   y: number
   side: 'above' | 'below' | 'right' | 'left'
+  /** How much larger than usual its letters are. */
+  size: number
 }
 /** Where texts are drawn: their x and how they hang on it, the baseline of the tag and that of the first value. */
 export interface Lettering {
@@ -28,11 +30,12 @@ export const VALUE_ROW = 12
 const SHARES = [0.5, 0.3, 0.7, 0.15, 0.85]
 
 /** The baselines of a label; ``clear`` keeps the texts off a line that is drawn wide. */
-export function letteringOf({ x, y, side }: Label, clear = 0): Lettering {
+export function letteringOf({ x, y, side, size }: Label, clear = 0): Lettering {
   if (side === 'above') return { x, anchor: 'middle', tag: y - 5 - clear, values: y + 12 + clear }
-  if (side === 'below') return { x, anchor: 'middle', tag: y + 12 + clear, values: y + 24 + clear }
-  if (side === 'right') return { x: x + 6 + clear, anchor: 'start', tag: y + 4, values: y + 17 }
-  return { x: x - 6 - clear, anchor: 'end', tag: y + 4, values: y + 17 }
+  if (side === 'below')
+    return { x, anchor: 'middle', tag: y + 2 + 10 * size + clear, values: y + 14 + 10 * size + clear }
+  if (side === 'right') return { x: x + 6 + clear, anchor: 'start', tag: y + 4 * size, values: y + 13 + 4 * size }
+  return { x: x - 6 - clear, anchor: 'end', tag: y + 4 * size, values: y + 13 + 4 * size }
 }
 
 /** Places for the tags of all ``lines``, those with the least choice first; ``kept`` are labels that stay where they are. */
@@ -41,6 +44,7 @@ export function labelsOf(
   boxes: Box[],
   others: Lettered[],
   kept: [Lettered, Label][],
+  size = 1,
 ): Map<string, Label> {
   const space = new Space()
   for (const box of boxes) space.add(box, 1000)
@@ -49,7 +53,7 @@ export function labelsOf(
   const places = new Map<string, Label>()
   const ordered = [...lines].sort((a, b) => reach(a.points) - reach(b.points) || a.id.localeCompare(b.id))
   for (const line of ordered) {
-    const label = bestPlace(line, space)
+    const label = bestPlace(line, space, size)
     places.set(line.id, label)
     for (const box of textBoxes(line, label)) space.add(box, 1000)
   }
@@ -57,17 +61,17 @@ export function labelsOf(
 }
 
 /** A long stretch, horizontal if may be, its middle if may be; but before all where nothing else stands. */
-function bestPlace(line: Lettered, space: Space): Label {
-  let best: Label = { x: line.points[0]?.x ?? 0, y: line.points[0]?.y ?? 0, side: 'above' }
+function bestPlace(line: Lettered, space: Space, size: number): Label {
+  let best: Label = { x: line.points[0]?.x ?? 0, y: line.points[0]?.y ?? 0, side: 'above', size }
   let least = Infinity
   for (const [a, b] of legs(line.points)) {
     const upright = a.y !== b.y
     const stretch = Math.abs(a.x - b.x) + Math.abs(a.y - b.y)
-    const short = !upright && stretch < LETTER * line.id.length ? 80 : 0
+    const short = !upright && stretch < size * LETTER * line.id.length ? 80 : 0
     const long = Math.min(stretch, 400) * (upright ? 1 : 1.5)
     for (const part of SHARES)
       for (const side of upright ? (['right', 'left'] as const) : (['above', 'below'] as const)) {
-        const label: Label = { x: a.x + part * (b.x - a.x), y: a.y + part * (b.y - a.y), side }
+        const label: Label = { x: a.x + part * (b.x - a.x), y: a.y + part * (b.y - a.y), side, size }
         const base = short - 0.3 * long + 40 * Math.abs(part - 0.5) + (side === 'left' || side === 'below' ? 15 : 0)
         if (base >= least) continue
         const cost = base + textBoxes(line, label).reduce((sum, box) => sum + space.cost(box), 0)
@@ -84,7 +88,7 @@ function textBoxes({ id, values }: Lettered, label: Label): Box[] {
     const left = at.anchor === 'start' ? at.x : at.anchor === 'end' ? at.x - wide : at.x - wide / 2
     return { left, top, right: left + wide, bottom }
   }
-  const tag = row(LETTER * id.length, at.tag - 9, at.tag + 2)
+  const tag = row(label.size * LETTER * id.length, at.tag - 9 * label.size, at.tag + 2)
   return values ? [tag, row(VALUE, at.values - 8, at.values + 2 + VALUE_ROW * (values - 1))] : [tag]
 }
 

@@ -4,11 +4,12 @@ import {
   arrowOf,
   boxOf,
   dashOf,
-  linesOf,
+  lettered,
   pathOf,
   platePlace,
   poseTransform,
   ROW,
+  routesOf,
   WIDE,
   type Drawn,
   type Placed,
@@ -28,7 +29,7 @@ export function sheetSvg(
   beside: Texts,
   tables: Map<string, Drawn>,
 ): string {
-  const lines = linesOf(placed, document.streams ?? [], (tag) => beside[tag]?.length ?? 0)
+  const lines = lettered(routesOf(placed, document.streams ?? []), placed, (tag) => beside[tag]?.length ?? 0)
   const xs = placed
     .flatMap((p) => [p.x, p.x + boxOf(p.type, p.unit).width])
     .concat(lines.flatMap((l) => l.points.map((q) => q.x)))

@@ -212,7 +212,7 @@ async function copy() {
               class="border-b border-rule px-2 py-[3px] text-right"
               :class="plant.selected === s.tag ? 'bg-actsoft' : ''"
             >
-              <button class="tag text-ink2" @click="plant.selected = s.tag">{{ s.tag }}</button>
+              <button class="tag whitespace-nowrap text-ink2" @click="plant.selected = s.tag">{{ s.tag }}</button>
             </th>
           </tr>
         </thead>
