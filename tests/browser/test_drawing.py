@@ -143,4 +143,4 @@ def test_a_utility_is_chosen_and_a_unit_uses_its_own_model(plant):
     page.text("Chilled water, 5 to 12 degC")
     page.select("V-101")
     after(page, lambda: Select(page.find("select[name=unit-model]")).select_by_visible_text("Soave-Redlich-Kwong"))
-    page.text("taken over at its temperature, pressure and composition")
+    page.text("passed on with its temperature, pressure and composition")

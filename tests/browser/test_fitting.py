@@ -1,6 +1,7 @@
 """A missing pair is fitted to data pasted in foreign units, compared with a second model, applied, and its mark changes."""
 
 import pytest
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
@@ -33,7 +34,7 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     page.choose("Unit of P", "mmHg")
     page.wait(lambda: page.find("[aria-label='Unit of P']").get_attribute("value") == "mmHg")
     page.paste("T, point 1", pasted())
-    page.text("1 cell is no number")
+    page.text("1 cell is not a number")
     assert page.find("[aria-label='P, point 7']").get_attribute("value") == "leak"
     page.text("7 points")
     page.click("//button[normalize-space()='Fit']")
@@ -61,3 +62,50 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     field.send_keys("65 degC", Keys.ENTER)
     page.text("at 338.15 K")
     page.undo_all()
+
+
+def cells(page, row):
+    return [page.find(f"[aria-label='{key}, point {row}']").get_attribute("value") for key in ("T", "P", "x1")]
+
+
+def set_of_data(page):
+    """An own set in a project of its own."""
+    page.sign_in()
+    page.find("[name=project-name]").send_keys("Slips", Keys.ENTER)
+    page.text("Start here: type a name")
+    page.paste("Find a component", "ethanol\nwater\n")
+    page.wait(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "ul li [aria-pressed]")) == 2)
+    page.click("//a[text()='Data and fits']")
+    page.click("//button[normalize-space()='Add a set']")
+    page.wait(lambda: cells(page, 1) == ["", "", ""])
+
+
+def test_headings_set_units_slips_are_asked_about_and_typed_cells_are_kept_on_a_slow_line(page):
+    set_of_data(page)
+    page.paste("T, point 1", "x1\tT/K\tP, mmHg\n0.2\t356.4\t760\n0.4\t353.6\t760")
+    page.wait(lambda: cells(page, 2) == ["353.6", "760", "0.4"])
+    page.wait(lambda: page.find("[aria-label='Unit of T']").get_attribute("value") == "K")
+    before = page.revision()
+    # In degrees Celsius the same numbers are no boiling points: nothing is kept before somebody says so.
+    page.choose("Unit of T", "°C")
+    page.text("2 points, from point 1 on: the pressure is far below")
+    assert page.revision() == before
+    page.click("//button[normalize-space()='Discard them']")
+    page.wait(lambda: page.find("[aria-label='Unit of T']").get_attribute("value") == "K")
+    page.paste("T, point 3", "T/degC\tP/bar\tx1\n79\t1\t0.5")
+    page.text("T is pasted in degC, and other points have it in K")
+    # Cells that follow each other quicker than the server answers.
+    page.slow(800)
+    page.click("//input[@aria-label='T, point 3']")
+    page.press("352.1", Keys.TAB, "760", Keys.TAB, "0.6", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    page.slow(0)
+    page.driver.refresh()
+    page.wait(lambda: cells(page, 3) == ["352.1", "760", "0.6"])
+    page.click("//input[@aria-label='P, point 3']")
+    page.press(Keys.CONTROL, "a", Keys.NULL, "7600", Keys.TAB)
+    page.text("Point 3: the pressure is far above")
+    page.click("//button[normalize-space()='Keep the values']")
+    page.wait(lambda: not page.shows("far above"))
+    page.driver.refresh()
+    page.wait(lambda: cells(page, 3) == ["352.1", "7600", "0.6"])

@@ -103,7 +103,7 @@ def test_a_dozen_breaks_are_mended_from_what_is_said_of_them(loop):
 def test_a_stream_that_was_taken_away_is_asked_for_and_drawn_again(loop):
     loop.do("Find S-10,")
     loop.click("//button[normalize-space()='Remove']")
-    told(loop, "The outlet of P-1 leads nowhere")
+    told(loop, "The outlet of P-1 is not connected")
     loop.select("P-1")
     loop.do("Connect P-1 outlet to M-1")
     loop.in_date()

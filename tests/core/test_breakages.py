@@ -50,7 +50,7 @@ def test_the_loop_is_whole_to_begin_with():
 #: What breaks it; where it is found; words of the finding; what mends it where the finding holds no repair of its own.
 BREAKS = [
     (give("C", duty=q("10 kW")), "C", "only 1 may be specified", None),
-    (give("E", pressure_change=q("0.3 bar")), "E", "no pump is here", None),
+    (give("E", pressure_change=q("0.3 bar")), "E", "there is no pump here", None),
     (give("X", minimum_approach=None, hot_outlet_temperature=q("300 K")), "X", "temperatures cross", None),
     (give("X", minimum_approach=q("200 K")), "X", "apart", give("X", minimum_approach=q("10 K"))),
     (give("N", share_1=q("70 %"), share_2=q("70 %")), "N", "sum to 1.4", give("N", share_2=None)),

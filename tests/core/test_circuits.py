@@ -196,7 +196,7 @@ def test_what_is_no_closed_circuit_says_so():
     assert "S-4 bring matter into the circuit of C" in said
     assert "S-5 take matter out of" in said
     assert "stands in no circuit" in faults(plant([PROPANE], {"C": ("circuit-charge", charge)}, []))
-    assert "composition of what goes round" in faults(fridge({"flow": q("1 t/h")}))
+    assert "composition of the circulating fluid" in faults(fridge({"flow": q("1 t/h")}))
     assert "circulation" in faults(fridge({"composition": of(propane=1)}))
     assert "no circulation follows" in faults(fridge({"composition": of(propane=1), "heat_taken_in": q("0 kW")}))
     assert "no circulation follows" in faults(fridge({"composition": of(propane=1), "heat_given_off": q("-3 kW")}))

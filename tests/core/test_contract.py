@@ -149,7 +149,7 @@ def no_heat(self, givens, inlets, model, outlets):
     ("does", "says"),
     [
         (raising, "it ends with KeyError"),
-        (misspelt, "'outlett', which is none"),
+        (misspelt, "'outlett', which is not one"),
         (no_number, "leaves it by outlet is not"),
         (no_heat, "energy_in is not"),
     ],

@@ -328,7 +328,7 @@ def test_two_liquids_that_part_inside_only_are_found_with_both_plait_points():
     model = PropertyModel("margules", names, pairs)
     drawn = liquid_liquid_diagram(model, 300.0)
     assert [m.name for m in drawn.marks] == ["plait point", "plait point"]
-    assert any("inside only" in note for note in drawn.notes)
+    assert any("without the third" in note for note in drawn.notes)
     lean = brentq(lambda x: np.log(x / (1.0 - x)) + (a - b / 4.0) * (1.0 - 2.0 * x), 1e-3, 0.4)
     border = drawn.curves[0].points
     # Where the border crosses the line of equal amounts it has the compositions of that regular solution.

@@ -31,7 +31,7 @@ def broken(**changes):
         ("[1, 2", "not valid JSON"),
         ("[]", "not a Wattaxis flowsheet"),
         ('{"format": "something"}', "not a Wattaxis flowsheet"),
-        ("[" * 100_000, "nested deeper"),
+        ("[" * 100_000, "nested too deeply"),
         (b"\xff\xfe\x00", "UTF-8"),
         ("x" * 9_000_000, "larger than 8 MB"),
         (broken(version=VERSION + 1), "newer than this program"),

@@ -124,7 +124,7 @@ def test_a_point_set_aside_and_a_blank_cell_do_not_count():
 def test_what_the_data_cannot_tell_is_told():
     truth = model_of("nrtl", TRUTH["nrtl"])
     both = fit_pairs(model_of("nrtl", {"alpha": 0.3}), [vapour_liquid(truth)], [Free(PAIR, n) for n in ("a12", "b12", "a21", "b21")])
-    assert any("told apart" in note or "do not determine" in note for note in both.notes)  # one temperature only
+    assert any("distinguished" in note or "do not determine" in note for note in both.notes)  # one temperature only
     bound = fit_pairs(
         model_of("margules"), [vapour_liquid(model_of("margules", TRUTH["margules"]))], [Free(PAIR, "a12", 0.0, 0.0, 0.5), Free(PAIR, "a21")]
     )
@@ -279,8 +279,8 @@ def test_thermoml_is_read_in_the_order_of_the_plant():
     ("content", "words"),
     [
         (b"<html/>", "DataReport"),
-        (b"<DataReport>", "no XML"),
-        (b'<!DOCTYPE a [<!ENTITY b "c">]><DataReport>&b;</DataReport>', "no XML"),
+        (b"<DataReport>", "not valid XML"),
+        (b'<!DOCTYPE a [<!ENTITY b "c">]><DataReport>&b;</DataReport>', "not valid XML"),
         (THERMOML.replace("64-17-5", "64-17-6").encode(), "not among the components"),
         (THERMOML.replace("323.15</nConstraintValue>", "hot</nConstraintValue>").encode(), "No data set"),
     ],
@@ -334,7 +334,7 @@ def test_data_of_a_model_are_branded_for_good_and_so_is_a_fit_to_them():
     for t, p, x, y in made.rows[::4]:
         state = model.flash([x, 1 - x], P=101325.0, VF=0.0)
         assert (t, p, y) == (pytest.approx(state.temperature, rel=1e-6), pytest.approx(101325.0), pytest.approx(state.vapour_fractions[0], rel=1e-6))
-    with pytest.raises(ValueError, match="was not measured"):
+    with pytest.raises(ValueError, match="were not measured"):
         Measured.model_validate({**made.model_dump(), "measured": True})
     question = {"model": "nrtl", "data": ["Made"], "free": [{"first": "water", "second": "ethanol", "name": n} for n in ("b12", "b21")]}
     found = run_fit(chemistry.model_copy(update={"data": (made,)}), fit_question_from_json(question))

@@ -190,4 +190,4 @@ def test_two_liquids_part_by_density_and_the_vapour_rises():
     ]
     assert activities[0] == pytest.approx(activities[1], rel=1e-8)
     hot = solve(edit(document, "set_values", unit="V", values={"temperature": q("360 K")}))
-    assert any("no stream takes it away" in f.text for f in hot.findings)
+    assert any("outlet is not connected" in f.text for f in hot.findings)

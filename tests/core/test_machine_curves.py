@@ -97,7 +97,7 @@ def test_an_expander_lets_down_by_its_head():
 @pytest.mark.parametrize(
     ("document", "severity", "words"),
     [
-        (lambda: pumped("140 m3/h"), "fault", "no head is left"),
+        (lambda: pumped("140 m3/h"), "fault", "develops no head"),
         (lambda: blown(flow="0.8 m3/s"), "caution", "below the lowest point"),
         (lambda: blown(flow="3.3 m3/s"), "caution", "beyond the highest point"),
         (lambda: pumped(curve=points([[1.0, 2.0, None]])), "fault", "two complete points"),

@@ -84,7 +84,7 @@ def test_a_pump_takes_volume_times_pressure():
         ("pump", {"outlet_pressure": q("0.5 bar")}, "a pump raises it"),
         ("compressor", {"outlet_pressure": q("0.5 bar")}, "a compressor raises it"),
         ("expander", {"outlet_pressure": q("2 bar")}, "an expander lowers it"),
-        ("compressor", {"pressure_ratio": q("0")}, "no meaning"),
+        ("compressor", {"pressure_ratio": q("0")}, "not possible"),
         ("compressor", {"outlet_pressure": q("2 bar"), "efficiency": q("0")}, "efficiency of zero"),
         ("compressor", {"outlet_pressure": q("9 bar"), "temperature_limit": q("100 degC")}, "above the limit of 100.0"),
         ("compressor", {"power": q("-5 kW")}, "No outlet pressure"),
@@ -136,7 +136,7 @@ def test_an_adiabatic_reactor_cools_down_and_its_energy_closes():
 @pytest.mark.parametrize(
     ("spec", "says"),
     [
-        ({"stoichiometry": {"values": {"2-butanol": q("-1"), "butanone": q("1")}}}, "makes 2.016 g/mol less than it uses"),
+        ({"stoichiometry": {"values": {"2-butanol": q("-1"), "butanone": q("1")}}}, "weigh 2.016 g/mol less than the reactants"),
         ({"conversion": q("0")}, "Nothing reacts"),
     ],
 )

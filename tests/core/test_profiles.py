@@ -44,7 +44,7 @@ def test_a_formula_reads_a_place_in_any_unit_and_between_two_rows(piped):
         ("L-1.pressure", "needs a place in brackets, such as L-1.pressure[length 120 m]"),
         ("L-1.pressure[stage 3]", "needs a place in brackets"),
         ("L-1.pressure[length 130 m]", "130 lies beyond"),
-        ("L-1.pressure[length 3 K]", "no place along it"),
+        ("L-1.pressure[length 3 K]", "not a position along it"),
         ("L-1.pressure[water, length 3 m]", "has no pressure[water]"),
         ("L-1.colour[length 3 m]", "has no colour now; it has outlet_pressure"),
     ],

@@ -53,7 +53,7 @@ def test_a_component_is_counted_and_sizes_are_named():
     [
         ("S-99", "1 t", 330, None, "not calculated"),
         ("S-12", "1 t", 400, None, "366"),
-        ("S-12", "0 t", 330, None, "more than nothing"),
+        ("S-12", "0 t", 330, None, "must be above zero"),
         ("S-12", "1 m3", 330, None, "mass"),
         ("S-12", "1 t", 330, "gold", "no component gold"),
     ],

@@ -176,7 +176,7 @@ def test_a_cyclone_parts_solids_and_as_much_fluid_as_it_is_told():
     over, under = result.streams["2"], result.streams["3"]
     assert over.mass_flow * 3600 == pytest.approx(0.98 * 900 + 10, rel=1e-12)
     assert under.solids_fraction == pytest.approx(90 / 108, rel=1e-12)
-    assert any(f.place == "K" and "is solid, which wears" in f.text for f in result.findings)
+    assert any(f.place == "K" and "is solid, which erodes" in f.text for f in result.findings)
     assert result.streams["4"].temperature > 310.0
 
 

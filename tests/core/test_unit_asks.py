@@ -99,10 +99,10 @@ def test_assumptions_are_listed_with_their_reason(kind, assumed):
     [
         ("heater", {"outlet_temperature": q("280 K")}, "cools its stream"),
         ("cooler", {"outlet_temperature": q("400 K")}, "heats its stream"),
-        ("cooler", {"outlet_temperature": q("300 K"), "pressure_change": q("0.5 bar")}, "no pump is here"),
+        ("cooler", {"outlet_temperature": q("300 K"), "pressure_change": q("0.5 bar")}, "there is no pump here"),
         ("cooler", {"temperature_change": q("-400 K")}, "absolute zero"),
         ("cooler", {"outlet_temperature": q("300 K"), "pressure_change": q("-11 bar")}, "leaves no pressure"),
-        ("cooler", {"duty": q("900 MW")}, "more heat than the stream holds"),
+        ("cooler", {"duty": q("900 MW")}, "more heat than the stream can give off"),
         ("heater", {"duty": q("9 GW")}, "below 6000 K"),
         ("drum", {"temperature": q("250 K")}, "No vapour forms"),
         ("drum", {"temperature": q("500 K")}, "No liquid forms"),

@@ -26,7 +26,7 @@ def test_a_file_becomes_a_set_and_the_set_a_fit(as_, variant):
 
     egon = as_("egon")
     read = upload(egon, table()).json()
-    assert read["left_out"] == []
+    assert (read["left_out"], read["doubts"]) == ([], [])
     data = read["data"][0]
     assert len(data["rows"]) == 5
     assert egon.edit(1, "set_data", name="Run 1", data=data).status_code == 200
@@ -60,3 +60,22 @@ def test_files_that_are_no_data_are_refused_in_words(as_, variant, content, word
     assert words in reply.json()["message"]
     assert upload(as_("rita"), content).status_code in (403, 422)
     assert upload(as_("nemo"), table()).status_code == 404
+
+
+def check(person, data, **more):
+    return person.client.post(person.path + "/data-check", {"name": data["name"], "data": data, **more}, content_type="application/json")
+
+
+def test_slips_are_told_before_a_set_is_kept(as_, variant):
+    egon = as_("egon")
+    data = upload(egon, table()).json()["data"][0]
+    assert check(egon, data).json()["doubts"] == []
+    columns = [{**c, "unit": "bar"} if c["key"] == "P" else c for c in data["columns"]]
+    assert "5 points" in check(egon, {**data, "columns": columns}).json()["doubts"][0]
+    assert "Run 1: 5 points" in upload(egon, table().replace(b"P/kPa", b"P/bar")).json()["doubts"][0]
+    pasted = check(egon, {**data, "rows": []}, cells=[["x1", "P/mmHg"], ["0.5", "what"]]).json()
+    assert pasted["data"]["rows"] == [[None, None, 0.5]]
+    assert pasted["unread"] == [{"row": 0, "column": 1, "text": "what"}]
+    refused = check(egon, data, cells=[["colour"], ["red"]])
+    assert (refused.status_code, "colour" in refused.json()["message"]) == (422, True)
+    assert check(as_("rita"), data).status_code == 403

@@ -78,10 +78,37 @@ class DataMeant(Schema):
 
 
 class DataFileOut(Schema):
-    """Data sets read from a file, and what was left out."""
+    """Data sets read from a file, what was left out, and what looks like a slip."""
 
     data: list[Measured]
     left_out: list[str]
+    doubts: list[str]
+
+
+class DataCheckIn(Schema):
+    """A data set before it is kept in the place of that ``name``; ``cells`` with a heading are pasted into it from the point ``first`` on."""
+
+    name: str = Field(max_length=120)
+    data: Measured
+    cells: list[Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=40)]] = Field(default=[], max_length=2001)
+    first: int = Field(default=0, ge=0, le=2000)
+
+
+class UnreadCell(Schema):
+    """A cell of a data set that was pasted as something else than a number."""
+
+    row: int
+    column: int
+    text: str
+
+
+class DataCheckOut(Schema):
+    """The data set, what was left out of what was pasted, and what looks like a slip."""
+
+    data: Measured
+    left_out: list[str]
+    unread: list[UnreadCell]
+    doubts: list[str]
 
 
 class FitIn(Schema):

@@ -9,11 +9,14 @@ from api.access import member, reading
 from django.http import HttpRequest
 from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
+from projects.models import Variant
 from projects.service import latest
 from runs.service import service as solving
 
-from wattaxis.exchange import TableError, data_from_table, data_from_thermoml, read_table
+from wattaxis.exchange import DataTable, TableError, data_from_table, data_from_thermoml, paste_data, read_table
 from wattaxis.exchange.thermoml import LARGEST
+from wattaxis.flowsheet.data import Measured
+from wattaxis.flowsheet.data_checks import data_doubts
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.fitting import fit_question_from_json
 from wattaxis.flowsheet.generated import generated_question_from_json
@@ -37,7 +40,25 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
             sets, left_out = [table.data], table.left_out
     except TableError as error:
         return Status(422, {"message": str(error)})
-    return {"data": [part.model_dump(mode="json") for part in sets], "left_out": left_out[:20]}
+    doubts = [f"{part.name}: {text}" for part in sets for text in _doubts(variant, part)]
+    return {"data": [part.model_dump(mode="json") for part in sets], "left_out": left_out[:20], "doubts": doubts[:20]}
+
+
+@router.post("variants/{id:variant_id}/data-check", response={200: chemistry_schemas.DataCheckOut, 422: schemas.Message})
+def check_data(request: HttpRequest, variant_id: int, body: chemistry_schemas.DataCheckIn) -> Any:
+    """What looks like a slip in the new points of a data set; a pasted table with a heading is put into it first."""
+    variant, _ = member(request, variant_id, "editor")
+    try:
+        table = paste_data(body.data, body.cells, body.first) if body.cells else DataTable(body.data)
+        unread = [{"row": row, "column": column, "text": text} for (row, column), text in table.unread.items()]
+        return {"data": table.data, "left_out": table.left_out[:20], "unread": unread, "doubts": _doubts(variant, table.data, body.name)}
+    except (TableError, ValueError) as error:
+        return Status(422, {"message": str(error)})
+
+
+def _doubts(variant: Variant, data: Measured, name: str = "") -> list[str]:
+    chemistry = load_data(latest(variant).document).chemistry
+    return list(data_doubts(chemistry, data, next((part for part in chemistry.data if part.name == name), None)))
 
 
 @router.post("variants/{id:variant_id}/influence", response={200: chemistry_schemas.InfluencesOut, 422: schemas.Message}, auth=reading)

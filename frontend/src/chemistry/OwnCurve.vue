@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { PlantComponent } from '../api/client'
 import PointsTable from '../quantities/PointsTable.vue'
 import { useCatalogue } from '../stores/catalogue'
@@ -12,11 +12,10 @@ type Typed = { temperature_unit: string; unit: string; rows: Row[]; source: stri
 const plant = usePlant()
 const catalogue = useCatalogue()
 const given = computed(() => (props.item.curves?.[props.name] as Typed | undefined) ?? null)
-const chosen = ref<string[] | null>(null)
 const units = computed(() =>
   given.value
     ? [given.value.temperature_unit, given.value.unit]
-    : (chosen.value ?? ['temperature', props.kind].map((kind) => catalogue.displayUnit(kind, plant.unitSet))),
+    : ['temperature', props.kind].map((kind) => catalogue.displayUnit(kind, plant.unitSet)),
 )
 const columns = computed(() => [
   { title: 'Temperature', kind: 'temperature' },
@@ -25,17 +24,23 @@ const columns = computed(() => [
 function edit(curve: Typed | null): Promise<string> {
   return plant.edit({ kind: 'set_curve', id: props.item.id, name: props.name, curve })
 }
-async function save(next: string[], rows: Row[]): Promise<string> {
-  chosen.value = next
+async function save(next: string[], rows: Row[]): Promise<string | null> {
   // A point is kept once it is whole; until then it is on its way.
-  if (!rows.some((r) => r.every((v) => v !== null))) return given.value ? edit(null) : ''
+  if (!rows.some((r) => r.every((v) => v !== null))) return given.value ? edit(null) : null
   return edit({ temperature_unit: next[0]!, unit: next[1]!, rows, source: given.value?.source ?? 'typed in' })
 }
 </script>
 
 <template>
   <div class="my-1 border-l-2 border-l-ink3 pl-2" :data-field="`curve.${name}`">
-    <PointsTable :label="`Own ${name}`" :columns="columns" :units="units" :rows="given?.rows ?? []" :save="save" />
+    <PointsTable
+      :key="`${item.id} ${name}`"
+      :label="`Own ${name}`"
+      :columns="columns"
+      :units="units"
+      :rows="given?.rows ?? []"
+      :save="save"
+    />
     <label v-if="given" class="mt-1 flex items-center gap-2">
       Source
       <input

@@ -3,11 +3,17 @@ import { computed, ref, watch } from 'vue'
 import type { Measured } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
-import { cellsOf, read } from './cells'
+import { read, tableOf } from './cells'
 import { usePlant } from '../stores/plant'
 
 /** The points of a data set as a table: typed or pasted from a spreadsheet, units and standard deviations in the head. */
-const props = defineProps<{ data: Measured; save: (data: Measured) => Promise<string> }>()
+type Unread = { row: number; column: number; text: string }
+const props = defineProps<{
+  data: Measured
+  save: (data: Measured) => Promise<string>
+  /** A table with a heading, from a point on. */
+  headed: (data: Measured, cells: string[][], first: number) => Promise<{ text: string; unread: Unread[] }>
+}>()
 const catalogue = useCatalogue()
 const plant = usePlant()
 const bad = ref(new Map<string, string>())
@@ -62,10 +68,16 @@ function put(cells: string[][], row: number, at: number) {
   })
 }
 function paste(event: ClipboardEvent, row: number, at: number) {
-  const cells = cellsOf(event)
-  if (!cells) return
+  const table = tableOf(event)
+  if (!table) return
   event.preventDefault()
-  put(cells, row, at)
+  if (table.headed && table.cells.length > 1) void pasteHeaded(table.cells, row)
+  else put(table.cells, row, at)
+}
+async function pasteHeaded(cells: string[][], row: number) {
+  const { text, unread } = await props.headed(props.data, cells, row)
+  refusal.value = text
+  bad.value = new Map([...bad.value, ...unread.map((c): [string, string] => [`${c.row},${c.column}`, c.text])])
 }
 function setUnit(at: number, unit: string) {
   void change({ columns: props.data.columns.map((c, k) => (k === at ? { ...c, unit } : c)) })
@@ -118,7 +130,8 @@ const count = computed(() => (props.data.rows ?? []).length)
   <div class="min-h-0 overflow-auto" tabindex="0" aria-label="Points of the data set">
     <p v-if="refusal" role="alert" class="mb-1 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
     <p v-if="bad.size" role="alert" class="mb-1 border-l-2 border-warn bg-warnsoft px-2 py-1">
-      {{ bad.size }} {{ bad.size === 1 ? 'cell is' : 'cells are' }} no number and count as blank; they are marked.
+      {{ bad.size }} {{ bad.size === 1 ? 'cell is not a number and counts' : 'cells are not numbers and count' }} as
+      blank, as marked.
     </p>
     <table class="border-collapse">
       <thead>

@@ -47,7 +47,11 @@ async function add() {
 }
 function change(part: Partial<Measured>) {
   const before = fitting.set
-  if (before) void fitting.save({ ...before, ...part }, before.name).then((text) => (told.value = text))
+  if (before)
+    void fitting.save({ ...before, ...part }, before.name).then((text) => {
+      told.value = text
+      if (text) fitting.drop(before.name)
+    })
   if (part.name) fitting.chosen = part.name
 }
 function rekind(kind: string) {
@@ -108,10 +112,12 @@ async function upload(event: Event) {
     told.value = sentence(reply.error)
     return
   }
-  const edits = reply.data.data.map((data) => ({ kind: 'set_data' as const, name: data.name, data }))
-  told.value =
-    (await plant.edit({ kind: 'batch', edits, label: `read ${chosen.name}` })) || reply.data.left_out.join(' ')
+  const refused = await fitting.add(reply.data.data, reply.data.doubts, `read ${chosen.name}`)
+  told.value = refused || reply.data.left_out.join(' ')
   fitting.chosen = reply.data.data[0]?.name ?? ''
+}
+async function settle(right: boolean) {
+  told.value = await fitting.settle(right)
 }
 async function reapply(fit: KeptFit) {
   told.value = (await fitting.reapply(fit)) || `${fit.name} is applied.`
@@ -197,7 +203,7 @@ async function reapply(fit: KeptFit) {
         <p class="mb-2">
           {{
             ids.length
-              ? 'Add a set on the left and paste its points here, straight from a spreadsheet: a unit stands in the head of every column, and a standard deviation where you know it.'
+              ? 'Add a set on the left and paste its points here, straight from a spreadsheet. Headings such as T/K, P (kPa), x1 set the columns and their units; without them the units in the head of the table hold.'
               : 'Choose the components first, under Components and model.'
           }}
         </p>
@@ -269,7 +275,20 @@ async function reapply(fit: KeptFit) {
             measured, not generated from a model
           </label>
         </div>
-        <DataGrid :data="fitting.set" :save="(d) => fitting.save(d)" :class="diagrams.length ? 'max-h-[45%]' : ''" />
+        <div v-if="fitting.doubted" role="alert" class="mb-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
+          <p v-for="text in fitting.doubted.doubts" :key="text">{{ text }}</p>
+          <p class="mt-1 flex items-center gap-2">
+            Check the units and the order of the columns; nothing is kept yet.
+            <button class="btn" @click="settle(true)">Keep the values</button>
+            <button class="btn" @click="settle(false)">Discard them</button>
+          </p>
+        </div>
+        <DataGrid
+          :data="fitting.set"
+          :save="(d) => fitting.save(d)"
+          :headed="fitting.paste"
+          :class="diagrams.length ? 'max-h-[45%]' : ''"
+        />
       </template>
       <div v-if="diagrams.length" class="mt-2 flex min-h-0 flex-1 flex-col border-t border-rule pt-2">
         <div role="radiogroup" aria-label="Picture of the fit" class="flex flex-wrap gap-3">

@@ -10,10 +10,14 @@ export function read(text: string): number | null | undefined {
 
 /** The cells of a pasted table, a heading of words left out; null where it is but one cell. */
 export function cellsOf(event: ClipboardEvent): string[][] | null {
+  const table = tableOf(event)
+  return table && (table.headed ? table.cells.slice(1) : table.cells)
+}
+/** The cells of a pasted table, and whether the first line is a heading of words. */
+export function tableOf(event: ClipboardEvent): { cells: string[][]; headed: boolean } | null {
   const text = event.clipboardData?.getData('text/plain') ?? ''
   if (!/[\t\n]/.test(text.trim())) return null
   const lines = text.replace(/\r/g, '').replace(/\n$/, '').split('\n')
   const cells = lines.map((line) => line.split('\t'))
-  const head = cells[0]!.every((c) => read(c) === undefined || read(c) === null)
-  return head ? cells.slice(1) : cells
+  return { cells, headed: cells[0]!.every((c) => read(c) === undefined || read(c) === null) }
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { cellsOf, read } from '../data/cells'
 import { useCatalogue } from '../stores/catalogue'
+import { useDrafts } from '../stores/drafts'
 import { usePlant } from '../stores/plant'
 import { unitText } from './format'
 
@@ -12,15 +13,19 @@ const props = defineProps<{
   columns: { title: string; kind: string }[]
   units: string[]
   rows: Row[]
-  save: (units: string[], rows: Row[]) => Promise<string>
+  /** Tells why it was refused, nothing where it is saved, null where a point is not whole yet. */
+  save: (units: string[], rows: Row[]) => Promise<string | null>
 }>()
 const catalogue = useCatalogue()
 const plant = usePlant()
 const refusal = ref('')
 const offered = (kind: string) => catalogue.data?.kinds[kind]?.units ?? []
 
+const drafts = useDrafts<{ units: string[]; rows: Row[] }>((_, next) => props.save(next.units, next.rows))
+const now = computed(() => drafts.get(props.label) ?? { units: props.units, rows: props.rows })
+
 function put(lines: string[][], row: number, at: number) {
-  const rows = props.rows.map((r): Row => [...r])
+  const rows = now.value.rows.map((r): Row => [...r])
   for (const [i, line] of lines.entries())
     for (const [j, text] of line.slice(0, props.columns.length - at).entries()) {
       const value = read(text)
@@ -32,12 +37,12 @@ function put(lines: string[][], row: number, at: number) {
       rows[row + i]![at + j] = value
     }
   void keep(
-    props.units,
+    now.value.units,
     rows.filter((r) => r.some((v) => v !== null)),
   )
 }
 async function keep(units: string[], rows: Row[]) {
-  refusal.value = await props.save(units, rows)
+  refusal.value = await drafts.save(props.label, { units, rows })
 }
 function paste(event: ClipboardEvent, row: number, at: number) {
   const cells = cellsOf(event)
@@ -57,10 +62,10 @@ function paste(event: ClipboardEvent, row: number, at: number) {
             <span class="head">{{ c.title }}</span>
             <select
               class="input py-[1px]!"
-              :value="units[k]"
+              :value="now.units[k]"
               :aria-label="`Unit of ${c.title.toLowerCase()}`"
               :disabled="!plant.editable"
-              @change="keep(units.with(k, ($event.target as HTMLSelectElement).value), rows)"
+              @change="keep(now.units.with(k, ($event.target as HTMLSelectElement).value), now.rows)"
             >
               <option v-for="u in offered(c.kind)" :key="u.name" :value="u.name">{{ unitText(u.name) || '–' }}</option>
             </select>
@@ -68,11 +73,11 @@ function paste(event: ClipboardEvent, row: number, at: number) {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in rows.length + 1" :key="row">
+        <tr v-for="row in now.rows.length + 1" :key="row">
           <td v-for="(c, k) in columns" :key="c.title" class="p-[1px]">
             <input
               class="input py-[1px]! text-right"
-              :value="rows[row - 1]?.[k] ?? ''"
+              :value="now.rows[row - 1]?.[k] ?? ''"
               :aria-label="`${c.title}, point ${row}`"
               :disabled="!plant.editable"
               @paste="paste($event, row - 1, k)"

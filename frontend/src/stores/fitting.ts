@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { api, sentence, type Edit, type EditOf, type FitAnswer, type KeptFit, type Measured } from '../api/client'
 import { useCatalogue } from './catalogue'
+import { useDrafts } from './drafts'
 import { usePlant } from './plant'
 import { useQuestion } from './question'
 
@@ -35,7 +36,8 @@ export const useFitting = defineStore('fitting', () => {
   const refusal = ref('')
   const work = useQuestion()
 
-  const sets = computed(() => plant.document?.chemistry.data ?? [])
+  /** The sets of the document, with what was typed into them and is still on its way. */
+  const sets = computed(() => (plant.document?.chemistry.data ?? []).map((s) => drafts.get(s.name) ?? s))
   const fits = computed(() => plant.document?.chemistry.fits ?? [])
   const set = computed(() => sets.value.find((s) => s.name === chosen.value) ?? sets.value[0])
   const models = computed(() => (catalogue.data?.models ?? []).filter((m) => m.parameters.length))
@@ -204,8 +206,54 @@ export const useFitting = defineStore('fitting', () => {
     return { fitted: title(asked.model), used: catalogue.data?.models.find((m) => m.key === used)?.title ?? used }
   })
   const useModel = () => plant.edit({ kind: 'set_model', model: asked.model as EditOf<'set_model'>['model'] })
+  /** Sets with values that look like a slip, which are kept only when a person says so. */
+  const doubted = shallowRef<{ edit: Edit; names: string[]; doubts: string[] } | null>(null)
+  const drafts = useDrafts<Measured>(async (name, data, newest) => {
+    if (!plant.variant) return ''
+    const reply = await check(name, data)
+    if (!reply.data) return sentence(reply.error)
+    if (!newest()) return ''
+    const edit = { kind: 'set_data' as const, name, data }
+    if (!reply.data.doubts.length) {
+      const refusal = await plant.edit(edit)
+      // A quarrel holds the edit; what it ends with is shown.
+      if (plant.quarrel) drafts.drop(name)
+      return refusal
+    }
+    doubted.value = { edit, names: [name], doubts: reply.data.doubts }
+    return null
+  })
+  const check = (name: string, data: Measured, cells: string[][] = [], first = 0) =>
+    api.POST('/api/variants/{variant_id}/data-check', {
+      params: { path: { variant_id: plant.variant?.id ?? 0 } },
+      body: { name, data, cells, first },
+    })
   function save(data: Measured, name = data.name): Promise<string> {
-    return plant.edit({ kind: 'set_data', name, data })
+    doubted.value = null
+    return drafts.save(name, data)
+  }
+  /** A table with a heading goes into a set from a point on; returns what was left out or why nothing was taken, and the cells that are no numbers. */
+  async function paste(data: Measured, cells: string[][], first: number) {
+    const reply = await check(data.name, data, cells, first)
+    if (!reply.data) return { text: sentence(reply.error), unread: [] }
+    const refused = await save(reply.data.data)
+    return { text: refused || reply.data.left_out.join(' '), unread: reply.data.unread }
+  }
+  /** Sets out of a file; those with doubtful values wait for a person. */
+  async function add(data: Measured[], doubts: string[], label: string): Promise<string> {
+    const edits = data.map((part) => ({ kind: 'set_data' as const, name: part.name, data: part }))
+    const edit = { kind: 'batch' as const, edits, label }
+    if (!doubts.length) return plant.edit(edit)
+    doubted.value = { edit, names: [], doubts }
+    return ''
+  }
+  /** The end of a doubt: the values are kept, or what was there before is shown again. */
+  async function settle(right: boolean): Promise<string> {
+    const open = doubted.value
+    doubted.value = null
+    const refusal = right && open ? await plant.edit(open.edit) : ''
+    if (!refusal) open?.names.forEach(drafts.drop)
+    return refusal
   }
   function freeName(start: string): string {
     const taken = new Set(sets.value.map((s) => s.name))
@@ -236,6 +284,11 @@ export const useFitting = defineStore('fitting', () => {
     run,
     apply,
     save,
+    paste,
+    add,
+    doubted,
+    settle,
+    drop: drafts.drop,
     freeName,
   }
 })

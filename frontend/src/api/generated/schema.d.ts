@@ -680,6 +680,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/data-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Data
+         * @description What looks like a slip in the new points of a data set; a pasted table with a heading is put into it first.
+         */
+        post: operations["api_data_check_data"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/data-file": {
         parameters: {
             query?: never;
@@ -1791,6 +1811,38 @@ export interface components {
             temperature: components["schemas"]["Quantity"];
         };
         /**
+         * DataCheckIn
+         * @description A data set before it is kept in the place of that ``name``; ``cells`` with a heading are pasted into it from the point ``first`` on.
+         */
+        DataCheckIn: {
+            /**
+             * Cells
+             * @default []
+             */
+            cells?: string[][];
+            data: components["schemas"]["Measured"];
+            /**
+             * First
+             * @default 0
+             */
+            first?: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DataCheckOut
+         * @description The data set, what was left out of what was pasted, and what looks like a slip.
+         */
+        DataCheckOut: {
+            data: components["schemas"]["Measured"];
+            /** Doubts */
+            doubts: string[];
+            /** Left Out */
+            left_out: string[];
+            /** Unread */
+            unread: components["schemas"]["UnreadCell"][];
+        };
+        /**
          * DataColumn
          * @description A column that data of a kind may have; a # in the key stands for every component but the last.
          */
@@ -1808,11 +1860,13 @@ export interface components {
         };
         /**
          * DataFileOut
-         * @description Data sets read from a file, and what was left out.
+         * @description Data sets read from a file, what was left out, and what looks like a slip.
          */
         DataFileOut: {
             /** Data */
             data: components["schemas"]["Measured"][];
+            /** Doubts */
+            doubts: string[];
             /** Left Out */
             left_out: string[];
         };
@@ -4644,6 +4698,18 @@ export interface components {
             type: string;
         };
         /**
+         * UnreadCell
+         * @description A cell of a data set that was pasted as something else than a number.
+         */
+        UnreadCell: {
+            /** Column */
+            column: number;
+            /** Row */
+            row: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Unwanted
          * @description Questions that need no answer any more, by their tokens.
          */
@@ -5800,6 +5866,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompressionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_data_check_data: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DataCheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataCheckOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult
+from wattaxis.unitops.heat.curve import Medium, heat_curve
 from wattaxis.unitops.heat.thermal import CONDENSING, UTILITY_SIDE_CHOICES, ThermalSpec, solve_thermal, thermal_fields
-from wattaxis.unitops.heat.utilities import AIR_CP, AIR_RISE, AIR_TEMPERATURE, approach_findings, nearest_approach
+from wattaxis.unitops.heat.utilities import AIR_CP, AIR_RISE, AIR_TEMPERATURE, approach_findings
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -58,11 +59,15 @@ class AirCooler(UnitOperation):
         if rise <= 0.0:
             raise UnitFault("Air that does not get warmer removes no heat.", "Give a rise above zero.", "air_rise")
         found = solve_thermal(givens, inlet, model, -1.0, "Heat removed")
-        approach = nearest_approach(model, inlet, found.outlets["outlet"], cold, cold + rise, False)
+        if givens.draft:
+            return found
+        medium, curve = Medium("Air", cold, cold + rise), heat_curve(model, inlet, found.outlets["outlet"])
+        approach = curve.approach(medium, heats=False)
         values = (
             *found.values,
             ResultValue("air_flow", "Air", "mass_flow", -found.energy_in / (AIR_CP * rise)),
             ResultValue("approach", "Nearest approach", "temperature_difference", approach),
         )
         findings = [*found.findings, *(approach_findings("The air", approach) if found.energy_in < 0.0 else [])]
-        return replace(found, values=values, findings=tuple(replace(f, field=f.field or "air_temperature") for f in findings))
+        told = tuple(replace(f, field=f.field or "air_temperature") for f in findings)
+        return replace(found, values=values, findings=told, profiles=curve.profiles(medium))

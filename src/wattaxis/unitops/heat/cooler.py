@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from wattaxis.unitops.base import Givens, StreamState, UnitOperation, UnitResult
+from wattaxis.unitops.heat.curve import with_curve
 from wattaxis.unitops.heat.thermal import CONDENSING, THERMAL_CHOICES, THERMAL_PORTS, ThermalSpec, solve_thermal, thermal_fields
 from wattaxis.unitops.registry import unit_operation
 
@@ -32,4 +33,5 @@ class Cooler(UnitOperation):
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Outlet state and duty."""
-        return solve_thermal(givens, inlets["inlet"][0], model, -1.0, "Heat removed")
+        inlet = inlets["inlet"][0]
+        return with_curve(givens, model, inlet, solve_thermal(givens, inlet, model, -1.0, "Heat removed"))

@@ -7,10 +7,9 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
+from wattaxis.unitops.heat.curve import Medium, heat_curve
 from wattaxis.unitops.heat.thermal import UTILITY_SIDE_CHOICES, ThermalSpec, solve_thermal, thermal_fields
 
 if TYPE_CHECKING:
@@ -72,8 +71,11 @@ def solve_with_utility(
         raise UnitFault(f'There is no utility "{name}"; there are {", ".join(utilities)}.', "Choose one of them.", "utility")
     utility, inlet = utilities[name], inlets["inlet"][0]
     found = solve_thermal(givens, inlet, model, sign, word)
+    if givens.draft:
+        return found
     flow = sign * found.energy_in / heat_of(utility)
-    approach = nearest_approach(model, inlet, found.outlets["outlet"], utility.supply, utility.back, heats)
+    medium, curve = Medium(utility.title, utility.supply, utility.back), heat_curve(model, inlet, found.outlets["outlet"])
+    approach = curve.approach(medium, heats)
     values = (
         *found.values,
         ResultValue("utility_flow", f"{utility.title}", "mass_flow", flow),
@@ -82,7 +84,7 @@ def solve_with_utility(
     findings = list(found.findings)
     if sign * found.energy_in > 0.0:
         findings += approach_findings(utility.title, approach)
-    return replace(found, values=values, findings=tuple(findings))
+    return replace(found, values=values, findings=tuple(findings), profiles=curve.profiles(medium))
 
 
 def approach_findings(title: str, approach: float) -> list[Finding]:
@@ -94,22 +96,6 @@ def approach_findings(title: str, approach: float) -> list[Finding]:
         text = f"{title} comes within {approach:.3g} K of the stream, which needs a very large area."
         return [Finding("caution", "", text, "Choose another utility, or another outlet.", "utility")]
     return []
-
-
-def nearest_approach(model: PropertyModel, inlet: StreamState, outlet: StreamState, supply: float, back: float, heats: bool) -> float:
-    """Least difference (K) between the stream and a utility in counter-current along equal shares of the duty; negative where they cross."""
-    a, b = inlet.state, outlet.state
-    least = np.inf
-    for share in np.linspace(0.0, 1.0, _POINTS):
-        if share in (0.0, 1.0):
-            t = a.temperature if share == 0.0 else b.temperature
-        else:
-            h = (1.0 - share) * a.enthalpy + share * b.enthalpy
-            p = (1.0 - share) * a.pressure + share * b.pressure
-            t = model.flash(a.fractions, P=p, H=h, guess=a.temperature).temperature
-        other = back + share * (supply - back)
-        least = min(least, other - t if heats else t - other)
-    return float(least)
 
 
 @lru_cache(maxsize=32)
