@@ -49,6 +49,14 @@ def test_right_units_raise_no_doubt_and_wrong_ones_do(names):
         assert data_doubts(chemistry(names), with_unit(data, "T", other)), (names, other)
 
 
+def test_a_point_that_lacks_a_value_is_not_doubted_for_it():
+    names = ("ethanol", "water")
+    data = measured(names, "nrtl", "kPa", 1e3)
+    for blank in range(3):
+        rows = tuple(tuple(None if k == blank else v for k, v in enumerate(row)) for row in data.rows)
+        assert data_doubts(chemistry(names), Measured.model_validate({**dict(data), "rows": rows})) == ()
+
+
 def test_only_new_points_are_doubted_and_none_that_is_set_aside():
     names = ("ethanol", "water")
     data = measured(names, "nrtl", "kPa", 1e3)

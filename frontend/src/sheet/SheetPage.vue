@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, useLocalStorage } from '@vueuse/core'
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { inField, provideCommands, type Command } from '../app/commands'
 import Splitter from '../app/Splitter.vue'
 import type { UnitType } from '../api/client'
@@ -30,6 +30,7 @@ const actions = useSheetActions()
 const aims = useAims()
 const sheet = useSheet()
 const router = useRouter()
+const route = useRoute()
 const canvas = ref<InstanceType<typeof SheetCanvas> | null>(null)
 const page = ref<HTMLElement | null>(null)
 
@@ -64,6 +65,13 @@ async function go(place: string, field: string | null) {
   plant.selected = place
   await focusField(field)
 }
+/** An area as a sheet of its own has an address, so that one comes back from it. */
+const showArea = (name: string) => router.push({ query: name ? { area: name } : {} })
+watch(
+  () => [route.query.area, plant.document?.areas] as const,
+  ([name, areas]) => (sheet.area = areas?.some((a) => a.name === name) ? String(name) : ''),
+  { immediate: true },
+)
 /** Whether a unit has profiles, and a page with them. */
 const hasPage = (tag: string | null) => !!plant.result?.units[tag ?? '']?.profiles?.length
 const openPage = (tag: string) => router.push(`/plant/${plant.variant?.id}/sheet/unit/${encodeURIComponent(tag)}`)
@@ -149,6 +157,15 @@ const commands = (): Command[] => {
     keys: 'V',
     run: () => (room.value.inspectorFolded = !room.value.inspectorFolded),
   })
+  if (sheet.area) list.push({ id: 'whole', title: 'Whole plant', group: 'Show', run: () => showArea('') })
+  for (const area of plant.document?.areas ?? [])
+    if (area.name !== sheet.area)
+      list.push({
+        id: 'area-' + area.name,
+        title: `Open area ${area.name}`,
+        group: 'Show',
+        run: () => showArea(area.name),
+      })
   list.push({ id: 'fit', title: 'Whole sheet', group: 'Show', keys: 'F', run: () => canvas.value?.fit() })
   return list
 }
@@ -265,7 +282,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       class="col-start-1 row-start-1 grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]"
     >
       <PinStrip />
-      <SheetCanvas ref="canvas">
+      <SheetCanvas ref="canvas" @area="showArea">
         <template #empty>
           <h2 class="mb-1 text-[15px] font-semibold">An empty sheet</h2>
           <template v-if="!plant.document?.chemistry.components?.length">

@@ -21,5 +21,10 @@ export function useDrafts<T>(store: (name: string, next: T, newest: () => boolea
     line = saved.catch(() => '')
     return saved
   }
-  return { get: (name: string) => drafts.get(name), save, drop: (name: string) => drafts.delete(name) }
+  return {
+    get: (name: string) => drafts.get(name),
+    save,
+    drop: (name: string) => drafts.delete(name),
+    clear: () => drafts.clear(),
+  }
 }

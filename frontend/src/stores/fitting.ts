@@ -36,6 +36,35 @@ export const useFitting = defineStore('fitting', () => {
   const refusal = ref('')
   const work = useQuestion()
 
+  /** Sets with values that look like a slip, which are kept only when a person says so. */
+  const doubted = shallowRef<{ edit: Edit; names: string[]; doubts: string[] } | null>(null)
+  const drafts = useDrafts<Measured>(async (name, data, newest) => {
+    if (!plant.variant) return ''
+    const reply = await check(name, data)
+    if (!reply.data) return sentence(reply.error)
+    if (!newest()) return ''
+    const edit = { kind: 'set_data' as const, name, data }
+    if (!reply.data.doubts.length) {
+      const refusal = await plant.edit(edit)
+      // A quarrel holds the edit; what it ends with is shown.
+      if (plant.quarrel) drafts.drop(name)
+      return refusal
+    }
+    doubted.value = { edit, names: [name], doubts: reply.data.doubts }
+    return null
+  })
+  const check = (name: string, data: Measured, cells: string[][] = [], first = 0) =>
+    api.POST('/api/variants/{variant_id}/data-check', {
+      params: { path: { variant_id: plant.variant?.id ?? 0 } },
+      body: { name, data, cells, first },
+    })
+  watch(
+    () => plant.variant?.id,
+    () => {
+      drafts.clear()
+      doubted.value = null
+    },
+  )
   /** The sets of the document, with what was typed into them and is still on its way. */
   const sets = computed(() => (plant.document?.chemistry.data ?? []).map((s) => drafts.get(s.name) ?? s))
   const fits = computed(() => plant.document?.chemistry.fits ?? [])
@@ -206,28 +235,6 @@ export const useFitting = defineStore('fitting', () => {
     return { fitted: title(asked.model), used: catalogue.data?.models.find((m) => m.key === used)?.title ?? used }
   })
   const useModel = () => plant.edit({ kind: 'set_model', model: asked.model as EditOf<'set_model'>['model'] })
-  /** Sets with values that look like a slip, which are kept only when a person says so. */
-  const doubted = shallowRef<{ edit: Edit; names: string[]; doubts: string[] } | null>(null)
-  const drafts = useDrafts<Measured>(async (name, data, newest) => {
-    if (!plant.variant) return ''
-    const reply = await check(name, data)
-    if (!reply.data) return sentence(reply.error)
-    if (!newest()) return ''
-    const edit = { kind: 'set_data' as const, name, data }
-    if (!reply.data.doubts.length) {
-      const refusal = await plant.edit(edit)
-      // A quarrel holds the edit; what it ends with is shown.
-      if (plant.quarrel) drafts.drop(name)
-      return refusal
-    }
-    doubted.value = { edit, names: [name], doubts: reply.data.doubts }
-    return null
-  })
-  const check = (name: string, data: Measured, cells: string[][] = [], first = 0) =>
-    api.POST('/api/variants/{variant_id}/data-check', {
-      params: { path: { variant_id: plant.variant?.id ?? 0 } },
-      body: { name, data, cells, first },
-    })
   function save(data: Measured, name = data.name): Promise<string> {
     doubted.value = null
     return drafts.save(name, data)

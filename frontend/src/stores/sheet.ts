@@ -13,6 +13,8 @@ export const useSheet = defineStore('sheet', () => {
   /** A copy under way, which a paste waits for. */
   let copying: Promise<boolean> = Promise.resolve(false)
   const overlay = ref<Overlay>('none')
+  /** The area that is shown as a sheet of its own; blank for the whole plant. */
+  const area = ref('')
   /** Counts what was placed, so that the sheet shows all of itself again. */
   const placed = ref(0)
   const dialog = ref<'' | 'add' | 'kits' | 'compression' | 'scaling' | 'shown' | 'note' | 'area' | 'table'>('')
@@ -95,6 +97,7 @@ export const useSheet = defineStore('sheet', () => {
   }
   return {
     group,
+    area,
     chosen,
     placed,
     overlay,

@@ -49,7 +49,8 @@ def _slips(components: list[Component], columns: Mapping[str, NDArray[np.float64
     if "P" in columns:
         each = np.array([[_vapour_pressure(c, t) for c in components] for t in temperature])
         high = columns["P"] > MOST_PRESSURE * each.sum(axis=1)
-        low = columns["P"] < LEAST_PRESSURE * each.min(axis=1)
+        least = np.where(np.isnan(each), [c.critical_pressure for c in components], each).min(axis=1)
+        low = (columns["P"] < LEAST_PRESSURE * least) & ~np.isnan(temperature)
         yield "the pressure is far above the vapour pressures of all components together at that temperature", high
         yield "the pressure is far below the vapour pressure of every component at that temperature", low
     if "w1" in columns:
@@ -65,7 +66,7 @@ def _slips(components: list[Component], columns: Mapping[str, NDArray[np.float64
 
 
 def _vapour_pressure(c: Component, temperature: float) -> float:
-    """Pa; not a number above the critical temperature and where there is no temperature, so that nothing compares to it."""
+    """Pa; not a number above the critical temperature, where nothing is too much."""
     if not 0.0 < temperature < c.critical_temperature:
         return float("nan")
     curve = c.vapour_pressure or lee_kesler(c.critical_temperature)

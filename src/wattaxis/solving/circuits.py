@@ -58,10 +58,10 @@ def circuits(document: Document) -> list[Circuit]:
             ends[s.tag] = source, target
     if not _goes_round(ends.values()):
         return []
-    import networkx as nx  # late: a plant that only goes forward does without
+    import networkx as nx  # late: a plant that only goes forward does without; from a list, since it loads pandas for anything else
 
     found = []
-    for ring in nx.strongly_connected_components(nx.DiGraph(ends.values())):
+    for ring in nx.strongly_connected_components(nx.DiGraph(list(ends.values()))):
         inside = {tag: ends[tag] for tag in sorted(ends) if set(ends[tag]) <= ring}
         entering = tuple(sorted(tag for tag, (source, target) in ends.items() if target in ring and source not in ring))
         charges = tuple(sorted(tag for tag, _ in ring if units[tag].type == CircuitCharge.type))

@@ -104,9 +104,11 @@ class _Pass:
 
         held = {tag for tag in self.group.units if self.calculator.holds_pressure(tag)}
         rest = nx.DiGraph(
-            (s.source.unit, s.target.unit)
-            for s in self.calculator.document.streams
-            if self.calculator.kinds[s.tag] == "material" and {s.source.unit, s.target.unit} <= set(self.group.units) - held
+            [
+                (s.source.unit, s.target.unit)
+                for s in self.calculator.document.streams
+                if self.calculator.kinds[s.tag] == "material" and {s.source.unit, s.target.unit} <= set(self.group.units) - held
+            ]
         )
         return not nx.is_directed_acyclic_graph(rest)
 

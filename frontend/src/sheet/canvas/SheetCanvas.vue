@@ -17,6 +17,7 @@ import type { StreamKind } from '../../stores/catalogue'
 import { usePlant } from '../../stores/plant'
 import { useSheetActions } from '../actions'
 import { useSheet } from '../../stores/sheet'
+import { areaSheet, liesIn, type AreaSheet } from './areaSheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
 import { boxOf, lettered, routesOf, shownKeys, type Placed } from './drawing'
@@ -25,8 +26,10 @@ import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
 import TableNode from './TableNode.vue'
 import { useTables } from '../tables'
+import ConnectorNode from './ConnectorNode.vue'
 import UnitNode from './UnitNode.vue'
 
+const emit = defineEmits<{ area: [name: string] }>()
 const plant = usePlant()
 const actions = useSheetActions()
 const sheet = useSheet()
@@ -62,11 +65,14 @@ const drawn = computed(() =>
     plant.document?.tables,
     plant.document?.shown,
     plant.editable,
+    sheet.area,
   ]),
 )
 const units = shallowRef<Unit[]>([])
+/** Every unit where it stands, and what of them is on the sheet that is shown. */
 const still = shallowRef<Placed[]>([])
-const streams = shallowRef<Stream[]>([])
+const shown = shallowRef<AreaSheet>({ placed: [], streams: [], connectors: [] })
+const area = computed(() => plant.document?.areas?.find((a) => a.name === sheet.area))
 watch(
   drawn,
   () => {
@@ -78,11 +84,22 @@ watch(
       type: plant.typeOf(u),
       values: besideUnit(u),
     }))
-    streams.value = plant.document?.streams ?? []
+    const streams = plant.document?.streams ?? []
+    shown.value = area.value
+      ? areaSheet(area.value, still.value, streams)
+      : { placed: still.value, streams, connectors: [] }
+    const onSheet = new Set(shown.value.placed.map((p) => p.unit.tag))
+    /** Notes and tables belong to an area where their corner lies in it. */
+    const here = (at: { x?: number; y?: number }) =>
+      !area.value ||
+      ((at.x ?? 0) >= area.value.x &&
+        (at.x ?? 0) <= area.value.x + area.value.width &&
+        (at.y ?? 0) >= area.value.y &&
+        (at.y ?? 0) <= area.value.y + area.value.height)
     dragged.value = {}
     const paper = { draggable: plant.editable, connectable: false }
     nodes.value = [
-      ...(plant.document?.areas ?? []).map((a) => ({
+      ...(area.value ? [area.value] : (plant.document?.areas ?? [])).map((a) => ({
         id: `area:${a.name}`,
         type: 'area',
         position: { x: a.x, y: a.y },
@@ -90,28 +107,39 @@ watch(
         zIndex: -1,
         ...paper,
       })),
-      ...(plant.document?.notes ?? []).map((n) => ({
+      ...(plant.document?.notes ?? []).filter(here).map((n) => ({
         id: `note:${n.name}`,
         type: 'note',
         position: { x: n.x ?? 0, y: n.y ?? 0 },
         data: n,
         ...paper,
       })),
-      ...(plant.document?.tables ?? []).map((t) => ({
+      ...(plant.document?.tables ?? []).filter(here).map((t) => ({
         id: `table:${t.name}`,
         type: 'table',
         position: { x: t.x ?? 0, y: t.y ?? 0 },
         data: t,
         ...paper,
       })),
-      ...units.value.map((u) => ({
-        id: u.tag,
-        type: 'unit',
-        position: { x: u.x ?? 0, y: u.y ?? 0 },
-        data: { type: u.type, flipped: !!u.flipped, turned: u.turned ?? 0 },
-        draggable: plant.editable,
-        connectable: plant.editable,
+      ...shown.value.connectors.map((c) => ({
+        id: c.id,
+        type: 'connector',
+        position: { x: c.place.x, y: c.place.y },
+        data: c,
+        draggable: false,
+        connectable: false,
+        selectable: false,
       })),
+      ...units.value
+        .filter((u) => onSheet.has(u.tag))
+        .map((u) => ({
+          id: u.tag,
+          type: 'unit',
+          position: { x: u.x ?? 0, y: u.y ?? 0 },
+          data: { type: u.type, flipped: !!u.flipped, turned: u.turned ?? 0 },
+          draggable: plant.editable,
+          connectable: plant.editable,
+        })),
     ]
   },
   { immediate: true },
@@ -135,23 +163,23 @@ onNodesInitialized(() => {
 })
 let fitted = false
 watch(
-  () => sheet.placed,
+  () => [sheet.placed, area.value?.name],
   () => window.setTimeout(fit, 80),
 )
 
 const placed = computed<Placed[]>(() =>
-  still.value.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
+  shown.value.placed.map((p) => (p.unit.tag in dragged.value ? { ...p, ...dragged.value[p.unit.tag]! } : p)),
 )
-const routes = computed(() => routesOf(still.value, streams.value))
+const routes = computed(() => routesOf(shown.value.placed, shown.value.streams))
 /** Letters in steps, so that tags do not wander while one zooms. */
 const size = computed(() => Math.ceil(lettering.value * 4) / 4)
-const settled = computed(() => lettered(routes.value, still.value, besideStream, size.value))
+const settled = computed(() => lettered(routes.value, shown.value.placed, besideStream, size.value))
 /** While units are dragged only their own lines are drawn anew. */
 const lines = computed(() => {
   const moves = (s: Stream) => s.source.unit in dragged.value || s.target.unit in dragged.value
   if (!Object.keys(dragged.value).length) return settled.value
   const kept = settled.value.filter((line) => !moves(line.stream))
-  const moving = routesOf(placed.value, streams.value.filter(moves), kept)
+  const moving = routesOf(placed.value, shown.value.streams.filter(moves), kept)
   return [...kept, ...lettered(moving, placed.value, besideStream, size.value, kept)]
 })
 const edges = computed<Edge[]>(() =>
@@ -168,9 +196,9 @@ const edges = computed<Edge[]>(() =>
 /** New places along the streams: for the chosen units where there are several, else for all. */
 async function arrange() {
   const several = sheet.chosen.length > 1
-  const moved = placed.value.filter((p) => !several || sheet.chosen.includes(p.unit.tag))
+  const moved = placed.value.filter((p) => (several ? sheet.chosen.includes(p.unit.tag) : plant.unit(p.unit.tag)))
   if (!moved.length || !plant.editable) return
-  const places = await arranged(moved, streams.value)
+  const places = await arranged(moved, plant.document?.streams ?? [])
   await plant.edit({ kind: 'move', places })
   fit()
 }
@@ -194,7 +222,13 @@ function align(way: 'row' | 'column') {
 /** The drawing as a file. */
 async function download(kind: 'svg' | 'png' | 'pdf') {
   if (!plant.document) return
-  const svg = sheetSvg(plant.document, placed.value, plant.result, beside.texts.value, tables.all.value)
+  const svg = sheetSvg(
+    { ...plant.document, ...paper() },
+    placed.value,
+    plant.result,
+    beside.texts.value,
+    tables.all.value,
+  )
   const name = plant.document.title.replace(/[^\w-]+/g, '_') || 'sheet'
   const blob =
     kind === 'svg'
@@ -204,6 +238,29 @@ async function download(kind: 'svg' | 'png' | 'pdf') {
         : await svgToPng(svg)
   if (blob) save(`${name}.${kind}`, blob)
 }
+/** What of the document is drawn beside the units. */
+function paper() {
+  const names = (kind: string) => new Set(nodes.value.filter((n) => n.type === kind).map((n) => n.data.name as string))
+  const [areas, notes, drawn] = [names('area'), names('note'), names('table')]
+  return {
+    streams: shown.value.streams,
+    areas: plant.document?.areas?.filter((a) => areas.has(a.name)),
+    notes: plant.document?.notes?.filter((n) => notes.has(n.name)),
+    tables: plant.document?.tables?.filter((t) => drawn.has(t.name)),
+  }
+}
+/** What is selected comes into sight: on the sheet of its area, or on the whole one. */
+watch(
+  () => plant.selected,
+  (tag) => {
+    const line = plant.stream(tag)
+    const tags = line ? [line.source.unit, line.target.unit] : tag ? [tag] : []
+    const on = (of: string) => shown.value.placed.some((p) => p.unit.tag === of)
+    if (!area.value || !tags.length || tags.some(on)) return
+    const found = still.value.find((p) => p.unit.tag === tags[0])
+    emit('area', (found && plant.document?.areas?.find((a) => liesIn(a, found))?.name) ?? '')
+  },
+)
 function click(event: NodeMouseEvent) {
   if (event.node.type !== 'unit') return
   const pressed = event.event
@@ -256,11 +313,7 @@ function movedPaper(id: string, to: { x: number; y: number }) {
 }
 /** An area takes along the units that lie in it. */
 function movedArea(area: Area, at: { x: number; y: number }) {
-  const inside = placed.value.filter((p) => {
-    const box = boxOf(p.type, p.unit)
-    const [x, y] = [p.x + box.width / 2 - area.x, p.y + box.height / 2 - area.y]
-    return x >= 0 && y >= 0 && x <= area.width && y <= area.height
-  })
+  const inside = still.value.filter((p) => liesIn(area, p))
   const set: Edit = { kind: 'set_area', name: area.name, area: { ...area, ...at } }
   const places = Object.fromEntries(
     inside.map((p) => [p.unit.tag, [p.x + at.x - area.x, p.y + at.y - area.y] as [number, number]]),
@@ -288,7 +341,7 @@ defineExpose({ fit, arrange, align, download })
 
 <template>
   <div class="grid h-full grid-rows-[auto_minmax(0,1fr)]">
-    <SheetTools @arrange="arrange" @align="align" @download="download" />
+    <SheetTools @arrange="arrange" @align="align" @download="download" @area="emit('area', $event)" />
     <div class="relative row-start-2 min-h-0" data-test="sheet">
       <VueFlow
         id="sheet"
@@ -314,16 +367,28 @@ defineExpose({ fit, arrange, align, download })
         @connect="connect"
       >
         <template #node-unit="node"><UnitNode :id="node.id" :data="node.data" /></template>
-        <template #node-area="node"
-          ><button
+        <template #node-connector="node"><ConnectorNode :connector="node.data" /></template>
+        <template #node-area="node">
+          <button
             class="block border border-dashed border-ink3 text-left align-top"
             :style="{ width: node.data.width + 'px', height: node.data.height + 'px' }"
             :aria-label="`Area ${node.data.name}`"
             @dblclick="sheet.open('area', node.data.name)"
+          />
+          <p
+            class="absolute right-0 bottom-full flex gap-2 pb-[3px] text-[12px] whitespace-nowrap text-ink2"
+            :style="{ transform: 'scale(var(--lettering))', transformOrigin: 'bottom right' }"
           >
-            <span class="tag absolute -top-[20px] left-0 text-[12px] text-ink2">{{ node.data.name }}</span>
-          </button></template
-        >
+            <span class="tag">{{ node.data.name }}</span>
+            <button
+              class="link nodrag"
+              :aria-label="area ? 'Show the whole plant' : `Open area ${node.data.name}`"
+              @click="emit('area', area ? '' : node.data.name)"
+            >
+              {{ area ? 'whole plant' : 'open' }}
+            </button>
+          </p>
+        </template>
         <template #node-note="node"
           ><button
             class="max-w-[260px] border-l-2 border-rule pl-2 text-left text-[12px] leading-[15px] whitespace-pre-line text-ink2"

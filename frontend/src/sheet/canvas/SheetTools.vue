@@ -6,7 +6,12 @@ import { useSheet, type Overlay } from '../../stores/sheet'
 /** On the sheet's upper edge: what is done with the drawing as a whole, or with the units that are chosen. */
 const plant = usePlant()
 const sheet = useSheet()
-const emit = defineEmits<{ arrange: []; align: [way: 'row' | 'column']; download: [kind: 'svg' | 'png' | 'pdf'] }>()
+const emit = defineEmits<{
+  arrange: []
+  align: [way: 'row' | 'column']
+  download: [kind: 'svg' | 'png' | 'pdf']
+  area: [name: string]
+}>()
 const several = computed(() => sheet.chosen.length > 1)
 const priced = computed(() => Object.values(plant.result?.streams ?? {}).every((s) => s.money_flow != null))
 const LINES: [Overlay, string][] = [
@@ -22,6 +27,16 @@ const LINES: [Overlay, string][] = [
     v-if="plant.document?.units?.length"
     class="flex flex-wrap items-center gap-1 border-b border-rule2 px-2 py-[3px] text-[12px]"
   >
+    <select
+      v-if="plant.document.areas?.length"
+      class="input w-auto! max-w-[170px] py-[2px]!"
+      aria-label="Part of the plant that is shown"
+      :value="sheet.area"
+      @change="emit('area', ($event.target as HTMLSelectElement).value)"
+    >
+      <option value="">Whole plant</option>
+      <option v-for="a in plant.document.areas" :key="a.name">{{ a.name }}</option>
+    </select>
     <div class="flex items-center gap-1" role="group" aria-label="Sheet">
       <template v-if="several">
         <span class="px-1 font-medium">{{ sheet.chosen.length }} units</span>

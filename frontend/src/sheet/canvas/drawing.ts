@@ -127,7 +127,8 @@ export function lettered(
   return routes.map((route) => ({ ...route, label: labels.get(route.stream.tag)! }))
 }
 
-function portPoint(found: Placed | undefined, key: string): { point: Point; side: Side } | null {
+/** Where a port of a unit lies on the sheet, and on which side of its symbol. */
+export function portPoint(found: Placed | undefined, key: string): { point: Point; side: Side } | null {
   const port = found?.type?.ports.find((p) => p.key === key)
   if (!found || !port) return null
   const s = boxOf(found.type, found.unit)

@@ -56,7 +56,7 @@ export function sheetSvg(
   for (const a of areas)
     parts.push(
       `<rect x="${a.x}" y="${a.y}" width="${a.width}" height="${a.height}" fill="none" stroke="${INK}" stroke-dasharray="3 4" stroke-width="0.8"/>`,
-      text(a.x + 6, a.y - 5, a.name, 12),
+      text(a.x + a.width - 6, a.y - 5, a.name, 12, 'end'),
     )
   for (const { stream, kind, points, label } of lines) {
     const dash = dashOf(kind, result?.streams[stream.tag]?.vapour_fraction, result?.streams[stream.tag]?.mole_flow)

@@ -10,6 +10,7 @@ export interface Symbol {
 const exchanger = ['M4 22a18 18 0 1 0 36 0a18 18 0 1 0 -36 0', 'M0 22h12l6-10l8 20l6-10h12']
 
 const SYMBOLS: Record<string, Symbol> = {
+  connector: { width: 30, height: 20, paths: ['M1 1H20L29 10L20 19H1z'], plate: 'below' },
   'boundary-in': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1z'], plate: 'below' },
   'boundary-out': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1L9 13z'], plate: 'below' },
   'energy-in': { width: 44, height: 26, paths: ['M1 1H31L43 13L31 25H1z', 'M20 5l-6 9h8l-6 8'], plate: 'below' },

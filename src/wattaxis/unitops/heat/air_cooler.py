@@ -35,6 +35,7 @@ class AirCooler(UnitOperation):
     also = ("fin-fan", "condenser")
     pressures = (CONDENSING,)
     family = "heat"
+    drafts = True
     theory = (
         "The duty is the fall of enthalpy of the stream; the air takes it up in cross-current taken as counter-current, "
         "with a heat capacity of 1006 J/(kg K), and its flow follows from its rise."

@@ -25,6 +25,7 @@ class UtilityHeater(UnitOperation):
     also = ("reboiler", "evaporator", "vaporiser")
     pressures = (EVAPORATING,)
     family = "heat"
+    drafts = True
     theory = (
         "The duty is the rise of enthalpy of the stream; the utility takes part in counter-current with its own temperatures, "
         "condensing at one temperature or linear in the duty, and its flow is the duty over the heat that a kilogram carries."
