@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref } from 'vue'
-import type { Choice, FieldInfo, Quantity, Unit } from '../../api/client'
+import type { Choice, FieldInfo, Quantity, ResultValue, Unit } from '../../api/client'
 import QuantityField from '../../quantities/QuantityField.vue'
 import NumberUnit from '../../quantities/NumberUnit.vue'
 import { numberText, typedText, unitText } from '../../quantities/format'
@@ -29,7 +29,9 @@ const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six']
 const type = computed(() => plant.typeOf(props.unit))
 const fields = computed(() => new Map((type.value?.fields ?? []).map((f) => [f.key, f])))
 const result = computed(() => plant.result?.units[props.unit.tag])
-const values = computed(() => new Map((result.value?.values ?? []).map((v) => [v.key, v.value])))
+const values = computed(
+  () => new Map((result.value?.values ?? []).filter((v) => !v.component).map((v) => [v.key, v.value])),
+)
 const asks = computed(() => (plant.current ? (plant.result?.asks ?? []).filter((a) => a.place === props.unit.tag) : []))
 const findings = computed(() => (plant.result?.findings ?? []).filter((f) => f.place === props.unit.tag))
 const assumptions = computed(() => (plant.result?.assumptions ?? []).filter((a) => a.place === props.unit.tag))
@@ -43,6 +45,9 @@ const tables = computed(() => (type.value?.fields ?? []).filter((f) => f.kind ==
 const each = computed(() => (type.value?.fields ?? []).filter((f) => f.each))
 const hasComposition = computed(() => (type.value?.fields ?? []).some((f) => f.kind === 'composition'))
 const only = computed(() => (result.value?.values ?? []).filter((v) => !fields.value.has(v.key)))
+/** A calculated value as a formula and a reader name it, with its component where it is of one. */
+const nameOf = (v: ResultValue) => (v.component ? `${v.key}[${v.component}]` : v.key)
+const titleOf = (v: ResultValue) => (v.component ? `${v.title}, ${v.component}` : v.title)
 const links = computed(() =>
   (type.value?.ports ?? []).flatMap((port) => {
     const joined = (plant.document?.streams ?? []).filter((s) =>
@@ -64,6 +69,10 @@ function shares(field: FieldInfo): boolean {
 }
 function given(key: string): Quantity | null {
   return (props.unit.spec[key] as Quantity | undefined) ?? null
+}
+/** Whether one quantity is given for a field. */
+function quantity(field: FieldInfo): boolean {
+  return !named(field) && !field.each && !['composition', 'table'].includes(field.kind)
 }
 /** Whether one of a few names is chosen for a field. */
 function named(field: FieldInfo): boolean {
@@ -163,14 +172,14 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           {{ choice.title }}{{ `: ${NUMBERS[choice.count] ?? choice.count} of` }}
         </p>
         <OptionField
-          v-for="key in choice.fields.filter((k) => fields.get(k)!.kind === 'option')"
+          v-for="key in choice.fields.filter((k) => named(fields.get(k)!))"
           :key="key"
           :field="fields.get(key)!"
           :unit="unit"
           :choice="choice"
         />
         <QuantityField
-          v-for="key in choice.fields.filter((k) => !['option', 'table'].includes(fields.get(k)!.kind))"
+          v-for="key in choice.fields.filter((k) => quantity(fields.get(k)!))"
           :key="key"
           :label="fields.get(key)!.title"
           :kind="fields.get(key)!.kind"
@@ -252,17 +261,17 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
     <template v-if="only.length">
       <h3 class="head px-4 pt-2">Results</h3>
       <div class="px-4">
-        <div v-for="v in only" :key="v.key" class="group flex gap-2 py-[2px]">
-          <span class="flex-1">{{ v.title }}</span>
+        <div v-for="v in only" :key="nameOf(v)" class="group flex gap-2 py-[2px]">
+          <span class="flex-1">{{ titleOf(v) }}</span>
           <span :class="plant.current ? '' : 'text-ink3 italic'">{{
-            numberText(catalogue.shown(v.value, v.kind, numberUnits.of(`${unit.tag}.${v.key}`, v.kind)))
+            numberText(catalogue.shown(v.value, v.kind, numberUnits.of(`${unit.tag}.${nameOf(v)}`, v.kind)))
           }}</span>
-          <NumberUnit :kind="v.kind" :what="`${unit.tag}.${v.key}`" :title="v.title.toLowerCase()" />
+          <NumberUnit :kind="v.kind" :what="`${unit.tag}.${nameOf(v)}`" :title="titleOf(v).toLowerCase()" />
           <button
             v-if="plant.editable"
             class="link w-[30px] text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100"
-            :aria-label="`Aim at the ${v.title.toLowerCase()} of ${unit.tag}`"
-            @click="aims.begin(`${inFormula(unit.tag)}.${v.key}`)"
+            :aria-label="`Aim at the ${titleOf(v).toLowerCase()} of ${unit.tag}`"
+            @click="aims.begin(`${inFormula(unit.tag)}.${nameOf(v)}`)"
           >
             Aim
           </button>
