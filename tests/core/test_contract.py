@@ -3,7 +3,7 @@
 import pytest
 from plants import C4, feed, plant, points, q
 
-from wattaxis import EditError, edit, solve
+from wattaxis import EditError, assumption_influence, edit, solve
 from wattaxis.flowsheet.document import own_shapes, to_data
 from wattaxis.quantities import KINDS, Kind, register_kind
 from wattaxis.testing import Unsound, check_unit
@@ -112,6 +112,35 @@ class TableSpec(UnitSpec):
 def test_a_field_that_cannot_be_is_refused(field, says):
     with pytest.raises(ValueError, match=says):
         register(outside(Spec=TableSpec, fields=(field, Field("wrong", "Wrong", "option", options=("a",)))))
+
+
+class OptionSpec(UnitSpec):
+    kind: str | None = None
+
+
+KIND = Field("kind", "Kind", "option", options=("thin", "thick"))
+
+
+def test_an_option_is_assumed_read_and_listed_like_a_quantity_and_must_be_one_of_its_own():
+    choice = Choice("Kind", ("kind",), 1, ("kind", "thick", "the usual one"))
+    seen = []
+
+    def solve_and_look(self, givens, inlets, model, outlets):
+        seen.append(givens.option("kind"))
+        return UnitResult({"outlet": inlets["inlet"][0]})
+
+    register(outside(solve=solve_and_look, Spec=OptionSpec, fields=(KIND,), choices=(choice,)))
+    for given, read, count in (({}, "thick", 1), ({"kind": "thin"}, "thin", 0)):
+        units = {"F": feed(), "U": ("outsider", given), "Z": ("product", {})}
+        document = plant(C4, units, ["S-1: F.outlet -> U.inlet", "S-2: U.outlet -> Z.inlet"])
+        result = solve(document)
+        assert result.complete
+        assert seen[-1] == read
+        assert [(a.title, a.value, a.reason) for a in result.assumptions if a.place == "U"] == [("Kind", "thick", "the usual one")] * count
+        assert assumption_influence(document) == []
+    strange = Choice("Kind", ("kind",), 1, ("kind", "golden", "somebody likes it"))
+    with pytest.raises(ValueError, match="'golden', which is none of the options"):
+        register(outside(kind="strange", Spec=OptionSpec, fields=(KIND,), choices=(strange,)))
 
 
 def beside(operation):

@@ -115,12 +115,16 @@ def test_nominal_sizes_are_those_of_the_library(size, schedule, inches):
     assert pipe_of(size, schedule) == (pytest.approx(inner, rel=1e-9), pytest.approx(wall, rel=1e-9))
 
 
-def test_a_nominal_size_asks_for_its_schedule_and_is_the_diameter():
+def test_a_nominal_size_is_the_diameter_with_the_usual_wall_unless_another_is_chosen():
     blank = {"diameter": None}
-    asked = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100"))
+    assumed = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100"))
+    (schedule,) = [a for a in assumed.assumptions if a.field == "schedule"]
+    assert (schedule.value, schedule.unit, assumed.complete) == ("40", "", True)
+    asked = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 650"))  # not made in that schedule
     assert [a.fields for a in asked.asks] == [("schedule",)]
     nominal = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100", schedule="40"))
     typed = solve(line(WATER, "30 t/h", "25 degC", "6 bar", diameter=q("102.26 mm")))
+    assert nominal.streams["S2"].pressure == assumed.streams["S2"].pressure
     assert nominal.streams["S2"].pressure == pytest.approx(typed.streams["S2"].pressure, rel=1e-12)
     odd = solve(line(WATER, "30 t/h", "25 degC", "6 bar", **blank, nominal_size="DN 100", schedule="20"))
     (fault,) = [f for f in odd.findings if f.severity == "fault"]

@@ -12,7 +12,7 @@ from wattaxis.properties.registry import model_infos
 from wattaxis.quantities import KINDS, Quantity, from_si, to_si
 from wattaxis.solving.doubts import DOUBTFUL
 from wattaxis.solving.memory import Memory
-from wattaxis.solving.results import Assumption, SolveResult
+from wattaxis.solving.results import SolveResult
 from wattaxis.solving.sequential import solve
 
 #: By how much a parameter is moved: about the scatter between estimates of different authors.
@@ -102,7 +102,7 @@ def pair_influence(document: Document) -> list[Influence]:
 
 
 def assumption_influence(document: Document) -> list[AssumptionInfluence]:
-    """Give every assumed value of a unit a little otherwise, and solve again; those that matter most come first. Watched as for pairs.
+    """Give every assumed quantity of a unit a little otherwise, and solve again; those that matter most come first. Watched as for pairs.
 
     Raises ValueError when the plant is not complete.
 
@@ -112,26 +112,27 @@ def assumption_influence(document: Document) -> list[AssumptionInfluence]:
     ValueError: The plant is not complete: there is nothing to compare with yet.
     """
     base = _Base(document)
-    assumed = [a for a in base.result.assumptions if document.unit(a.place) is not None][:MOST]
+    quantities = [(a, a.value) for a in base.result.assumptions if document.unit(a.place) is not None and not isinstance(a.value, str)]
+    assumed = quantities[:MOST]
     found = []
-    for k, assumption in enumerate(assumed, 1):
+    for k, (assumption, value) in enumerate(assumed, 1):
         reached(k / (len(assumed) + 1))
         unit = document.unit(assumption.place)
         assert unit is not None
         kind = unit.operation.field_map()[assumption.field].kind
-        moved = _moved(assumption, kind)
+        moved = _moved(value, assumption.unit, kind)
         changed = edit(document, "set_values", unit=assumption.place, values={assumption.field: moved.model_dump()})
         found.append(AssumptionInfluence(assumption.place, assumption.field, moved, *base.compared(changed)))
     return _most_first(found)
 
 
-def _moved(assumption: Assumption, kind: str) -> Quantity:
+def _moved(assumed: float, unit: str, kind: str) -> Quantity:
     """An assumed value moved a little, inside what may be typed; a step that would leave it goes the other way."""
-    value = to_si(Quantity(value=assumption.value, unit=assumption.unit), kind)
+    value = to_si(Quantity(value=assumed, unit=unit), kind)
     step = ASSUMED_STEPS.get(kind, 0.1 * value or 0.1)
     inside = KINDS[kind].low <= value + step <= KINDS[kind].high
-    new = from_si(value + step if inside else value - step, assumption.unit, difference=KINDS[kind].difference)
-    return Quantity(value=float(f"{new:.12g}"), unit=assumption.unit)
+    new = from_si(value + step if inside else value - step, unit, difference=KINDS[kind].difference)
+    return Quantity(value=float(f"{new:.12g}"), unit=unit)
 
 
 class _Base:

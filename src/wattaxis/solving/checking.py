@@ -10,6 +10,7 @@ from wattaxis.flowsheet import Chemistry, Document, Unit, pair_table
 from wattaxis.flowsheet.model import model_keys, resolve
 from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.registry import model_infos
+from wattaxis.quantities import Quantity
 from wattaxis.solving.circuits import check_circuits
 from wattaxis.solving.inference import infer_pressures
 from wattaxis.solving.results import Assumption, Mark, SolveResult, UnitState
@@ -182,5 +183,6 @@ def _check_unit(unit: Unit, ids: tuple[str, ...], inlets: set[str], outlets: fro
     mark: Mark = "fault" if any(f.severity == "fault" for f in findings) else "open" if asks else "ready"
     result.units[unit.tag] = UnitState(unit.tag, mark)
     titles = operation.field_map()
-    for key, (quantity, reason) in operation.assumptions(unit.spec).items():
-        result.assumptions.append(Assumption(unit.tag, key, titles[key].title, quantity.value, quantity.unit, reason))
+    for key, (supplied, reason) in operation.assumptions(unit.spec).items():
+        value, symbol = (supplied.value, supplied.unit) if isinstance(supplied, Quantity) else (supplied, "")
+        result.assumptions.append(Assumption(unit.tag, key, titles[key].title, value, symbol, reason))

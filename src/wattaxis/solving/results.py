@@ -126,12 +126,12 @@ class UnitState:
 
 @dataclass(frozen=True)
 class Assumption:
-    """A value that nobody gave and the program supplied."""
+    """A value that nobody gave and the program supplied: a number with its unit, or an option."""
 
     place: str
     field: str
     title: str
-    value: float
+    value: float | str
     unit: str
     reason: str
 

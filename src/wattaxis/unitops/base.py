@@ -69,9 +69,13 @@ class Field:
         return self.kind in KINDS and not self.each
 
 
+#: What the program supplies for a field that nobody gave.
+Assumed = Quantity | str
+
+
 @dataclass(frozen=True)
 class Choice:
-    """Exactly ``count`` of ``fields`` must be given. With ``assumed`` the program supplies one when none is, and says so.
+    """Exactly ``count`` of ``fields`` must be given. With ``assumed`` the program supplies one, a quantity or an option, when none is, and says so.
 
     A stream at the inlet port ``port`` serves instead of a given.
     """
@@ -79,7 +83,7 @@ class Choice:
     title: str
     fields: tuple[str, ...]
     count: int = 1
-    assumed: tuple[str, Quantity, str] | None = None
+    assumed: tuple[str, Assumed, str] | None = None
     port: str = ""
 
 
@@ -225,7 +229,7 @@ class Givens:
 
     spec: UnitSpec
     fields: Mapping[str, Field]
-    assumed: dict[str, Quantity] = field(default_factory=dict)
+    assumed: Mapping[str, Assumed] = field(default_factory=dict)
     energy: Mapping[str, Sequence[EnergyState]] = field(default_factory=dict)
     connected: frozenset[str] = frozenset()
     #: Tags of the streams at each inlet, in the order in which they come.
@@ -241,9 +245,15 @@ class Givens:
 
     def si(self, key: str) -> float | None:
         """The SI value of a field, None when blank."""
-        quantity = getattr(self.spec, key)
-        quantity = self.assumed.get(key) if quantity is None else quantity
-        return None if quantity is None else to_si(quantity, self.fields[key].kind)
+        given = getattr(self.spec, key)
+        quantity = self.assumed.get(key) if given is None else given
+        return to_si(quantity, self.fields[key].kind) if isinstance(quantity, Quantity) else None
+
+    def option(self, key: str) -> str | None:
+        """What is chosen of the options of a field, or assumed; None when blank."""
+        given = getattr(self.spec, key)
+        chosen = self.assumed.get(key) if given is None else given
+        return None if chosen is None else str(chosen)
 
     def raw(self, key: str) -> Any:
         """The given as typed."""
@@ -367,9 +377,9 @@ class UnitOperation:
                 found.append(Finding("note", tag, text, f"Give the {other}, or clear it.", item.key))
         return found
 
-    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Assumed, str]]:
         """Values that nobody gave and the program supplies, each with its reason."""
-        found = {}
+        found: dict[str, tuple[Assumed, str]] = {}
         for choice in self.choices_of(spec):
             if choice.assumed and all(getattr(spec, key) is None for key in choice.fields):
                 key, quantity, reason = choice.assumed

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from wattaxis.quantities import KINDS, QuantityError, to_si
+from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
 
 if TYPE_CHECKING:
     from wattaxis.unitops.base import Choice, Field, UnitOperation
@@ -89,8 +89,10 @@ def _choice(choice: Choice, operation: type[UnitOperation]) -> Iterator[str]:
         key, quantity, reason = choice.assumed
         if key not in choice.fields or not reason:
             yield f"{name} assumes {key!r}, which is none of its fields or has no reason"
-        elif key in fields and fields[key].kind in KINDS:
+        elif key in fields and isinstance(quantity, Quantity) and fields[key].kind in KINDS:
             try:
                 to_si(quantity, fields[key].kind)
             except QuantityError as error:
                 yield f"{name} assumes what {key!r} cannot be: {error}"
+        elif key in fields and quantity not in fields[key].options:
+            yield f"{name} assumes {quantity!r}, which is none of the options of {key!r}"

@@ -1409,7 +1409,7 @@ export interface components {
         };
         /**
          * Assumption
-         * @description A value that nobody gave and the program supplied.
+         * @description A value that nobody gave and the program supplied: a number with its unit, or an option.
          */
         Assumption: {
             /** Field */
@@ -1423,7 +1423,7 @@ export interface components {
             /** Unit */
             unit: string;
             /** Value */
-            value: number;
+            value: number | string;
         };
         /**
          * AssumptionInfluenceOut

@@ -77,7 +77,10 @@ function effect(place: string, field: string): string {
               <button class="link tag" @click="emit('go', a.place, null)">{{ a.place }}</button>
             </td>
             <td class="pr-4">
-              {{ a.title }} = <b class="font-medium text-assumed">{{ typedText(a.value) }} {{ unitText(a.unit) }}</b>
+              {{ a.title }} =
+              <b class="font-medium text-assumed"
+                >{{ typeof a.value === 'string' ? a.value : typedText(a.value) }} {{ unitText(a.unit) }}</b
+              >
             </td>
             <td class="pr-4 text-ink2">{{ a.reason }}</td>
             <td v-if="influences.length" class="pr-4">{{ effect(a.place, a.field) }}</td>

@@ -4,7 +4,7 @@ import type { Choice, FieldInfo, Unit } from '../../api/client'
 import { usePlant } from '../../stores/plant'
 
 /** One of a few named things, such as a utility or a component of the plant. */
-const props = defineProps<{ field: FieldInfo; unit: Unit; choice?: Choice }>()
+const props = defineProps<{ field: FieldInfo; unit: Unit; choice?: Choice; assumed?: string | null }>()
 const plant = usePlant()
 const names = computed(() =>
   props.field.kind === 'component'
@@ -33,7 +33,7 @@ function choose(name: string) {
       :disabled="!plant.editable"
       @change="choose(($event.target as HTMLSelectElement).value)"
     >
-      <option value="">choose</option>
+      <option value="">{{ assumed ?? 'choose' }}</option>
       <option v-for="name in names" :key="name">{{ name }}</option>
     </select>
   </label>

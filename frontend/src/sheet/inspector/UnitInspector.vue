@@ -89,7 +89,10 @@ function calculated(key: string): number | null {
 }
 function assumed(key: string): string | null {
   const found = assumptions.value.find((a) => a.field === key)
-  return found && !given(key) ? `${typedText(found.value)} ${unitText(found.unit)} assumed` : null
+  if (!found || given(key)) return null
+  return typeof found.value === 'string'
+    ? `${found.value} assumed`
+    : `${typedText(found.value)} ${unitText(found.unit)} assumed`
 }
 
 /** Calculated streams whose state a feed may start from. */
@@ -177,6 +180,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
           :field="fields.get(key)!"
           :unit="unit"
           :choice="choice"
+          :assumed="assumed(key)"
         />
         <QuantityField
           v-for="key in choice.fields.filter((k) => quantity(fields.get(k)!))"
@@ -223,7 +227,13 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         />
       </fieldset>
       <div class="px-4">
-        <OptionField v-for="f in single.filter((s) => named(s))" :key="f.key" :field="f" :unit="unit" />
+        <OptionField
+          v-for="f in single.filter((s) => named(s))"
+          :key="f.key"
+          :field="f"
+          :unit="unit"
+          :assumed="assumed(f.key)"
+        />
         <QuantityField
           v-for="f in single.filter((s) => !named(s))"
           :key="f.key"

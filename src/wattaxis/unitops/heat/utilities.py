@@ -66,7 +66,7 @@ def solve_with_utility(
     """The stream as in a heater or cooler, the flow of the utility and the nearest approach along the heat curve. Raises UnitFault."""
     heats = utilities is HEATING
     sign, word = (1.0, "Heat added") if heats else (-1.0, "Heat removed")
-    name = str(givens.raw("utility"))
+    name = str(givens.option("utility"))
     if name not in utilities:
         raise UnitFault(f'There is no utility "{name}"; there are {", ".join(utilities)}.', "Choose one of them.", "utility")
     utility, inlet = utilities[name], inlets["inlet"][0]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import Assumed, Choice, Field, Finding, Givens, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.energy.connections import SHAFT_IN
 from wattaxis.unitops.pressure.curve import working_point
 from wattaxis.unitops.pressure.machines import (
@@ -79,7 +79,7 @@ class Compressor(UnitOperation):
         EFFICIENCY_CHOICE,
     )
 
-    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Assumed, str]]:
         """A curve brings its efficiency."""
         return assumed_efficiency(spec, super().assumptions(spec))
 

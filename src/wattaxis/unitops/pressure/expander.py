@@ -6,8 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
-from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Givens, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import Assumed, Choice, Givens, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.energy.connections import SHAFT_IN
 from wattaxis.unitops.pressure.curve import working_point
 from wattaxis.unitops.pressure.machines import (
@@ -55,7 +54,7 @@ class Expander(UnitOperation):
         EFFICIENCY_CHOICE,
     )
 
-    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Assumed, str]]:
         """A curve brings its efficiency."""
         return assumed_efficiency(spec, super().assumptions(spec))
 

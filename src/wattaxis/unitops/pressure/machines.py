@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
+from wattaxis.unitops.base import Assumed, Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitResult, UnitSpec
 from wattaxis.unitops.energy.connections import SHAFT_PORTS, work_given
 from wattaxis.unitops.pressure.curve import CurvePoint, curve_field, has_efficiency
 from wattaxis.unitops.pressures import PressureSide
@@ -73,13 +73,13 @@ class Efficiency:
     temperature: float | None = None
 
 
-def assumed_efficiency(spec: UnitSpec, found: dict[str, tuple[Quantity, str]]) -> dict[str, tuple[Quantity, str]]:
+def assumed_efficiency(spec: UnitSpec, found: dict[str, tuple[Assumed, str]]) -> dict[str, tuple[Assumed, str]]:
     """What a machine assumes: no efficiency where its curve says it, and the speed of the curve."""
     curve: GivenTable | None = getattr(spec, "curve", None)
     if curve is None:
         return found
     kept = {key: value for key, value in found.items() if not (key == "efficiency" and has_efficiency(curve))}
-    speed: dict[str, tuple[Quantity, str]] = {}
+    speed: dict[str, tuple[Assumed, str]] = {}
     if getattr(spec, "speed", None) is None:
         speed["speed"] = (Quantity(value=100.0, unit="%"), "it runs at the speed of its curve")
     return kept | speed

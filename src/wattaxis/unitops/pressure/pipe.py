@@ -15,6 +15,7 @@ from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import (
     GRAVITY,
     Ask,
+    Assumed,
     Choice,
     Field,
     Finding,
@@ -39,6 +40,8 @@ _SEGMENTS, _ROUNDS, _TRIES, _CLOSED = 24, 8, 45, 1e-11
 _LOWEST = 0.05
 #: A velocity of gas (m/s) beyond which noise and vibration are looked at, and of liquid.
 _FAST_GAS, _FAST_LIQUID = 60.0, 5.0
+#: The schedule of a nominal size of which none is said.
+_USUAL = "40"
 
 
 #: Nominal sizes that any schedule has, by diameter.
@@ -108,21 +111,24 @@ class Pipe(UnitOperation):
     )
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
-        """The choices; a schedule with a nominal size, and a conductivity with each layer."""
+        """The choices; a conductivity with each layer; a schedule where the nominal size is not made in the usual one."""
         found = super().asks(tag, spec, component_ids, connected)
         for given, needed in (
             ("nominal_size", "schedule"),
             ("insulation_thickness", "insulation_conductivity"),
             ("second_thickness", "second_conductivity"),
         ):
-            if getattr(spec, given) is not None and getattr(spec, needed) is None:
+            if getattr(spec, given) is not None and getattr(spec, needed) is None and needed not in self.assumptions(spec):
                 titles = self.field_map()
                 found.append(Ask(tag, f"{tag} has a {titles[given].title.lower()} and needs a {titles[needed].title.lower()}.", (needed,)))
         return found
 
-    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
-        """With insulation also what lies outside it."""
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Assumed, str]]:
+        """With insulation also what lies outside it, and the usual schedule of a nominal size."""
         found = super().assumptions(spec)
+        size = getattr(spec, "nominal_size", None)
+        if size in pipe_sizes()[_USUAL] and getattr(spec, "schedule", None) is None:
+            found["schedule"] = (_USUAL, "the usual wall was assumed")
         if getattr(spec, "insulation_thickness", None) is not None and getattr(spec, "outside_coefficient", None) is None:
             found["outside_coefficient"] = (Quantity(value=10.0, unit="W/m2/K"), "still air was assumed")
         return found
@@ -299,7 +305,7 @@ def _bore(givens: Givens) -> tuple[float, float]:
     if size is None:
         return givens.si("diameter") or 0.0, 0.0
     try:
-        return pipe_of(size, str(givens.raw("schedule")))
+        return pipe_of(size, str(givens.option("schedule")))
     except ValueError as error:
         raise UnitFault(f"{error}.", "Choose another size or schedule.", "schedule") from error
 

@@ -7,7 +7,20 @@ from typing import TYPE_CHECKING
 
 from wattaxis.properties import FlashError
 from wattaxis.quantities import Quantity
-from wattaxis.unitops.base import GRAVITY, Choice, Field, Finding, Givens, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
+from wattaxis.unitops.base import (
+    GRAVITY,
+    Assumed,
+    Choice,
+    Field,
+    Finding,
+    Givens,
+    ResultValue,
+    StreamState,
+    UnitFault,
+    UnitOperation,
+    UnitResult,
+    UnitSpec,
+)
 from wattaxis.unitops.energy.connections import SHAFT_IN, work_given
 from wattaxis.unitops.pressure.curve import curve_field, working_point
 from wattaxis.unitops.pressure.machines import MACHINE_PORTS, SPEED, assumed_efficiency
@@ -61,7 +74,7 @@ class Pump(UnitOperation):
         Choice("Efficiency", ("efficiency",), 1, ("efficiency", EFFICIENCY, "no efficiency was given")),
     )
 
-    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Quantity, str]]:
+    def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Assumed, str]]:
         """A curve brings its efficiency."""
         return assumed_efficiency(spec, super().assumptions(spec))
 
