@@ -24,7 +24,7 @@ from wattaxis import (
     vapour_over_liquid,
 )
 from wattaxis.flowsheet import Chemistry
-from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
+from wattaxis.flowsheet.diagram_questions import QuestionError, draw, question_from_json
 from wattaxis.properties.diagrams.boiling import Boiler
 
 ATM = 101325.0

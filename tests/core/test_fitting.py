@@ -7,9 +7,9 @@ from wattaxis import DataSet, Free, PropertyModel, edit, fit_pairs, solve
 from wattaxis.exchange import TableError, data_from_table, data_from_thermoml
 from wattaxis.flowsheet import Chemistry, Document, DocumentComponent
 from wattaxis.flowsheet.data import Measured, data_set
+from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
 from wattaxis.flowsheet.generated import generate, generated_question_from_json
-from wattaxis.flowsheet.questions import QuestionError
 
 PAIR = ("ethanol", "water")
 TRUTH = {

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from plants import plant, q
 
 from wattaxis import EditError, FlashError, PropertyModel, Solid, SolidHeatCapacity, SolidsModel, component, edit, search, solid, solve
+from wattaxis.flowsheet.diagram_questions import QuestionError, draw, question_from_json
 from wattaxis.flowsheet.model import pair_table, property_model
-from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
 from wattaxis.substances.solids import bank_solids
 
 FLUIDS = [("water", "7732-18-5"), ("nitrogen", "7727-37-9"), ("oxygen", "7782-44-7")]

@@ -7,9 +7,9 @@ from plants import plant
 from wattaxis import DataSet, PropertyModel, edit, fit_vapour_pressure, load, search
 from wattaxis.exchange import TableError, data_from_table, data_from_thermoml
 from wattaxis.flowsheet import Chemistry, DocumentComponent, EditError, apply, dump, edit_from_json
+from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
 from wattaxis.flowsheet.model import property_model
-from wattaxis.flowsheet.questions import QuestionError
 
 #: Water along its boiling curve, K and Pa (Wagner, Pruss 2002, table 13.1).
 WATER = [(300.0, 3536.8), (320.0, 10546.0), (340.0, 27188.0), (360.0, 62194.0), (373.124, 101325.0), (380.0, 128850.0), (400.0, 245770.0)]

@@ -17,10 +17,10 @@ from wattaxis.exchange import DataTable, TableError, data_from_table, data_from_
 from wattaxis.exchange.thermoml import LARGEST
 from wattaxis.flowsheet.data import Measured
 from wattaxis.flowsheet.data_checks import data_doubts
+from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.fitting import fit_question_from_json
 from wattaxis.flowsheet.generated import generated_question_from_json
-from wattaxis.flowsheet.questions import QuestionError
 
 router = Router()
 

@@ -11,7 +11,7 @@ from ninja import Router, Status
 from projects.service import latest
 from runs.service import service as solving
 
-from wattaxis.flowsheet.questions import QuestionError, question_from_json
+from wattaxis.flowsheet.diagram_questions import QuestionError, question_from_json
 
 router = Router()
 

@@ -132,10 +132,10 @@ class Share:
 def question(request: dict[str, Any]) -> dict[str, Any]:
     """The answer to a question about a chemistry, a plant or several variants, or why there is none."""
     from wattaxis.flowsheet import Chemistry
+    from wattaxis.flowsheet.diagram_questions import QuestionError, draw, question_from_json
     from wattaxis.flowsheet.document import load_data
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.generated import generate, generated_question_from_json
-    from wattaxis.flowsheet.questions import QuestionError, draw, question_from_json
     from wattaxis.progress import Stopped
     from wattaxis.questions import CompressionQuestion, assumption_influence, compare, lay_out_compression, pair_influence, propose_free
 

@@ -10,8 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from wattaxis.flowsheet.chemistry import Chemistry, ModelName
 from wattaxis.flowsheet.data import VAPOUR_PRESSURE, FreePart, Measured, Objective, data_set
+from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.model import property_model
-from wattaxis.flowsheet.questions import QuestionError
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
 
 if TYPE_CHECKING:

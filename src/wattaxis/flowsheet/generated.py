@@ -9,8 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from wattaxis.flowsheet.chemistry import Chemistry, Id, ModelName
 from wattaxis.flowsheet.data import Measured, MeasuredColumn, Name
+from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.model import property_model
-from wattaxis.flowsheet.questions import QuestionError
 from wattaxis.properties import FlashError
 from wattaxis.properties.registry import model_infos
 from wattaxis.quantities import Quantity, QuantityError, to_si
