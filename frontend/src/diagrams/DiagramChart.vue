@@ -7,6 +7,7 @@ import { numberText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import {
+  curveName,
   download,
   echarts,
   fromPaper,
@@ -32,6 +33,8 @@ const { dark } = useTheme()
 const box = ref<HTMLElement | null>(null)
 const chart = shallowRef<ReturnType<typeof echarts.init> | null>(null)
 const pinned = ref<Place[]>([])
+/** Curves that were hidden by their names in the legend, until they are shown again. */
+const hidden = ref<string[]>([])
 const table = ref(false)
 const size = ref<[number, number]>([600, 500])
 const first = computed(() => props.diagrams[0])
@@ -45,6 +48,7 @@ const look = computed(() => ({
   scales: scales.value,
   form: props.form ?? 'triangle',
   pinned: pinned.value,
+  hidden: hidden.value,
   measured: props.measured ?? [],
   size: size.value,
 }))
@@ -53,6 +57,10 @@ const summary = computed(() => `${first.value?.title ?? ''}. ${first.value?.curv
 
 onMounted(() => {
   chart.value = echarts.init(box.value)
+  chart.value.on('legendselectchanged', (event) => {
+    const { selected } = event as { selected: Record<string, boolean> }
+    hidden.value = Object.keys(selected).filter((name) => !selected[name])
+  })
   chart.value.getZr().on('click', (event) => read([event.offsetX, event.offsetY]))
   draw()
 })
@@ -83,7 +91,8 @@ function read(pixel: [number, number]) {
 function nearest(pixel: [number, number]): Place | null {
   let best: Place | null = null
   let least = 30
-  const all = props.diagrams.flatMap((d) => [...d.curves.flatMap((c) => c.points), ...d.marks.map((m) => m.place)])
+  const seen = (d: Diagram) => d.curves.filter((c) => !hidden.value.includes(curveName(props.diagrams, d, c)))
+  const all = props.diagrams.flatMap((d) => [...seen(d).flatMap((c) => c.points), ...d.marks.map((m) => m.place)])
   for (const p of all) {
     if (!p) continue
     const at = scales.value.length === 3 ? onPaper(p, look.value.form) : scales.value.map((s, k) => s.shown(p[k] ?? 0))

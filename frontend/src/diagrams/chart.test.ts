@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it, vi } from 'vitest'
 import type { Diagram } from '../api/client'
-import { fromPaper, onPaper, option, placeText, rows, type Look, type Scale } from './chart'
+import { curveName, fromPaper, onPaper, option, placeText, rows, type Look, type Scale } from './chart'
 
 const celsius: Scale = { title: 'temperature', unit: 'degC', log: false, shown: (si) => si - 273.15 }
 const fraction: Scale = { title: 'mole fraction of water', unit: '', log: false, shown: (si) => si }
@@ -37,6 +37,7 @@ const look = (scales: Scale[], more: Partial<Look> = {}): Look => ({
   scales,
   form: 'triangle',
   pinned: [],
+  hidden: [],
   measured: [],
   size: [600, 500],
   ...more,
@@ -116,6 +117,14 @@ describe('the picture', () => {
     const drawn = series(option([boiling, other], look([fraction, celsius])))
     expect(drawn.find((s) => s.name === 'bubble, NRTL')!.lineStyle!.type).toBe('solid')
     expect(drawn.find((s) => s.name === 'bubble, UNIQUAC')!.lineStyle!.type).toBe('dashed')
+  })
+
+  it('keeps curves hidden that were hidden, of several diagrams by their full names', () => {
+    const other = { ...boiling, title: 'water and ethanol at 1 bar, UNIQUAC' }
+    const both = [boiling, other]
+    expect(both.map((d) => curveName(both, d, d.curves[0]!))).toEqual(['bubble, NRTL', 'bubble, UNIQUAC'])
+    const drawn = option(both, look([fraction, celsius], { hidden: ['bubble, UNIQUAC'], pinned: [[0.5, 360]] }))
+    expect((drawn as { legend: { selected: object } }).legend.selected).toEqual({ 'bubble, UNIQUAC': false })
   })
 
   it('keeps the proportions of a triangle in any box', () => {

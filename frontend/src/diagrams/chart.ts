@@ -39,6 +39,8 @@ export interface Look {
   scales: Scale[]
   form: Form
   pinned: Place[]
+  /** Names of the curves that are hidden. */
+  hidden: string[]
   measured: { name: string; points: Place[] }[]
   /** Width and height of the picture. */
   size: [number, number]
@@ -82,6 +84,11 @@ function axis(scale: Scale, ink: string, rule: string, vertical: boolean) {
   }
 }
 
+/** What a curve is called in the legend; of several diagrams over each other with the diagram that it is of. */
+export function curveName(diagrams: Diagram[], diagram: Diagram, curve: Diagram['curves'][number]): string {
+  return diagrams.length > 1 ? `${curve.name}, ${diagram.title.split(', ').at(-1)}` : curve.name
+}
+
 /** Everything that is drawn, as the chart library wants it. */
 export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOption {
   const ink = variable('--ink')
@@ -98,7 +105,7 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
   if (ternary) series.push(...frame(look, quiet, rule, ink))
   diagrams.forEach((diagram, n) => {
     for (const curve of diagram.curves) {
-      const name = diagrams.length > 1 ? `${curve.name}, ${diagram.title.split(', ').at(-1)}` : curve.name
+      const name = curveName(diagrams, diagram, curve)
       if (!names.has(name)) names.set(name, colours[names.size % colours.length]!)
       const colour = ternary ? (curve.name === 'boundary' ? warn : n ? act : ink) : names.get(name)!
       if (curve.role === 'points') {
@@ -142,7 +149,14 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
     animation: false,
     textStyle: { fontFamily: "'IBM Plex Sans', sans-serif", fontSize: 12, color: ink },
     grid: ternary ? square(look) : { left: 76, right: 24, top: 44, bottom: 52 },
-    legend: { data: legend, top: 6, textStyle: { color: ink }, inactiveColor: quiet, type: 'scroll' },
+    legend: {
+      data: legend,
+      selected: Object.fromEntries(look.hidden.map((name) => [name, false])),
+      top: 6,
+      textStyle: { color: ink },
+      inactiveColor: quiet,
+      type: 'scroll',
+    },
     tooltip: {
       trigger: 'item',
       renderMode: 'richText',
