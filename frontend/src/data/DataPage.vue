@@ -197,6 +197,14 @@ async function reapply(fit: KeptFit) {
       </template>
     </section>
     <section class="flex min-h-0 flex-col px-4 py-3" aria-label="The data set">
+      <div v-if="fitting.doubted" role="alert" class="mb-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
+        <p v-for="text in fitting.doubted.doubts" :key="text">{{ text }}</p>
+        <p class="mt-1 flex items-center gap-2">
+          Check the units and the order of the columns; nothing is kept yet.
+          <button class="btn" @click="settle(true)">Keep the values</button>
+          <button class="btn" @click="settle(false)">Discard them</button>
+        </p>
+      </div>
       <GenerateData v-if="making" @done="making = false" />
       <div v-else-if="!fitting.set" class="max-w-[560px]">
         <h2 class="head mb-1">Check the model against measurements before using it</h2>
@@ -274,14 +282,6 @@ async function reapply(fit: KeptFit) {
             />
             measured, not generated from a model
           </label>
-        </div>
-        <div v-if="fitting.doubted" role="alert" class="mb-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
-          <p v-for="text in fitting.doubted.doubts" :key="text">{{ text }}</p>
-          <p class="mt-1 flex items-center gap-2">
-            Check the units and the order of the columns; nothing is kept yet.
-            <button class="btn" @click="settle(true)">Keep the values</button>
-            <button class="btn" @click="settle(false)">Discard them</button>
-          </p>
         </div>
         <DataGrid
           :data="fitting.set"
