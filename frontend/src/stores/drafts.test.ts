@@ -21,9 +21,13 @@ test('cells typed while an earlier one is on its way are all in what is saved la
   const { stored, drafts, answer, turn } = slow()
   void drafts.save('A', [1])
   await turn()
+  let settled = false
   for (let k = 2; k <= 4; k++) void drafts.save('A', [...(drafts.get('A') ?? []), k])
+  void drafts.settled().then(() => (settled = true))
   await answer()
+  expect(settled).toBe(false)
   await answer()
+  expect(settled).toBe(true)
   expect(stored.at(-1)).toEqual(['A', [1, 2, 3, 4]])
   expect(stored.length).toBeLessThan(4)
   expect(drafts.get('A')).toBeUndefined()

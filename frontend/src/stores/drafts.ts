@@ -21,7 +21,10 @@ export function useDrafts<T>(store: (name: string, next: T, newest: () => boolea
     line = saved.catch(() => '')
     return saved
   }
+  /** When everything that was typed so far is saved, refused or waits. */
+  const settled = () => line
   return {
+    settled,
     get: (name: string) => drafts.get(name),
     save,
     drop: (name: string) => drafts.delete(name),

@@ -158,6 +158,7 @@ export const useFitting = defineStore('fitting', () => {
   async function run() {
     if (!plant.variant) return
     const token = work.begin()
+    await drafts.settled()
     const reply = await api.POST('/api/variants/{variant_id}/fit', {
       params: { path: { variant_id: plant.variant.id } },
       body: {

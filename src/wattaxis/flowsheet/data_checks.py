@@ -16,7 +16,9 @@ from wattaxis.substances.component import lee_kesler
 
 #: Pressures over a liquid beyond these multiples: of the sum of all vapour pressures, which two liquids that do not mix at all have (Raoult), and of
 #: the lowest of them, which hardly an azeotrope falls below.
-MOST_PRESSURE, LEAST_PRESSURE = 1.5, 0.25
+MOST_PRESSURE, LEAST_PRESSURE = 2.5, 0.25
+#: The same of one component, whose known vapour pressure may itself be a rough estimate.
+MOST_ALONE, LEAST_ALONE = 5.0, 0.2
 #: Activity coefficients at infinite dilution: those of hydrocarbons in water reach some 1e8.
 ACTIVITY = (1e-4, 1e9)
 #: Excess enthalpies of liquids, J/mol, hardly reach a fifth of it.
@@ -48,9 +50,10 @@ def _slips(components: list[Component], columns: Mapping[str, NDArray[np.float64
     yield f"the temperature lies outside {TEMPERATURE[0]:g} to {TEMPERATURE[1]:g} K", _outside(temperature, *TEMPERATURE)
     if "P" in columns:
         each = np.array([[_vapour_pressure(c, t) for c in components] for t in temperature])
-        high = columns["P"] > MOST_PRESSURE * each.sum(axis=1)
+        most, fewest = (MOST_PRESSURE, LEAST_PRESSURE) if len(components) > 1 else (MOST_ALONE, LEAST_ALONE)
+        high = columns["P"] > most * each.sum(axis=1)
         least = np.where(np.isnan(each), [c.critical_pressure for c in components], each).min(axis=1)
-        low = (columns["P"] < LEAST_PRESSURE * least) & ~np.isnan(temperature)
+        low = (columns["P"] < fewest * least) & ~np.isnan(temperature)
         yield "the pressure is far above the vapour pressures of all components together at that temperature", high
         yield "the pressure is far below the vapour pressure of every component at that temperature", low
     if "w1" in columns:
