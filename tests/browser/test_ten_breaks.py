@@ -36,7 +36,7 @@ LINES = [
 ]
 #: Unit, field and value that break it; words of what is said; the repair's button, or the field and value that mend it.
 BREAKS = [
-    ("E-1", "pressure_change", "0.3 bar", "no pump is here", "button", None),
+    ("E-1", "pressure_change", "0.3 bar", "there is no pump here", "button", None),
     ("X-1", "minimum_approach", "200 K", "apart", "minimum_approach", "15 K"),
     ("X-1", "hot_outlet_temperature", "300 K", "temperatures cross", "minimum_approach", "15 K"),
     ("N-1", "share_2", "70 %", "sum to 1.1", "share_2", Keys.BACKSPACE),

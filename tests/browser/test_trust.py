@@ -96,7 +96,7 @@ def test_data_of_a_model_stay_branded(page):
     page.click("//button[normalize-space()='From a model']")
     page.text("stays marked")
     page.click("//button[normalize-space()='Make the set']")
-    page.text("not measured, for good")
+    page.text("marked as not measured, permanently")
     page.wait(lambda: page.find("[aria-label='T, point 1']").get_attribute("value") != "")
     page.click("//button[normalize-space()='Fit']")
     assert "estimated" in page.find("[data-test=fit]").text
