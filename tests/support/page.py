@@ -173,7 +173,7 @@ class Page:
         self.driver.execute_async_script(script, most)
 
     def alerts(self):
-        return [e.text for e in self.driver.find_elements(By.CSS_SELECTOR, "[role=alert]") if e.is_displayed()]
+        return self.driver.execute_script("return [...document.querySelectorAll('[role=alert]')].filter(e => e.offsetParent).map(e => e.innerText)")
 
     def in_date(self):
         return self.wait(lambda: "in date" in self.find("[data-test=status]").text, message="the results never came in date")
