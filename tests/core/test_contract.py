@@ -139,7 +139,7 @@ def test_an_option_is_assumed_read_and_listed_like_a_quantity_and_must_be_one_of
         assert [(a.title, a.value, a.reason) for a in result.assumptions if a.place == "U"] == [("Kind", "thick", "the usual one")] * count
         assert assumption_influence(document) == []
     strange = Choice("Kind", ("kind",), 1, ("kind", "golden", "somebody likes it"))
-    with pytest.raises(ValueError, match="'golden', which is none of the options"):
+    with pytest.raises(ValueError, match="'golden' for 'kind', which is not offered there"):
         register(outside(kind="strange", Spec=OptionSpec, fields=(KIND,), choices=(strange,)))
 
 

@@ -95,4 +95,4 @@ def _choice(choice: Choice, operation: type[UnitOperation]) -> Iterator[str]:
             except QuantityError as error:
                 yield f"{name} assumes what {key!r} cannot be: {error}"
         elif key in fields and quantity not in fields[key].options:
-            yield f"{name} assumes {quantity!r}, which is none of the options of {key!r}"
+            yield f"{name} assumes {quantity!r} for {key!r}, which is not offered there"
