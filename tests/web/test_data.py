@@ -79,3 +79,5 @@ def test_slips_are_told_before_a_set_is_kept(as_, variant):
     refused = check(egon, data, cells=[["colour"], ["red"]])
     assert (refused.status_code, "colour" in refused.json()["message"]) == (422, True)
     assert check(as_("rita"), data).status_code == 403
+    strange = [upload(egon, table(), first="unobtainium"), check(egon, {**data, "components": ["unobtainium", "water"]})]
+    assert [(reply.status_code, "unobtainium is not among" in reply.json()["message"]) for reply in strange] == [(422, True)] * 2

@@ -38,9 +38,9 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
         else:
             table = data_from_table(read_table(content), meant.kind, [part for part in (meant.first, meant.second) if part], meant.name)
             sets, left_out = [table.data], table.left_out
-    except TableError as error:
+        doubts = [f"{part.name}: {text}" for part in sets for text in _doubts(variant, part)]
+    except (TableError, ValueError) as error:
         return Status(422, {"message": str(error)})
-    doubts = [f"{part.name}: {text}" for part in sets for text in _doubts(variant, part)]
     return {"data": [part.model_dump(mode="json") for part in sets], "left_out": left_out[:20], "doubts": doubts[:20]}
 
 

@@ -37,7 +37,10 @@ def data_doubts(chemistry: Chemistry, part: Measured, before: Measured | None = 
     missing = [id for id in part.components if id not in known]
     if missing:
         raise ValueError(f"{missing[0]} is not among the components.")
-    components = [c for c in (resolve(known[id]) for id in part.components) if isinstance(c, Component)]
+    try:
+        components = [c for c in (resolve(known[id]) for id in part.components) if isinstance(c, Component)]
+    except KeyError as error:
+        raise ValueError(str(error.args[0])) from error
     fresh = _fresh(part, before)
     if len(components) < len(part.components) or not fresh.any():
         return ()
@@ -73,7 +76,10 @@ def _vapour_pressure(c: Component, temperature: float) -> float:
     if not 0.0 < temperature < c.critical_temperature:
         return float("nan")
     curve = c.vapour_pressure or lee_kesler(c.critical_temperature)
-    return math.exp(min(curve.log_pressure(temperature, c.critical_temperature, c.critical_pressure, c.acentric_factor), 100.0))
+    try:
+        return math.exp(min(curve.log_pressure(temperature, c.critical_temperature, c.critical_pressure, c.acentric_factor), 100.0))
+    except ArithmeticError:  # at the pole of constants of one's own there is nothing to compare with
+        return float("nan")
 
 
 def _outside(values: NDArray[np.float64], low: float, high: float) -> NDArray[np.bool_]:
