@@ -2,6 +2,7 @@
 import type { Area, Stream, UnitType } from '../../api/client'
 import type { StreamKind } from '../../stores/catalogue'
 import { boxOf, portPoint, type Placed } from './drawing'
+import { symbolOf } from './symbols'
 
 /** Where a stream crosses the border: the unit at its other end, and whether it comes in there. */
 export interface Connector {
@@ -20,7 +21,6 @@ export interface AreaSheet {
 /** Distance of the connectors from the border, and between two of them. */
 const OFF = { left: 150, right: 60 }
 const APART = 54
-const SIZE = { width: 30, height: 20 }
 
 /** Whether the middle of a unit lies in an area. */
 export function liesIn(area: Area, { x, y, type, unit }: Placed): boolean {
@@ -47,7 +47,7 @@ export function areaSheet(area: Area, all: Placed[], streams: Stream[]): AreaShe
     const at = portPoint(from ?? to, end.port)
     if (!port || !at) continue
     const id = `${other.unit} (${stream.tag})`
-    const y = at.point.y - SIZE.height / 2
+    const y = at.point.y - symbolOf('connector').height / 2
     const x = from ? area.x + area.width + OFF.right : area.x - OFF.left
     connectors.push({
       id,
