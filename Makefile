@@ -10,7 +10,7 @@ test:
 	@bash tools/setup.sh test
 	@$(MAKE) --no-print-directory lint
 	@.venv/bin/python -m pytest -n 2 src/wattaxis tests/core tests/reference
-	@.venv/bin/python -m pytest tests/web tests/browser
+	@.venv/bin/python -m pytest -n 2 --dist loadfile tests/web tests/browser
 
 lint:
 	@.venv/bin/ruff check . && .venv/bin/ruff format --check -q .

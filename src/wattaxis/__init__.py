@@ -2,7 +2,8 @@
 
 The public names, all in SI units unless a unit is typed beside the number:
 
-- ``model_infos``, ``PropertyModel``, ``Component``, ``HeatCapacity``, ``VapourPressure``, ``FlashError``: properties and flashes
+- ``model_infos``, ``PropertyModel``, ``Component``, ``HeatCapacity``, ``VapourPressure``, ``FlashError``: properties and flashes;
+  ``phase_rows``, ``PhaseRows``: a phase over many compositions at once, with all derivatives
 - ``boiling_diagram``, ``vapour_over_liquid``, ``mixing_diagram``, ``pure_diagram``, ``property_table``, ``phase_envelope``, ``azeotropes``,
   ``liquid_liquid_diagram``, ``residue_curve_map``, ``residue_curve``: diagrams and their numbers
 - ``DataSet``, ``Free``, ``fit_pairs``, ``Fit``: pair parameters fitted to measured equilibria; ``fit_vapour_pressure``, ``PureFit``
@@ -52,6 +53,7 @@ if TYPE_CHECKING:
         vapour_over_liquid,
     )
     from wattaxis.properties.fitting import DataSet, Fit, Free, PureFit, fit_pairs, fit_vapour_pressure
+    from wattaxis.properties.rows import PhaseRows, phase_rows
     from wattaxis.properties.vapour import with_virial
     from wattaxis.quantities import Quantity, QuantityError, from_si, parse, to_si
     from wattaxis.questions import (
@@ -107,6 +109,7 @@ _HOMES = {
         "vapour_over_liquid",
     ),
     "wattaxis.properties.fitting": ("DataSet", "Fit", "Free", "PureFit", "fit_pairs", "fit_vapour_pressure"),
+    "wattaxis.properties.rows": ("PhaseRows", "phase_rows"),
     "wattaxis.properties.vapour": ("with_virial",),
     "wattaxis.quantities": ("Quantity", "QuantityError", "from_si", "parse", "to_si"),
     "wattaxis.questions": (
@@ -154,6 +157,7 @@ __all__ = [
     "Free",
     "HeatCapacity",
     "Memory",
+    "PhaseRows",
     "Piece",
     "PropertyModel",
     "PureFit",
@@ -195,6 +199,7 @@ __all__ = [
     "pair_influence",
     "parse",
     "phase_envelope",
+    "phase_rows",
     "property_table",
     "propose_free",
     "pure_diagram",

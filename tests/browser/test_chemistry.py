@@ -110,7 +110,7 @@ def test_a_column_from_a_spreadsheet_is_pasted_into_the_composition(demo):
         "const d = new DataTransfer(); d.setData('text/plain', arguments[1]);"
         "arguments[0].dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true}))",
         first,
-        "2-butanol\t13\nbutanone\t71 kmol/h\nhydrogen\t20 mol/s\nwater\t2",
+        "2-butanol\t=26/2\nbutanone\t71 kmol/h\nhydrogen\t20 mol/s\nwater\t2",
     )
     demo.wait(lambda: demo.find("[data-field='composition.hydrogen'] input").get_attribute("value") == "20 mol/s")
     assert demo.find("[data-field='composition.water'] input").get_attribute("value") == "2 kmol/h"
@@ -174,7 +174,7 @@ def test_a_property_over_temperature_gives_way_to_points_of_ones_own(demo):
     demo.text("Poling, Prausnitz, O'Connell 2001, table A.F")  # its vapour pressure
     demo.click("//button[@aria-label='Give an own surface tension']")
     demo.choose("Unit of temperature", "K")
-    demo.paste("Temperature, point 1", "T\tsigma\n300\t23.1\n340\t19.5")
+    demo.paste("Temperature, point 1", "T\tsigma\n300\t23.1\n=273.15+66.85\t19.5")
     demo.text("of the bank:")
     demo.wait(lambda: demo.find("[aria-label='Temperature, point 2']").get_attribute("value") == "340")
     demo.paste("Temperature, point 3", "340\t18")

@@ -52,6 +52,20 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     page.text("2 of 6 assumed zero")
     page.find("[aria-label='Pair 2-butanol and butanone']").click()
     page.text("measured fit: Fit 1 to Data 1")
+    assert "G_E/RT = x1 x2 (A21 x1 + A12 x2)" in page.find("[data-test=equation]").text
+    fitted = brief(page)
+    # Other values in its place; the fit that was kept is applied again.
+    page.type_value("a12", "0.9")
+    page.text("typed in")
+    assert brief(page) != fitted
+    page.click("//a[text()='Data and fits']")
+    page.click("//button[starts-with(@aria-label, 'Apply Fit 1')]")
+    page.click("//a[text()='Components and model']")
+    page.wait(lambda: brief(page) == fitted)
+    page.chord("z")
+    page.wait(lambda: brief(page) != fitted)
+    page.chord("z")
+    page.wait(lambda: brief(page) == fitted)
     page.chord("z")  # the fit and its pair go in one step
     page.text("3 of 6 assumed zero")
     page.click("//a[text()='Diagrams']")
@@ -62,6 +76,11 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     field.send_keys("65 degC", Keys.ENTER)
     page.text("at 338.15 K")
     page.undo_all()
+
+
+def brief(page):
+    """What the cell of the fitted pair says."""
+    return page.find("[aria-label='Pair 2-butanol and butanone']").text
 
 
 def cells(page, row):

@@ -127,7 +127,7 @@ def test_a_pump_gets_its_curve_from_a_spreadsheet_and_assumptions_are_weighed(pa
     page.wait(lambda: page.driver.execute_script("return document.activeElement.closest('[data-field]')?.dataset.field") == "efficiency")
     page.leave_field()
     page.click("//div[@data-field='curve']//button")
-    page.paste("Flow, row 1", "Q\tH\teta\n5\t160\t50\n10\t150\t62\n15\t120\t58")
+    page.paste("Flow, row 1", "Q\tH\teta\n5\t160\t50\n=2*5\t0.15 km\t62\n15\t120\t58")
     page.text("3 rows")
     page.in_date()
     page.text("Curve of the machine")

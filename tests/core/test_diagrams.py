@@ -153,6 +153,17 @@ def test_tie_lines_join_liquids_of_equal_activity_and_end_at_a_plait_point():
     assert model.flash(beyond, T=298.15, P=1e9).phase == "liquid"
 
 
+def test_points_of_residue_curves_carry_their_boiling_temperatures():
+    model = PropertyModel("unifac", ["acetone", "chloroform", "methanol"])
+    diagram = residue_curve_map(model, ATM, curves=3)
+    assert diagram.rows()[0][-1] == "temperature, K"
+    for curve in diagram.curves:
+        for k in (0, len(curve.points) // 2):
+            flash = model.flash(np.maximum(curve.points[k], 1e-14), P=ATM, VF=0.0)
+            assert curve.temperatures[k] == pytest.approx(flash.temperature, rel=1e-7)
+        assert diagram.to_data()["curves"][0]["temperatures"][0] == diagram.curves[0].temperatures[0]
+
+
 def test_a_residue_curve_runs_up_in_temperature_between_two_singular_points():
     model = PropertyModel("unifac", ["acetone", "chloroform", "methanol"])
     curve = residue_curve(model, ATM, [0.2, 0.3, 0.5])

@@ -43,7 +43,7 @@ def ask(client, variant, method, path):
     wanted = {"pressure": (20, "bar"), "limit": (140, "degC"), "cooled_to": (35, "degC")}
     body |= {"stream": "S-07", **{key: {"value": value, "unit": unit} for key, (value, unit) in wanted.items()}}
     body |= {"amount": {"value": 40, "unit": "t"}, "days": 330}
-    body |= {"formula": "S-07.temperature", "tokens": ["x"]}
+    body |= {"formula": "S-07.temperature", "tokens": ["x"], "cells": []}
     body["data"] = {"name": "x", "kind": "vapour pressure", "components": ["a"], "columns": [{"key": "T", "unit": "K"}, {"key": "P", "unit": "Pa"}]}
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code

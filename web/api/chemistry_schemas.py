@@ -42,11 +42,12 @@ class AxisOut(Schema):
 
 
 class CurveOut(Schema):
-    """A line through points; None lifts the pen. ``role``: line, dashed or points."""
+    """A line through points; None lifts the pen. ``role``: line, dashed or points; ``temperatures`` in K where no axis shows them."""
 
     name: str
     role: str
     points: list[list[float] | None]
+    temperatures: list[float | None] = []
 
 
 class MarkOut(Schema):

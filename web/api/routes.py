@@ -17,6 +17,7 @@ from api.diagrams import router as diagrams
 from api.help import PAGES, page_html
 from api.kits import router as kits
 from api.people import router as people
+from api.quantities import router as quantities
 from api.sharing import router as sharing
 from api.tables import router as tables
 from api.variants import author_name, title, variant_body
@@ -36,12 +37,10 @@ from projects.models import Membership, Revision
 
 from wattaxis.flowsheet import Document, DocumentError, EditError, json_schema, load
 from wattaxis.flowsheet.document import LARGEST
-from wattaxis.quantities import KINDS, QuantityError, parse, to_si
-from wattaxis.quantities.quantity import dimension_si
 
 api = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
 throttle = SignInThrottle()
-for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits):
+for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
     api.add_router("", router)
 
 
@@ -190,21 +189,3 @@ def get_help(request: HttpRequest, slug: str) -> Any:
 def get_document_schema(request: HttpRequest) -> dict[str, Any]:
     """The JSON Schema of the flowsheet document."""
     return json_schema()
-
-
-@api.post("quantities/parse", response=schemas.ParseOut, auth=reading)
-def parse_quantity(request: HttpRequest, body: schemas.ParseIn) -> dict[str, Any]:
-    """How a typed text is understood."""
-    if body.kind not in KINDS:
-        raise HttpError(422, f"There is no kind of quantity {body.kind[:40]!r}.")
-    try:
-        quantity = parse(body.text, body.kind, body.default_unit)
-    except QuantityError as error:
-        return {"ok": False, "message": str(error)}
-    return {
-        "ok": True,
-        "message": "",
-        "quantity": quantity.model_dump(),
-        "si": to_si(quantity, body.kind),
-        "si_unit": dimension_si(quantity, body.kind),
-    }

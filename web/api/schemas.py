@@ -485,24 +485,6 @@ class HistoryRow(Schema):
     created: datetime
 
 
-class ParseIn(Schema):
-    """A text to be read as a quantity."""
-
-    text: str
-    kind: str
-    default_unit: str | None = None
-
-
-class ParseOut(Schema):
-    """How a text was understood: the quantity, its SI value and a reading in the unit asked for."""
-
-    ok: bool
-    message: str
-    quantity: QuantityOut | None = None
-    si: float | None = None
-    si_unit: str = ""
-
-
 class ShapeOut(Schema):
     """Ports and choices of a unit with the givens that it has."""
 
@@ -587,6 +569,7 @@ class ModelOut(Schema):
     use: str
     limits: str
     parameters: list[PairParameter]
+    equation: list[str]
     #: What may be chosen beside it: "vapour" of an activity model, "translated" of a cubic equation, "" for neither.
     beside: str
 

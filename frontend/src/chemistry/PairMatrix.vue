@@ -6,6 +6,7 @@ import { numberText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import Working from '../app/Working.vue'
 import { usePlant } from '../stores/plant'
+import ModelEquation from './ModelEquation.vue'
 import { useQuestion } from '../stores/question'
 
 const plant = usePlant()
@@ -174,6 +175,7 @@ function clear() {
       </table>
       <div v-if="row && chosen" class="mt-4 max-w-[440px] border border-rule px-4 py-3">
         <h3 class="tag mb-1">{{ row.first }} / {{ row.second }}</h3>
+        <ModelEquation :model="model!.key" />
         <p v-if="parameters.length > 1" class="mb-2 text-[12px] text-ink2">
           1 is {{ row.first }}, 2 is {{ row.second }}.
         </p>

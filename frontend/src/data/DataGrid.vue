@@ -4,6 +4,7 @@ import type { Measured } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { read, tableOf } from './cells'
+import { understand } from './understand'
 import { usePlant } from '../stores/plant'
 
 /** The points of a data set as a table: typed or pasted from a spreadsheet, units and standard deviations in the head. */
@@ -49,19 +50,24 @@ function usual(key: string, unit: string): string {
 async function change(part: Partial<Measured>) {
   refusal.value = await props.save({ ...props.data, ...part })
 }
-function put(cells: string[][], row: number, at: number) {
+async function put(lines: string[][], row: number, at: number) {
+  const columns = props.data.columns.slice(at)
+  const places = lines.flatMap((line, i) => line.slice(0, columns.length).map((text, j) => ({ text, i, j })))
+  const cells = places.map(({ text, j }) => {
+    const { key, unit } = columns[j]!
+    return { text, kind: column(key)?.kind ?? 'number', unit: unit ?? '' }
+  })
+  const found = catalogue.inUnits(await understand(cells), cells)
   const rows = (props.data.rows ?? []).map((r) => [...r])
   const wrong = new Map(bad.value)
-  cells.forEach((line, i) => {
+  for (const [k, { text, i, j }] of places.entries()) {
     while (rows.length <= row + i) rows.push(props.data.columns.map(() => null))
-    line.slice(0, props.data.columns.length - at).forEach((text, j) => {
-      const value = read(text)
-      const key = `${row + i},${at + j}`
-      if (value === undefined) wrong.set(key, text)
-      else wrong.delete(key)
-      rows[row + i]![at + j] = value ?? null
-    })
-  })
+    const value = found[k]!
+    const key = `${row + i},${at + j}`
+    if (typeof value === 'string') wrong.set(key, text)
+    else wrong.delete(key)
+    rows[row + i]![at + j] = typeof value === 'string' ? null : value
+  }
   bad.value = wrong
   void change({
     rows: rows.filter((r, i) => r.some((v) => v !== null) || [...wrong.keys()].some((k) => k.startsWith(`${i},`))),
@@ -72,7 +78,7 @@ function paste(event: ClipboardEvent, row: number, at: number) {
   if (!table) return
   event.preventDefault()
   if (table.headed && table.cells.length > 1) void pasteHeaded(table.cells, row)
-  else put(table.cells, row, at)
+  else void put(table.cells, row, at)
 }
 async function pasteHeaded(cells: string[][], row: number) {
   const { text, unread } = await props.headed(props.data, cells, row)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Working from '../app/Working.vue'
 import { computed, ref } from 'vue'
+import ModelEquation from '../chemistry/ModelEquation.vue'
 import { numberText } from '../quantities/format'
 import { useFitting } from '../stores/fitting'
 import { usePlant } from '../stores/plant'
@@ -37,6 +38,7 @@ async function apply() {
         <option v-for="m in fitting.models" :key="m.key" :value="m.key">{{ m.title }}</option>
       </select>
     </label>
+    <ModelEquation v-if="!fitting.pure" :model="asked.model" />
     <label v-if="!fitting.pure" class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
       Objective
       <select v-model="asked.objective" class="input py-[2px]!">

@@ -18,5 +18,7 @@ describe('cells', () => {
     ])
     expect(cellsOf(pasted('5\t6'))).toEqual([['5', '6']])
     expect(cellsOf(pasted('7'))).toBeNull()
+    expect(cellsOf(pasted('=1/3\t20 degC\n0.5\t30 degC'))).toHaveLength(2)
+    expect(cellsOf(pasted('x1\t2-butanol\n0.5\t30'))).toEqual([['0.5', '30']])
   })
 })

@@ -19,5 +19,10 @@ export function tableOf(event: ClipboardEvent): { cells: string[][]; headed: boo
   if (!/[\t\n]/.test(text.trim())) return null
   const lines = text.replace(/\r/g, '').replace(/\n$/, '').split('\n')
   const cells = lines.map((line) => line.split('\t'))
-  return { cells, headed: cells[0]!.every((c) => read(c) === undefined || read(c) === null) }
+  return { cells, headed: cells[0]!.every(isHeading) }
+}
+/** Blank or words: no number, arithmetic or quantity; "2-butanol" is a name. */
+function isHeading(cell: string): boolean {
+  const text = cell.trim()
+  return !/^[=+(.\d-]/.test(text) || /^\d+(,\d+)*-\p{L}/u.test(text)
 }

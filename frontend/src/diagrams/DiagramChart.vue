@@ -13,6 +13,7 @@ import {
   fromPaper,
   onPaper,
   option,
+  placesOf,
   placeText,
   rows,
   type Form,
@@ -44,15 +45,20 @@ const scales = computed<Scale[]>(() =>
     return { title: a.title, unit, log: a.log, shown: (si: number) => catalogue.shown(si, a.kind, unit) }
   }),
 )
+const hot = computed<Scale>(() => {
+  const unit = catalogue.displayUnit('temperature', plant.unitSet)
+  return { title: 'temperature', unit, log: false, shown: (si) => catalogue.shown(si, 'temperature', unit) }
+})
 const look = computed(() => ({
   scales: scales.value,
+  hot: hot.value,
   form: props.form ?? 'triangle',
   pinned: pinned.value,
   hidden: hidden.value,
   measured: props.measured ?? [],
   size: size.value,
 }))
-const numbers = computed(() => (table.value ? rows(props.diagrams, scales.value) : []))
+const numbers = computed(() => (table.value ? rows(props.diagrams, scales.value, hot.value) : []))
 const summary = computed(() => `${first.value?.title ?? ''}. ${first.value?.curves.length ?? 0} curves.`)
 
 onMounted(() => {
@@ -84,7 +90,7 @@ function read(pixel: [number, number]) {
   const near = nearest(pixel)
   const free = scales.value.length === 3 ? fromPaper(x, y, look.value.form) : null
   const place = near ?? free
-  if (!place || (place.length === 3 && Math.min(...place) < -0.01)) return
+  if (!place || (place.length >= 3 && Math.min(...place) < -0.01)) return
   pinned.value = [...pinned.value, place]
   emit('pick', free ?? place)
 }
@@ -92,7 +98,10 @@ function nearest(pixel: [number, number]): Place | null {
   let best: Place | null = null
   let least = 30
   const seen = (d: Diagram) => d.curves.filter((c) => !hidden.value.includes(curveName(props.diagrams, d, c)))
-  const all = props.diagrams.flatMap((d) => [...seen(d).flatMap((c) => c.points), ...d.marks.map((m) => m.place)])
+  const all = props.diagrams.flatMap((d) => [
+    ...seen(d).flatMap(placesOf),
+    ...d.marks.map((m) => (m.temperature && m.place.length === 3 ? [...m.place, m.temperature] : m.place)),
+  ])
   for (const p of all) {
     if (!p) continue
     const at = scales.value.length === 3 ? onPaper(p, look.value.form) : scales.value.map((s, k) => s.shown(p[k] ?? 0))
@@ -119,7 +128,7 @@ function svg() {
 function csv() {
   const cell = (v: string | number) =>
     typeof v === 'number' ? String(v) : /[",\n]/.test(v) ? `"${v.replaceAll('"', '""')}"` : v
-  const text = rows(props.diagrams, scales.value)
+  const text = rows(props.diagrams, scales.value, hot.value)
     .map((r) => r.map(cell).join(','))
     .join('\n')
   download('\ufeff' + text + '\n', 'text/csv;charset=utf-8', `${fileName.value}.csv`)
@@ -166,7 +175,7 @@ function csv() {
     </p>
     <ul v-if="pinned.length" class="flex flex-wrap gap-x-4 text-[12px]" aria-label="Readings">
       <li v-for="(p, k) in pinned" :key="k">
-        {{ placeText(p, scales) }}
+        {{ placeText(p, scales, hot) }}
         <button
           class="px-1 text-ink3 hover:text-warn"
           :aria-label="`Remove reading ${k + 1}`"

@@ -35,6 +35,7 @@ const triangle: Diagram = {
 }
 const look = (scales: Scale[], more: Partial<Look> = {}): Look => ({
   scales,
+  hot: celsius,
   form: 'triangle',
   pinned: [],
   hidden: [],
@@ -84,7 +85,7 @@ describe('the composition triangle on paper', () => {
 
 describe('the numbers of a diagram', () => {
   it('come in the units shown, points lifted left out, marks last', () => {
-    const [head, ...body] = rows([boiling], [fraction, celsius])
+    const [head, ...body] = rows([boiling], [fraction, celsius], celsius)
     expect(head).toEqual(['', 'mole fraction of water', 'temperature, °C'])
     expect(body).toHaveLength(4)
     expect(body[1]![2]).toBeCloseTo(100, 9)
@@ -95,6 +96,12 @@ describe('the numbers of a diagram', () => {
     expect(placeText([0.5, 373.15], [fraction, celsius])).toBe('mole fraction of water 0.5, temperature 100 °C')
     const three = ['a', 'b', 'c'].map((title) => ({ ...fraction, title }))
     expect(placeText([0.2, 0.3, 0.5], three)).toBe('a 0.2, b 0.3, c 0.5')
+    expect(placeText([0.2, 0.3, 0.5, 373.15], three, celsius)).toBe('a 0.2, b 0.3, c 0.5, boils at 100 °C')
+    const curves = triangle.curves.map((c) => ({ ...c, temperatures: [363.15, null] }))
+    const [head, ...body] = rows([{ ...triangle, curves }], three, celsius)
+    expect(head!.at(-1)).toBe('temperature, °C')
+    expect(body.map((r) => r.length)).toEqual([5, 4])
+    expect(body[0]![4]).toBeCloseTo(90, 9)
   })
 })
 

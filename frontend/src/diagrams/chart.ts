@@ -31,12 +31,14 @@ export interface Scale {
   log: boolean
   shown: (si: number) => number
 }
-/** A place that was read off and stays: in the diagram's own numbers. */
+/** A place that was read off and stays: in the diagram's own numbers; in a triangle the temperature may follow. */
 export type Place = number[]
 export type Form = 'triangle' | 'right angle'
 /** What beside the diagrams themselves decides a picture. */
 export interface Look {
   scales: Scale[]
+  /** How temperatures are shown that no axis shows. */
+  hot: Scale
   form: Form
   pinned: Place[]
   /** Names of the curves that are hidden. */
@@ -61,9 +63,20 @@ export function fromPaper(x: number, y: number, form: Form): Place {
 
 const variable = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 
+/** The points of a curve as places, with their temperatures where no axis shows them. */
+export function placesOf(curve: Diagram['curves'][number]): (Place | null)[] {
+  const hot = curve.temperatures ?? []
+  return curve.points.map((p, k) => (p && hot[k] != null ? [...p, hot[k]] : p))
+}
 /** What is said of a place: every coordinate with its unit. */
-export function placeText(place: Place, scales: Scale[]): string {
-  if (scales.length === 3) return scales.map((s, k) => `${s.title} ${numberText(place[k] ?? 0, 4)}`).join(', ')
+export function placeText(place: Place, scales: Scale[], hot?: Scale): string {
+  if (scales.length === 3)
+    return [
+      ...scales.map((s, k) => `${s.title} ${numberText(place[k] ?? 0, 4)}`),
+      ...(hot && place[3] !== undefined
+        ? [`boils at ${numberText(hot.shown(place[3]), 5)} ${unitText(hot.unit)}`]
+        : []),
+    ].join(', ')
   return scales
     .map((s, k) => `${s.title} ${numberText(s.shown(place[k] ?? 0), 5)} ${unitText(s.unit)}`.trim())
     .join(', ')
@@ -117,7 +130,7 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
       series.push({
         type: 'line',
         name,
-        data: curve.points.map((p) => (p ? place(p) : [null, null])),
+        data: placesOf(curve).map((p) => (p ? [...place(p), '', ...p.slice(3)] : [null, null])),
         showSymbol: false,
         symbolSize: 5,
         lineStyle: {
@@ -178,14 +191,18 @@ function square(look: Look) {
 }
 
 function told(item: { seriesName: string; value: (number | string)[] }, look: Look): string {
-  const [x, y, name] = item.value
+  const [x, y, name, t] = item.value
   const where =
     look.scales.length === 3
-      ? placeText(fromPaper(Number(x), Number(y), look.form), look.scales)
+      ? placeText(
+          [...fromPaper(Number(x), Number(y), look.form), ...(t === undefined ? [] : [Number(t)])],
+          look.scales,
+          look.hot,
+        )
       : look.scales
           .map((s, k) => `${s.title} ${numberText(Number(item.value[k]), 5)} ${unitText(s.unit)}`.trim())
           .join('\n')
-  return `${name ?? item.seriesName}\n${where}`
+  return `${name || item.seriesName}\n${where}`
 }
 
 function points(name: string, data: unknown[], colour: string, symbol: string, size: number) {
@@ -255,12 +272,16 @@ function thin(data: unknown[], color: string, width: number) {
 }
 
 /** All numbers in the units shown, for a table or a file. */
-export function rows(diagrams: Diagram[], scales: Scale[]): (string | number)[][] {
-  const head = ['', ...scales.map((s) => (s.unit ? `${s.title}, ${unitText(s.unit)}` : s.title))]
-  const line = (name: string, p: Place) => [name, ...p.map((v, k) => (scales.length === 3 ? v : scales[k]!.shown(v)))]
+export function rows(diagrams: Diagram[], scales: Scale[], hot: Scale): (string | number)[][] {
+  const warm = diagrams.some((d) => d.curves.some((c) => c.temperatures?.length))
+  const shown =
+    scales.length === 3 ? [...scales.map((s) => ({ ...s, unit: '', shown: (v: number) => v })), hot] : scales
+  const columns = warm ? shown : shown.slice(0, scales.length)
+  const head = ['', ...columns.map((s) => (s.unit ? `${s.title}, ${unitText(s.unit)}` : s.title))]
+  const line = (name: string, p: Place) => [name, ...p.map((v, k) => columns[k]!.shown(v))]
   const body = diagrams.flatMap((d) => [
-    ...d.curves.flatMap((c) => c.points.flatMap((p) => (p ? [line(c.name, p)] : []))),
-    ...d.marks.map((m) => line(m.name, m.place)),
+    ...d.curves.flatMap((c) => placesOf(c).flatMap((p) => (p ? [line(c.name, p)] : []))),
+    ...d.marks.map((m) => line(m.name, warm && m.temperature ? [...m.place, m.temperature] : m.place)),
   ])
   return [head, ...body]
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { cellsOf, read } from '../data/cells'
+import { cellsOf } from '../data/cells'
+import { understand } from '../data/understand'
 import { useCatalogue } from '../stores/catalogue'
 import { useDrafts } from '../stores/drafts'
 import { usePlant } from '../stores/plant'
@@ -24,18 +25,24 @@ const offered = (kind: string) => catalogue.data?.kinds[kind]?.units ?? []
 const drafts = useDrafts<{ units: string[]; rows: Row[] }>((_, next) => props.save(next.units, next.rows))
 const now = computed(() => drafts.get(props.label) ?? { units: props.units, rows: props.rows })
 
-function put(lines: string[][], row: number, at: number) {
+async function put(lines: string[][], row: number, at: number) {
+  const places = lines.flatMap((line, i) => line.slice(0, props.columns.length - at).map((text, j) => ({ text, i, j })))
+  const cells = places.map(({ text, j }) => ({
+    text,
+    kind: props.columns[at + j]!.kind,
+    unit: now.value.units[at + j] ?? '',
+  }))
+  const found = catalogue.inUnits(await understand(cells), cells)
+  const problem = found.find((v) => typeof v === 'string')
+  if (problem) {
+    refusal.value = `${problem} Nothing was taken over.`
+    return
+  }
   const rows = now.value.rows.map((r): Row => [...r])
-  for (const [i, line] of lines.entries())
-    for (const [j, text] of line.slice(0, props.columns.length - at).entries()) {
-      const value = read(text)
-      if (value === undefined) {
-        refusal.value = `"${text}" is not a number.`
-        return
-      }
-      while (rows.length <= row + i) rows.push([null, null])
-      rows[row + i]![at + j] = value
-    }
+  for (const [k, { i, j }] of places.entries()) {
+    while (rows.length <= row + i) rows.push([null, null])
+    rows[row + i]![at + j] = found[k] as number | null
+  }
   void keep(
     now.value.units,
     rows.filter((r) => r.some((v) => v !== null)),
@@ -48,7 +55,7 @@ function paste(event: ClipboardEvent, row: number, at: number) {
   const cells = cellsOf(event)
   if (!cells) return
   event.preventDefault()
-  put(cells, row, at)
+  void put(cells, row, at)
 }
 </script>
 

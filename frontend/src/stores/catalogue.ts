@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
 import { api, type Catalogue, type UnitType } from '../api/client'
+import type { CellToRead, Understood } from '../data/understand'
 import { numberText, unitText } from '../quantities/format'
 
 export type StreamKind = UnitType['ports'][number]['kind']
@@ -45,5 +46,14 @@ export const useCatalogue = defineStore('catalogue', () => {
     const unit = displayUnit(kind, set)
     return `${numberText(shown(si, kind, unit))} ${unitText(unit)}`.trim()
   }
-  return { data, own, load, type, displayUnit, shown, told }
+  /** Numbers of cells in the units of their columns, null for blank, or the sentence why one is none. */
+  function inUnits(found: Understood[], cells: CellToRead[]): (number | null | string)[] {
+    return found.map((v, k) => {
+      if (v === null || 'problem' in v) return v && v.problem
+      const { kind, unit } = cells[k]!
+      const from = units.value.get(kind)?.get(v.unit ?? '')
+      return from && v.unit !== unit ? shown(v.value * from.factor + from.offset, kind, unit) : v.value
+    })
+  }
+  return { data, own, load, type, displayUnit, shown, told, inUnits }
 })

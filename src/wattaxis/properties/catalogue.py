@@ -22,7 +22,10 @@ class PairParameter:
 
 @dataclass(frozen=True)
 class ModelInfo:
-    """A property model: key, title, source, what it is for and what it cannot do, its pair parameters."""
+    """A property model: key, title, source, what it is for and what it cannot do, its pair parameters.
+
+    ``equation`` says in lines how those enter, written for two components.
+    """
 
     key: str
     title: str
@@ -30,6 +33,7 @@ class ModelInfo:
     use: str
     limits: str
     parameters: tuple[PairParameter, ...] = ()
+    equation: tuple[str, ...] = ()
     #: Place in the list of models.
     order: int = 50
 
@@ -39,6 +43,13 @@ def directed(letter: str, unit: str = "") -> tuple[PairParameter, PairParameter]
     return PairParameter(letter + "12", unit), PairParameter(letter + "21", unit)
 
 
+def over_temperature(symbol: str) -> str:
+    """The line that says how a pair value depends on temperature."""
+    return f"{symbol} = a + b/T + e ln T + f T for each direction, T in K"
+
+
+#: The line on dissolved gases.
+DISSOLVED = "Dissolved gas: ln(H/Pa) = ha + hb/T + he ln T + hf T"
 #: Henry constant of the more volatile of a pair in the other, ln(H/Pa) = ha + hb/T + he ln T + hf T; takes the place of the other parameters.
 HENRY = (
     PairParameter("ha", "", -1e4, 1e4, 0.0, "Henry constant in Pa: ln H = ha + hb/T + he ln T + hf T"),

@@ -20,6 +20,7 @@ _UNIT_TEXT = re.compile(r"[A-Za-z°%0-9*/^ .·²³()-]{0,40}")
 #: What people write for units that the list has under another name.
 _ALIASES = {
     "bar(g)": "barg", "bar(a)": "bar", "bar g": "barg", "bar a": "bar", "psi(g)": "psig", "psi(a)": "psi", "C": "degC", "F": "degF",
+    "°C": "degC", "°F": "degF",
     "kg/cm2": "at", "kg/cm²": "at", "kgf/cm2": "at", "kgf/cm²": "at", "kg/cm2a": "at", "kg/cm2(a)": "at", "ata": "at",
     "kg/cm2g": "atg", "kg/cm2(g)": "atg", "kgf/cm2g": "atg", "kg/cm2 g": "atg", "mmWC": "mmH2O", "mmWG": "mmH2O", "inWC": "inH2O", "inWG": "inH2O",
     "gpm": "gal/min", "GPM": "gal/min", "USgpm": "gal/min", "usgpm": "gal/min", "cfm": "ft3/min", "CFM": "ft3/min", "ACFM": "ft3/min",
@@ -27,8 +28,8 @@ _ALIASES = {
     "MSCFD": "Mscf/d", "MMSCFD": "MMscf/d", "MMscfd": "MMscf/d", "bpd": "bbl/d", "BPD": "bbl/d", "bpsd": "bbl/d", "BPSD": "bbl/d",
     "Nm3/hr": "Nm3/h", "RT": "TR", "tons of refrigeration": "TR", "short ton": "ston", "long ton": "lton", "metric ton": "t", "tonne": "t",
 }  # fmt: skip
-#: A sum, product or quotient of numbers before the unit, as in "2*15 bar".
-_SUM = re.compile(r"\s*([\d.\s()+*/-]*(?:[eE][+-]?\d{1,4}[\d.\s()+*/-]*)*)(.*?)\s*$", re.DOTALL)
+#: A sum, product or quotient of numbers before the unit, as in "2*15 bar" or, from a spreadsheet, "=1/3".
+_SUM = re.compile(r"\s*=?\s*([\d.\s()+*/-]*(?:[eE][+-]?\d{1,4}[\d.\s()+*/-]*)*)(.*?)\s*$", re.DOTALL)
 _TON = re.compile(r"\btons?\b", re.IGNORECASE)
 
 
@@ -225,7 +226,7 @@ def _calculated(text: str) -> str:
     """A text that starts with arithmetic, with its result in that place; any other as it is. Raises QuantityError for arithmetic without a result."""
     found = _SUM.match(text)
     if found is None or not re.search(r"[\d)]\s*[*/+-]\s*[\d(]", found[1]):
-        return text
+        return text.lstrip().removeprefix("=")
     expression, unit = found.groups()
     try:
         value = _value(ast.parse(expression.strip(), mode="eval").body)

@@ -437,7 +437,27 @@ export interface paths {
          * Parse Quantity
          * @description How a typed text is understood.
          */
-        post: operations["api_routes_parse_quantity"];
+        post: operations["api_quantities_parse_quantity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quantities/parse-cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Parse Cells
+         * @description How the cells of a pasted block are understood, in their order.
+         */
+        post: operations["api_quantities_parse_cells"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1555,6 +1575,14 @@ export interface components {
             };
         };
         /**
+         * CellsIn
+         * @description Cells of a pasted block.
+         */
+        CellsIn: {
+            /** Cells */
+            cells: components["schemas"]["ParseIn"][];
+        };
+        /**
          * ChemistryOut
          * @description Components, model, typed pairs, measured data, fits that were kept.
          */
@@ -1791,7 +1819,7 @@ export interface components {
         };
         /**
          * CurveOut
-         * @description A line through points; None lifts the pen. ``role``: line, dashed or points.
+         * @description A line through points; None lifts the pen. ``role``: line, dashed or points; ``temperatures`` in K where no axis shows them.
          */
         CurveOut: {
             /** Name */
@@ -1800,6 +1828,11 @@ export interface components {
             points: (number[] | null)[];
             /** Role */
             role: string;
+            /**
+             * Temperatures
+             * @default []
+             */
+            temperatures?: (number | null)[];
         };
         /**
          * CurvePoint
@@ -5427,7 +5460,7 @@ export interface operations {
             };
         };
     };
-    api_routes_parse_quantity: {
+    api_quantities_parse_quantity: {
         parameters: {
             query?: never;
             header?: never;
@@ -5447,6 +5480,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ParseOut"];
+                };
+            };
+        };
+    };
+    api_quantities_parse_cells: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParseOut"][];
                 };
             };
         };

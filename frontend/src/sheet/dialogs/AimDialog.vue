@@ -27,6 +27,14 @@ function set(which: 'target' | 'low' | 'high') {
     return ''
   }
 }
+/** What the dialog waits for. */
+const waiting = computed(() => {
+  if (aims.busy) return 'Waits for the search for what has an effect on it.'
+  if (aims.answer) return aims.asked.target ? '' : 'Waits for a target.'
+  const calculated = Object.keys(plant.result?.streams ?? {}).length > 0
+  if (!calculated) return 'Waits for a result: nothing of this plant is calculated yet.'
+  return aims.refusal ? 'Waits for a value that can be calculated.' : 'Waits for a value or a formula to aim at.'
+})
 async function ask() {
   aims.asked.chosen = ''
   await aims.propose()
@@ -138,11 +146,12 @@ async function ask() {
         <p v-if="aims.refusal" role="alert" class="mb-3 border-l-2 border-warn bg-warnsoft px-2 py-1">
           {{ aims.refusal }}
         </p>
-        <div class="flex gap-2">
-          <button class="btn btn-main" :disabled="aims.busy || !aims.answer">
+        <div class="flex items-baseline gap-2">
+          <button class="btn btn-main" :disabled="aims.busy || !aims.answer" aria-describedby="aim-waits">
             {{ aims.before ? 'Keep' : 'Aim at it' }}
           </button>
           <button type="button" class="btn" @click="aims.open = false">Cancel</button>
+          <span id="aim-waits" class="text-ink2" role="status">{{ waiting }}</span>
         </div>
       </DialogPanel>
     </div>

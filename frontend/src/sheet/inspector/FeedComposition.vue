@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api, sentence, type Quantity, type Unit } from '../../api/client'
+import { understand } from '../../data/understand'
 import QuantityField from '../../quantities/QuantityField.vue'
 import { useCatalogue } from '../../stores/catalogue'
 import { useAims } from '../../stores/aims'
@@ -83,18 +84,22 @@ async function paste(event: ClipboardEvent, start: number) {
   const lines = (event.clipboardData?.getData('text/plain') ?? '').replace(/\r/g, '').trim().split('\n')
   if (lines.length < 2) return
   event.preventDefault()
+  const unit = catalogue.displayUnit(kind.value, plant.unitSet)
+  const found = await understand(
+    lines.slice(0, ids.value.length - start).map((line) => ({
+      text: line.split('\t').pop()?.trim() ?? '',
+      kind: kind.value,
+      unit,
+    })),
+  )
   const values: Record<string, Quantity> = {}
-  const fallback = catalogue.displayUnit(kind.value, plant.unitSet)
-  for (const [k, line] of lines.entries()) {
-    const id = ids.value[start + k]
-    const text = line.split('\t').pop()?.trim() ?? ''
-    if (!id || !text) continue
-    const answer = await api.POST('/api/quantities/parse', { body: { text, kind: kind.value, default_unit: fallback } })
-    if (!answer.data?.ok || !answer.data.quantity) {
-      refusal.value = `Line ${k + 1}: ${answer.data?.message ?? 'not understood'} Nothing was pasted.`
+  for (const [k, value] of found.entries()) {
+    if (value === null) continue
+    if ('problem' in value) {
+      refusal.value = `Line ${k + 1}: ${value.problem} Nothing was pasted.`
       return
     }
-    values[id] = answer.data.quantity
+    values[ids.value[start + k]!] = value
   }
   refusal.value = await give(values)
 }

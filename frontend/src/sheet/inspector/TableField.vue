@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { Choice, Edit, FieldInfo, Quantity, Unit } from '../../api/client'
-import { cellsOf, read } from '../../data/cells'
+import { cellsOf } from '../../data/cells'
+import { understand } from '../../data/understand'
 import QuantityField from '../../quantities/QuantityField.vue'
 import { useAims } from '../../stores/aims'
 import { useCatalogue } from '../../stores/catalogue'
@@ -72,26 +73,29 @@ async function paste(event: ClipboardEvent, at: number, first: number) {
   if (!lines) return
   event.preventDefault()
   event.stopPropagation()
+  const places = lines.flatMap((line, i) =>
+    line.slice(0, columns.value.length - first).map((text, j) => ({ text, i, column: columns.value[first + j]! })),
+  )
+  const typed = places.filter(({ column }) => isQuantity(column.kind))
+  const found = await understand(
+    typed.map(({ text, column: c }) => ({ text, kind: c.kind, unit: unitOf(c.key, c.kind, c.unit ?? '') })),
+  )
   const edits: Edit[] = releasing()
   const values: Record<string, Cell | null> = {}
-  for (const [i, line] of lines.entries()) {
-    const known = rows.value[at + i]
-    const cells: Record<string, Cell> = {}
-    for (const [j, text] of line.slice(0, columns.value.length - first).entries()) {
-      const column = columns.value[first + j]!
-      const value = isQuantity(column.kind) ? read(text) : text.trim() || null
-      if (value === undefined) {
-        refusal.value = `"${text}" is not a number. Nothing was pasted.`
-        return
-      }
-      const unit = unitOf(column.key, column.kind, column.unit ?? '')
-      const cell = typeof value === 'number' ? { value, unit } : value
-      if (known) values[`${props.field.key}[${known.id}].${column.key}`] = cell
-      else if (cell !== null) cells[column.key] = cell
+  const fresh: Record<string, Cell>[] = []
+  for (const place of places) {
+    const { text, i, column } = place
+    const value = isQuantity(column.kind) ? found[typed.indexOf(place)]! : text.trim() || null
+    if (value && typeof value === 'object' && 'problem' in value) {
+      refusal.value = `${value.problem} Nothing was pasted.`
+      return
     }
-    if (!known && Object.keys(cells).length)
-      edits.push(row(String(Number(next.value) + at + i - rows.value.length), cells))
+    const known = rows.value[at + i]
+    if (known) values[`${props.field.key}[${known.id}].${column.key}`] = value
+    else if (value !== null) (fresh[i] ??= {})[column.key] = value
   }
+  for (const [i, cells] of fresh.entries())
+    if (cells) edits.push(row(String(Number(next.value) + at + i - rows.value.length), cells))
   if (Object.keys(values).length) edits.push({ kind: 'set_values', unit: props.unit.tag, values })
   refusal.value = edits.length ? await send(edits, `${props.unit.tag}: ${props.field.title.toLowerCase()} pasted`) : ''
 }

@@ -201,7 +201,6 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
             <button
               v-if="choice.fields.length > choice.count"
               class="link text-[12px]"
-              tabindex="-1"
               :title="`Use the calculated value as a specification in place of another`"
               :aria-label="`Use ${fields.get(key)!.title.toLowerCase()}`"
               @click="use(key, choice)"
@@ -210,7 +209,6 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
             </button>
             <button
               class="link text-[12px]"
-              tabindex="-1"
               :aria-label="`Aim at the ${fields.get(key)!.title.toLowerCase()} of ${unit.tag}`"
               @click="aims.begin(`${inFormula(unit.tag)}.${key}`)"
             >

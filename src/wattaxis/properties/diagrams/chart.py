@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -46,6 +47,14 @@ class Curve:
     points: Array
     #: "line", "dashed" for what is extrapolated or beside the matter, "points" for single points.
     role: str = "line"
+    #: Temperatures of the points (K; nan where there is none), where no axis shows them.
+    temperatures: Array | None = None
+
+    def numbers(self) -> Array:
+        """The points with their temperatures as a last column where they have some; a lifted pen left out."""
+        whole = np.isfinite(self.points).all(axis=1)
+        shown = self.points if self.temperatures is None else np.column_stack([self.points, self.temperatures])
+        return np.asarray(shown[whole])
 
 
 @dataclass(frozen=True)
@@ -75,9 +84,10 @@ class Diagram:
 
     def rows(self) -> list[list[str | float]]:
         """A heading, then one row a point: curve, numbers; the marks last."""
-        head: list[list[str | float]] = [["curve", *(axis.heading for axis in self.axes)]]
-        points: list[list[str | float]] = [[c.name, *map(float, row)] for c in self.curves for row in c.points if np.isfinite(row).all()]
-        return head + points + [[mark.name, *mark.place] for mark in self.marks]
+        hot = any(c.temperatures is not None for c in self.curves)
+        head: list[list[str | float]] = [["curve", *(axis.heading for axis in self.axes), *(["temperature, K"] if hot else [])]]
+        points: list[list[str | float]] = [[c.name, *map(float, row)] for c in self.curves for row in c.numbers()]
+        return head + points + [[mark.name, *mark.place, *([mark.temperature or math.nan] if hot else [])] for mark in self.marks]
 
     def to_csv(self) -> str:
         """The numbers as comma-separated text, SI units in the heading."""
@@ -91,7 +101,12 @@ class Diagram:
             "title": self.title,
             "axes": [{"title": a.title, "kind": a.kind, "log": a.log} for a in self.axes],
             "curves": [
-                {"name": c.name, "role": c.role, "points": [[float(v) for v in p] if np.isfinite(p).all() else None for p in c.points]}
+                {
+                    "name": c.name,
+                    "role": c.role,
+                    "points": [[float(v) for v in p] if np.isfinite(p).all() else None for p in c.points],
+                    "temperatures": [] if c.temperatures is None else [float(v) if math.isfinite(v) else None for v in c.temperatures],
+                }
                 for c in self.curves
             ],
             "marks": [{"name": m.name, "place": [float(v) for v in m.place], "text": m.text, "temperature": m.temperature} for m in self.marks],

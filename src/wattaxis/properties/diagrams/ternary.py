@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -198,8 +199,8 @@ def residue_curve_map(
     boiler = Boiler(three, P, 1e-8)
     with portion(0.0, 0.4):
         search = azeotropes(three, P)
-    lines = [Curve("boundary", points) for point in search.azeotropes for points in _boundaries(three, P, boiler, point)]
-    lines += [Curve("through a point", residue_curve(three, P, place, boiler)) for place in through]
+    lines = [_boiling("boundary", points, boiler) for point in search.azeotropes for points in _boundaries(three, P, boiler, point)]
+    lines += [_boiling("through a point", residue_curve(three, P, place, boiler), boiler) for place in through]
     steps = np.arange(1, 20) / 20.0
     candidates = np.array([(a, b, 1.0 - a - b) for a in steps for b in steps if a + b < 0.999])
     taken = [curve.points for curve in lines] + [np.array([p.fractions]) for p in search.points]
@@ -212,11 +213,23 @@ def residue_curve_map(
             points = place[None, :]
         taken.append(np.vstack([points, place]))
         if len(points) > 2:
-            lines.append(Curve("residue curve", points))
+            lines.append(_boiling("residue curve", points, boiler))
     title = f"Residue curves of {', '.join(c.name for c in three.components)} at {P / 1e5:g} bar, {three.family.info.title}"
     drawn = sum(line.name == "residue curve" for line in lines)
     short = (f"{curves - drawn} of {curves} curves are missing: such mixtures do not boil at this pressure.",) if drawn < curves else ()
     return Diagram(title, _axes(three), tuple(lines), _marks(search), (*search.notes, *short))
+
+
+def _boiling(name: str, points: Array, boiler: Boiler) -> Curve:
+    """A curve of boiling liquids with the temperature of each."""
+
+    def temperature(x: Vector) -> float:
+        try:
+            return boiler.at(np.maximum(x, 1e-14)).temperature
+        except FlashError:
+            return math.nan
+
+    return Curve(name, points, temperatures=np.array([temperature(x) for x in points]))
 
 
 def _marks(search: AzeotropeSearch) -> tuple[Mark, ...]:

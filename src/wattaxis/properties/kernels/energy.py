@@ -64,6 +64,25 @@ def phase_energies(kind, root, t, p, x, par, ctx, second, vectors, dn, props, ou
     out[2] = cp
 
 
+@kernel(
+    "void(int64, int64, float64[::1], float64[::1], float64[:, ::1], float64[:, ::1], float64[:, :, ::1],"
+    "float64[:, :, ::1], float64[:, :, ::1], float64[:, ::1], float64[:, ::1])"
+)
+def phase_energies_many(kind, root, t, p, x, par, pairs, vectors, dn, partial, out):
+    """:func:`phase_energies` over the rows of ``x`` with one workspace, composition derivatives, and partial enthalpies (J/mol)."""
+    n = x.shape[1]
+    ctx = context(kind, n, pairs)
+    props = np.empty(5)
+    for row in range(x.shape[0]):
+        prepare(kind, t[row], par, pairs, ctx, True)
+        phase_energies(kind, root, t[row], p[row], x[row], par, ctx, True, vectors[row], dn[row], props, out[row])
+        for i in range(n):
+            slope = vectors[row, 1, i]
+            if props[Z] == 0.0:  # a liquid whose heat is measured
+                slope += contradiction(t[row], par, ctx, i)
+            partial[row, i] = out[row, 0] if n == 1 else ideal_gas(t[row], par, i)[0] - R * t[row] ** 2 * slope
+
+
 @inner
 def _three_energies(kind, t, p, beta, gamma, x, y, w, par, ctx, work, hess):
     """As :func:`state_energies` for three phases; the slope leaves out that the amounts move, so it is a lower bound."""

@@ -17,6 +17,7 @@ KIJ = (
     PairParameter("kb", "K", -1e3, 1e3),
     PairParameter("ke", "1/K", -0.01, 0.01),
 )
+_MIXING = ("a = Σi Σj xi xj √(ai aj) (1 − k_ij), b = Σi xi bi", "k_ij = kij + kb/T + ke T, T in K")
 _THIRD = 2.0 ** (1.0 / 3.0)
 ATMOSPHERE = 101325.0  # Pa
 #: Change of sqrt(alpha) at the boiling point that moves it by less than a kelvin.
@@ -75,6 +76,7 @@ class PengRobinson(Cubic):
         "Hydrocarbons, gases, light non-polar mixtures at any pressure; hydrogen and other gases above their critical temperature.",
         "Liquid densities are some per cent off; alcohols, water and ketones need fitted pairs.",
         KIJ,
+        ("P = RT/(v − b) − a(T)/(v² + 2 b v − b²)", *_MIXING),
         order=10,
     )
 
@@ -93,6 +95,7 @@ class SoaveRedlichKwong(Cubic):
         "As Peng-Robinson; somewhat better for gases, worse for liquid densities.",
         "No pair parameters of its own in the bank: those of Peng-Robinson are taken and marked as estimates, others assumed zero.",
         KIJ,
+        ("P = RT/(v − b) − a(T)/(v (v + b))", *_MIXING),
         order=11,
     )
 

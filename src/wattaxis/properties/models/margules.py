@@ -1,7 +1,7 @@
 """The three-suffix Margules equations, with Wohl's term for three components."""
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
+from wattaxis.properties.catalogue import DISSOLVED, HENRY, ModelInfo, directed, over_temperature
 from wattaxis.properties.registry import LocalModel, property_model
 
 
@@ -17,5 +17,6 @@ class Margules(LocalModel):
         "Binary mixtures of similar molecules; textbook cases.",
         "Poor for strongly different molecules and for more than two components. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
+        ("G_E/RT = x1 x2 (A21 x1 + A12 x2)", over_temperature("A"), DISSOLVED),
         order=40,
     )

@@ -3,7 +3,7 @@
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
+from wattaxis.properties.catalogue import DISSOLVED, HENRY, ModelInfo, directed, over_temperature
 from wattaxis.properties.catalogue import PairParameter as P
 from wattaxis.properties.registry import LocalModel, property_model
 
@@ -26,6 +26,11 @@ class Nrtl(LocalModel):
             *directed("e"),
             *directed("f", "1/K"),
             *HENRY,
+        ),
+        (
+            "G_E/RT = x1 x2 (τ21 G21/(x1 + x2 G21) + τ12 G12/(x2 + x1 G12))",
+            f"{over_temperature('τ')}; G = exp(−alpha τ)",
+            DISSOLVED,
         ),
         order=20,
     )

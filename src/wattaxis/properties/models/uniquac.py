@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
+from wattaxis.properties.catalogue import DISSOLVED, HENRY, ModelInfo, directed, over_temperature
 from wattaxis.properties.registry import LocalModel, property_model
 from wattaxis.substances import Component
 
@@ -25,6 +25,7 @@ class Uniquac(LocalModel):
         "As NRTL, with sizes of the molecules from their groups; good where they differ much.",
         "Above 5 bar choose a real vapour. Needs r and q of every component. Pairs must be known.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
+        ("G_E/RT = combinatorial part − q1 x1 ln(θ1 + θ2 τ21) − q2 x2 ln(θ2 + θ1 τ12), θ: fractions of surface", over_temperature("ln τ"), DISSOLVED),
         order=21,
     )
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
+from wattaxis.properties.catalogue import DISSOLVED, HENRY, ModelInfo, directed, over_temperature
 from wattaxis.properties.registry import LocalModel, PairValues, property_model
 from wattaxis.substances import Component
 
@@ -24,6 +24,7 @@ class VanLaar(LocalModel):
         "Binary mixtures with deviations of one sign; textbook cases.",
         "Both constants of a pair must have the same sign. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
+        ("G_E/RT = A12 A21 x1 x2/(A12 x1 + A21 x2)", over_temperature("A"), DISSOLVED),
         order=41,
     )
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from wattaxis.properties import layout
-from wattaxis.properties.catalogue import HENRY, ModelInfo, directed
+from wattaxis.properties.catalogue import DISSOLVED, HENRY, ModelInfo, directed, over_temperature
 from wattaxis.properties.registry import LocalModel, property_model
 
 
@@ -19,6 +19,7 @@ class Wilson(LocalModel):
         "Alcohols and other polar substances with hydrocarbons that mix fully, at low pressure.",
         "It can never split a liquid in two: not for water with anything that does not mix with it. Above 5 bar choose a real vapour.",
         (*directed("a"), *directed("b", "K"), *directed("e"), *directed("f", "1/K"), *HENRY),
+        ("G_E/RT = −x1 ln(x1 + Λ12 x2) − x2 ln(x2 + Λ21 x1)", over_temperature("ln Λ"), DISSOLVED),
         order=22,
     )
 
