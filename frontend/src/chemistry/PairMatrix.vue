@@ -192,7 +192,10 @@ function clear() {
           :calculated="row.values[p.name] ?? p.default"
           :data-field="p.name"
         />
-        <p class="mt-1 text-[12px] text-ink2">{{ row.quality }}: {{ row.source }}. Type a number to use your own.</p>
+        <p class="mt-1 text-[12px] text-ink2">
+          {{ row.source.startsWith(row.quality) ? '' : `${row.quality}: ` }}{{ row.source }}. Type a number to use your
+          own.
+        </p>
         <button v-if="own && plant.editable && row.quality !== 'measured fit'" class="btn mt-2" @click="clear">
           Remove these values
         </button>

@@ -2987,6 +2987,8 @@ export interface components {
         ModelOut: {
             /** Beside */
             beside: string;
+            /** Equation */
+            equation: string[];
             /** Key */
             key: string;
             /** Limits */

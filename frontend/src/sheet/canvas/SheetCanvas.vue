@@ -21,6 +21,7 @@ import { areaSheet, liesIn, type AreaSheet } from './areaSheet'
 import { arranged } from './arrange'
 import { useBeside } from './beside'
 import { boxOf, lettered, routesOf, shownKeys, type Placed } from './drawing'
+import type { Room } from './labels'
 import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
@@ -51,9 +52,10 @@ const dragged = shallowRef<Record<string, { x: number; y: number }>>({})
 const ports = (unit: Unit) => plant.variant?.shapes[unit.tag]?.ports.map((p) => [p.key, p.place])
 /** How many values are to stand beside a unit, a stream; room is kept for them before they are calculated. */
 const besideUnit = (unit: Unit) => shownKeys(plant.document?.shown, unit.tag, unit.type).length
-function besideStream(tag: string, kind: StreamKind): number {
+function besideStream(tag: string, kind: StreamKind): Room {
   const shown = plant.document?.shown
-  return kind === 'material' ? shownKeys(shown, tag, 'stream').length : shown?.stream?.length ? 1 : 0
+  const values = kind === 'material' ? shownKeys(shown, tag, 'stream').length : shown?.stream?.length ? 1 : 0
+  return { values, clear: sheet.overlay === 'none' ? 0 : Math.ceil(beside.widthOf(tag) / 2 - 1.5) }
 }
 /** What the drawing depends on; values of units do not redraw it. */
 const drawn = computed(() =>

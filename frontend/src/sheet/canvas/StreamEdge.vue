@@ -18,11 +18,7 @@ const empty = computed(() => state.value?.mole_flow === 0)
 const texts = computed(() => beside.texts.value[props.id])
 const chosen = computed(() => plant.selected === props.id)
 const dash = computed(() => dashOf(props.data.kind, state.value?.vapour_fraction, state.value?.mole_flow))
-/** As wide as its flow, where that is asked for. */
-const width = computed(() => {
-  if (sheet.overlay === 'none') return chosen.value ? 2.2 : 1.4
-  return 1 + (11 * Math.abs(state.value?.[sheet.overlay] ?? 0)) / beside.largest.value
-})
+const width = computed(() => (sheet.overlay === 'none' && chosen.value ? 2.2 : beside.widthOf(props.id)))
 const colour = computed(() =>
   chosen.value
     ? 'var(--act)'
@@ -30,9 +26,7 @@ const colour = computed(() =>
       ? 'var(--ink)'
       : 'var(--ink-3)',
 )
-/** Texts keep clear of a wide line. */
-const clear = computed(() => Math.max(0, width.value / 2 - 1.5))
-const at = computed(() => letteringOf(props.data.label, clear.value))
+const at = computed(() => letteringOf(props.data.label))
 const arrow = computed(() => arrowOf(props.data.points))
 </script>
 

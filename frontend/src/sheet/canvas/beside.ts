@@ -55,5 +55,11 @@ export const useBeside = createSharedComposable(() => {
     if (what === 'none') return 1
     return Math.max(...Object.values(plant.result?.streams ?? {}).map((s) => Math.abs(s[what] ?? 0)), 1e-300)
   })
-  return { texts, told, largest }
+  /** As wide as its flow is a stream drawn, where that is asked for. */
+  function widthOf(tag: string): number {
+    const what = sheet.overlay
+    if (what === 'none') return 1.4
+    return 1 + (11 * Math.abs(plant.result?.streams[tag]?.[what] ?? 0)) / largest.value
+  }
+  return { texts, told, widthOf }
 })

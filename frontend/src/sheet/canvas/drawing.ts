@@ -1,6 +1,6 @@
 import type { Stream, Unit, UnitType } from '../../api/client'
 import type { StreamKind } from '../../stores/catalogue'
-import { labelsOf, VALUE_ROW, type Label, type Lettered } from './labels'
+import { labelsOf, VALUE_ROW, type Label, type Lettered, type Room } from './labels'
 import { routeAll, sideOf, type Box, type Point, type Side, type Wish } from './routing'
 import { symbolOf, type Symbol } from './symbols'
 
@@ -106,21 +106,21 @@ export function routesOf(placed: Placed[], streams: Stream[], kept: Route[] = []
     return { stream, kind, points: routes.get(stream.tag) ?? [] }
   })
 }
-/** How many values stand beside a stream. */
-export type ValuesOf = (tag: string, kind: StreamKind) => number
+/** What takes room beside the tag of a stream. */
+export type RoomOf = (tag: string, kind: StreamKind) => Room
 
 /** Where the tag of each stream and its values are written, clear of labels that are ``kept``. */
 export function lettered(
   routes: Route[],
   placed: Placed[],
-  valuesOf: ValuesOf = () => 0,
+  roomOf: RoomOf = () => ({ values: 0, clear: 0 }),
   size = 1,
   kept: Line[] = [],
 ): Line[] {
   const shown = ({ stream, kind, points }: Route): Lettered => ({
     id: stream.tag,
     points,
-    values: valuesOf(stream.tag, kind),
+    ...roomOf(stream.tag, kind),
   })
   const standing = kept.map((line): [Lettered, Label] => [shown(line), line.label])
   const labels = labelsOf(routes.map(shown), boxesOf(placed, size), kept.map(shown), standing, size)

@@ -2,13 +2,14 @@ import { describe, expect, it } from 'vitest'
 import { labelsOf, letteringOf, type Label, type Lettered } from './labels'
 import type { Box } from './routing'
 
-const level = (id: string, y: number, from: number, to: number, values = 0): Lettered => ({
+const level = (id: string, y: number, from: number, to: number, values = 0, clear = 0): Lettered => ({
   id,
   points: [
     { x: from, y },
     { x: to, y },
   ],
   values,
+  clear,
 })
 /** What a tag covers, a little less than is kept free for it. */
 function covered(id: string, label: Label): Box {
@@ -31,6 +32,7 @@ describe('tags of streams', () => {
           { x, y: 400 },
         ],
         values: 0,
+        clear: 0,
       }
     })
     const symbol = { left: 120, top: -20, right: 180, bottom: 60 }
@@ -59,6 +61,16 @@ describe('tags of streams', () => {
     const label = labelsOf([one], [], [two], [[two, standing.get('S-2')!]]).get('S-1')!
     expect(label.side).toBe('above')
     expect(label.x - 32).toBeGreaterThan(160)
+  })
+
+  it('keep off lines that are drawn wide, their own and others, and go over the line where a plate lies under it', () => {
+    const wide = level('S-2', 30, 0, 400, 0, 5)
+    const beside = labelsOf([level('S-1', 0, 0, 100, 2, 4)], [], [wide], []).get('S-1')!
+    // Values under the line would reach 33, over the edge of the wide one at 24.
+    expect(beside.side).toBe('over')
+    const { tag, values } = letteringOf(beside)
+    expect(values + 12).toBeLessThanOrEqual(-4)
+    expect(tag).toBeLessThan(values - 9)
   })
 
   it('do not depend on the order in which streams are listed', () => {

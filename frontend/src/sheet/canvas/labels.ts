@@ -1,13 +1,16 @@
 /** Where the tags of streams are written, with their values: off symbols, plates, lines and each other. */
 import type { Box, Point } from './routing'
 
-/** Where a tag stands at its line: at a point of it, on one side. Values stand across the line from it, or below it. */
+/** Where a tag stands at its line: at a point of it, on one side. Values stand across the line from it, or on the same side where it is to be. */
 export interface Label {
   x: number
   y: number
-  side: 'above' | 'below' | 'right' | 'left'
+  side: 'above' | 'over' | 'below' | 'right' | 'left'
   /** How much larger than usual its letters are. */
   size: number
+  /** How many values stand with it, and how far texts keep off a line that is drawn wide. */
+  values: number
+  clear: number
 }
 /** Where texts are drawn: their x and how they hang on it, the baseline of the tag and that of the first value. */
 export interface Lettering {
@@ -16,22 +19,33 @@ export interface Lettering {
   tag: number
   values: number
 }
-/** A line whose tag is to be placed: its points, and how many values stand beside the tag. */
-export interface Lettered {
+/** A line whose tag is to be placed: its points, and what beside it takes room. */
+export interface Lettered extends Room {
   id: string
   points: Point[]
+}
+/** How many values stand beside a tag, and how far a line that is drawn wide reaches beyond a usual one. */
+export interface Room {
   values: number
+  clear: number
 }
 
 /** Widths of a letter of a tag and of a usual value, height of a line of values. */
 const LETTER = 7
 const VALUE = 64
 export const VALUE_ROW = 12
+const UPRIGHT = ['right', 'left'] as const
+const PLAIN = ['above', 'below'] as const
+const LEVEL = ['above', 'over', 'below'] as const
 const SHARES = [0.5, 0.3, 0.7, 0.15, 0.85]
 
-/** The baselines of a label; ``clear`` keeps the texts off a line that is drawn wide. */
-export function letteringOf({ x, y, side, size }: Label, clear = 0): Lettering {
+/** The baselines of a label. */
+export function letteringOf({ x, y, side, size, values, clear }: Label): Lettering {
   if (side === 'above') return { x, anchor: 'middle', tag: y - 5 - clear, values: y + 12 + clear }
+  if (side === 'over') {
+    const first = y - 5 - clear - VALUE_ROW * (values - 1)
+    return { x, anchor: 'middle', tag: first - VALUE_ROW, values: first }
+  }
   if (side === 'below')
     return { x, anchor: 'middle', tag: y + 2 + 10 * size + clear, values: y + 14 + 10 * size + clear }
   if (side === 'right') return { x: x + 6 + clear, anchor: 'start', tag: y + 4 * size, values: y + 13 + 4 * size }
@@ -48,21 +62,23 @@ export function labelsOf(
 ): Map<string, Label> {
   const space = new Space()
   for (const box of boxes) space.add(box, 1000)
-  for (const { points } of [...lines, ...others]) for (const leg of legs(points)) space.add(boxAround(leg), 300)
-  for (const [line, label] of kept) for (const box of textBoxes(line, label)) space.add(box, 1000)
+  for (const { points, clear } of [...lines, ...others])
+    for (const leg of legs(points)) space.add(boxAround(leg, 1 + clear), 300)
+  for (const [line, label] of kept) for (const box of textBoxes(line.id, label)) space.add(box, 1000)
   const places = new Map<string, Label>()
   const ordered = [...lines].sort((a, b) => reach(a.points) - reach(b.points) || a.id.localeCompare(b.id))
   for (const line of ordered) {
     const label = bestPlace(line, space, size)
     places.set(line.id, label)
-    for (const box of textBoxes(line, label)) space.add(box, 1000)
+    for (const box of textBoxes(line.id, label)) space.add(box, 1000)
   }
   return places
 }
 
 /** A long stretch, horizontal if may be, its middle if may be; but before all where nothing else stands. */
 function bestPlace(line: Lettered, space: Space, size: number): Label {
-  let best: Label = { x: line.points[0]?.x ?? 0, y: line.points[0]?.y ?? 0, side: 'above', size }
+  const { values, clear } = line
+  let best: Label = { x: line.points[0]?.x ?? 0, y: line.points[0]?.y ?? 0, side: 'above', size, values, clear }
   let least = Infinity
   for (const [a, b] of legs(line.points)) {
     const upright = a.y !== b.y
@@ -70,11 +86,11 @@ function bestPlace(line: Lettered, space: Space, size: number): Label {
     const short = !upright && stretch < size * LETTER * line.id.length ? 80 : 0
     const long = Math.min(stretch, 400) * (upright ? 1 : 1.5)
     for (const part of SHARES)
-      for (const side of upright ? (['right', 'left'] as const) : (['above', 'below'] as const)) {
-        const label: Label = { x: a.x + part * (b.x - a.x), y: a.y + part * (b.y - a.y), side, size }
-        const base = short - 0.3 * long + 40 * Math.abs(part - 0.5) + (side === 'left' || side === 'below' ? 15 : 0)
+      for (const side of upright ? UPRIGHT : values ? LEVEL : PLAIN) {
+        const label: Label = { ...best, x: a.x + part * (b.x - a.x), y: a.y + part * (b.y - a.y), side }
+        const base = short - 0.3 * long + 40 * Math.abs(part - 0.5) + (side === 'above' || side === 'right' ? 0 : 15)
         if (base >= least) continue
-        const cost = base + textBoxes(line, label).reduce((sum, box) => sum + space.cost(box), 0)
+        const cost = base + textBoxes(line.id, label).reduce((sum, box) => sum + space.cost(box), 0)
         if (cost < least) [best, least] = [label, cost]
       }
   }
@@ -82,7 +98,8 @@ function bestPlace(line: Lettered, space: Space, size: number): Label {
 }
 
 /** The room that a tag and its values take. */
-function textBoxes({ id, values }: Lettered, label: Label): Box[] {
+function textBoxes(id: string, label: Label): Box[] {
+  const { values } = label
   const at = letteringOf(label)
   const row = (wide: number, top: number, bottom: number): Box => {
     const left = at.anchor === 'start' ? at.x : at.anchor === 'end' ? at.x - wide : at.x - wide / 2
@@ -95,11 +112,11 @@ function textBoxes({ id, values }: Lettered, label: Label): Box[] {
 const legs = (points: Point[]): [Point, Point][] => points.slice(1).map((p, k) => [points[k]!, p])
 const reach = (points: Point[]) =>
   legs(points).reduce((sum, [a, b]) => sum + Math.abs(a.x - b.x) + Math.abs(a.y - b.y), 0)
-const boxAround = ([a, b]: [Point, Point]): Box => ({
-  left: Math.min(a.x, b.x) - 1,
-  top: Math.min(a.y, b.y) - 1,
-  right: Math.max(a.x, b.x) + 1,
-  bottom: Math.max(a.y, b.y) + 1,
+const boxAround = ([a, b]: [Point, Point], by: number): Box => ({
+  left: Math.min(a.x, b.x) - by,
+  top: Math.min(a.y, b.y) - by,
+  right: Math.max(a.x, b.x) + by,
+  bottom: Math.max(a.y, b.y) + by,
 })
 
 /** What stands where, by squares of the sheet, so that only neighbours are looked at. */

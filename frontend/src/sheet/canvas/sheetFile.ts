@@ -29,7 +29,10 @@ export function sheetSvg(
   beside: Texts,
   tables: Map<string, Drawn>,
 ): string {
-  const lines = lettered(routesOf(placed, document.streams ?? []), placed, (tag) => beside[tag]?.length ?? 0)
+  const lines = lettered(routesOf(placed, document.streams ?? []), placed, (tag) => ({
+    values: beside[tag]?.length ?? 0,
+    clear: 0,
+  }))
   const xs = placed
     .flatMap((p) => [p.x, p.x + boxOf(p.type, p.unit).width])
     .concat(lines.flatMap((l) => l.points.map((q) => q.x)))
