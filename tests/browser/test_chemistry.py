@@ -30,7 +30,7 @@ def test_a_pair_is_typed_changes_results_and_goes_back(demo):
     field.click()
     field.send_keys("0.2", Keys.ENTER)
     demo.text("4 of 6 assumed zero")
-    demo.text("typed in: typed in")
+    demo.text("typed in. Type a number")
     demo.click("//button[contains(., 'How far do the doubtful ones matter')]")
     rows = demo.find("[data-test=influences]").text.splitlines()
     assert len(rows) >= 5

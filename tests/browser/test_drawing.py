@@ -1,6 +1,7 @@
 """Working on the drawing: into a line and out again, copies, kits, areas, notes, values beside, arranging, compression, utilities, own models."""
 
 import pytest
+from mazes import maze
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -164,3 +165,22 @@ def test_an_area_is_a_sheet_of_its_own_whose_connectors_lead_on(page):
     page.wait(lambda: "V-301" in units(page) and "R-302" not in units(page))
     page.do("Whole plant")
     page.wait(lambda: len(units(page)) == 19)
+
+
+def test_a_plant_that_was_written_without_a_drawing_is_laid_out_at_a_click(page, tmp_path):
+    # This one the layout library cannot fold into bands at the first try.
+    page.upload(tmp_path, "tangled", maze(20, 5, 1, 0.3))
+    page.text("38 units lie on top of each other.")
+    page.click("//button[normalize-space()='Arrange them']")
+    page.wait(lambda: not page.shows("lie on top of each other"))
+    places = {e.get_attribute("style") for e in page.driver.find_elements(By.CSS_SELECTOR, ".vue-flow__node-unit")}
+    assert len(places) == 38
+    node, before = page.find("[data-test=unit-U4]"), page.revision()
+    line = page.find("[data-test=stream-S10] path + path").get_attribute("d")
+    drag = ActionChains(page.driver).click_and_hold(node).move_by_offset(0, 30).move_by_offset(0, 40)
+    drag.perform()
+    # Its lines follow at once; the document changes when it is dropped.
+    page.wait(lambda: page.find("[data-test=stream-S10] path + path").get_attribute("d") != line)
+    assert page.revision() == before
+    ActionChains(page.driver).release().perform()
+    page.wait(lambda: page.revision() > before)

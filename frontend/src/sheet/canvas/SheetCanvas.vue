@@ -9,7 +9,8 @@ import {
   type NodeDragEvent,
   type NodeMouseEvent,
 } from '@vue-flow/core'
-import { computed, shallowRef, watch } from 'vue'
+import { useThrottleFn } from '@vueuse/core'
+import { computed, provide, shallowRef, watch } from 'vue'
 import { MiniMap } from '@vue-flow/minimap'
 import '@vue-flow/minimap/dist/style.css'
 import type { Area, Edit, Stream, Unit } from '../../api/client'
@@ -22,6 +23,7 @@ import { arranged } from './arrange'
 import { useBeside } from './beside'
 import { boxOf, lettered, routesOf, shownKeys, type Placed } from './drawing'
 import type { Room } from './labels'
+import { MOVING, type MovingLines } from './moving'
 import { save, sheetSvg, svgToPdf, svgToPng } from './sheetFile'
 import SheetTools from './SheetTools.vue'
 import StreamEdge from './StreamEdge.vue'
@@ -176,16 +178,21 @@ const routes = computed(() => routesOf(shown.value.placed, shown.value.streams))
 /** Letters in steps, so that tags do not wander while one zooms. */
 const size = computed(() => Math.ceil(lettering.value * 4) / 4)
 const settled = computed(() => lettered(routes.value, shown.value.placed, besideStream, size.value))
-/** While units are dragged only their own lines are drawn anew. */
-const lines = computed(() => {
+/** While units are dragged only their own lines are drawn anew, past nothing but the units at their ends; all find their place when they are dropped. */
+const moving = computed<MovingLines>(() => {
   const moves = (s: Stream) => s.source.unit in dragged.value || s.target.unit in dragged.value
-  if (!Object.keys(dragged.value).length) return settled.value
-  const kept = settled.value.filter((line) => !moves(line.stream))
-  const moving = routesOf(placed.value, shown.value.streams.filter(moves), kept)
-  return [...kept, ...lettered(moving, placed.value, besideStream, size.value, kept)]
+  if (!Object.keys(dragged.value).length) return new Map()
+  const streams = shown.value.streams.filter(moves)
+  const ends = new Set(streams.flatMap((s) => [s.source.unit, s.target.unit]))
+  const own = routesOf(
+    placed.value.filter((p) => ends.has(p.unit.tag)),
+    streams,
+  )
+  return new Map(lettered(own, [], besideStream, size.value).map((line) => [line.stream.tag, line]))
 })
+provide(MOVING, moving)
 const edges = computed<Edge[]>(() =>
-  lines.value.map(({ stream: s, kind, points, label }) => ({
+  settled.value.map(({ stream: s, kind, points, label }) => ({
     id: s.tag,
     type: 'stream',
     source: s.source.unit,
@@ -195,6 +202,12 @@ const edges = computed<Edge[]>(() =>
     data: { kind, points, label },
   })),
 )
+/** Units that share their place with another: of a plant that was written without a drawing, all. */
+const stacked = computed(() => {
+  const places = new Map<string, number>()
+  for (const { x, y } of shown.value.placed) places.set(`${x} ${y}`, (places.get(`${x} ${y}`) ?? 0) + 1)
+  return [...places.values()].reduce((sum, n) => sum + (n > 1 ? n : 0), 0)
+})
 /** New places along the streams: for the chosen units where there are several, else for all. */
 async function arrange() {
   const several = sheet.chosen.length > 1
@@ -276,9 +289,10 @@ function framed() {
   if (tags.length) sheet.choose(tags)
 }
 
-function drag(event: NodeDragEvent) {
-  dragged.value = Object.fromEntries(event.nodes.map((n) => [n.id, { ...n.position }]))
-}
+/** Once a picture, however often the pointer tells that it moved. */
+const drag = useThrottleFn(({ nodes: moved }: NodeDragEvent) => {
+  dragged.value = Object.fromEntries(moved.map((n) => [n.id, { ...n.position }]))
+}, 16)
 function drop(event: NodeDragEvent) {
   const places: Record<string, [number, number]> = {}
   for (const node of event.nodes) {
@@ -301,6 +315,7 @@ function drop(event: NodeDragEvent) {
     }
   }
   if (tags.length) void plant.edit({ kind: 'move', places })
+  else dragged.value = {}
 }
 /** A note, a table or an area that was dragged. */
 function movedPaper(id: string, to: { x: number; y: number }) {
@@ -413,6 +428,14 @@ defineExpose({ fit, arrange, align, download })
         />
         <template #edge-stream="edge"><StreamEdge :id="edge.id" :data="edge.data" /></template>
       </VueFlow>
+      <p
+        v-if="stacked"
+        role="status"
+        class="absolute top-2 left-1/2 z-10 -translate-x-1/2 border border-rule bg-warnsoft px-3 py-1"
+      >
+        {{ stacked }} units lie on top of each other.
+        <button v-if="plant.editable" class="link ml-1" @click="arrange">Arrange them</button>
+      </p>
       <div v-if="!plant.document?.units?.length" class="pointer-events-none absolute inset-0 grid place-items-center">
         <div class="pointer-events-auto max-w-[380px] border border-dashed border-rule bg-paper px-6 py-5">
           <slot name="empty" />

@@ -1,18 +1,21 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, inject } from 'vue'
 import { usePlant } from '../../stores/plant'
 import type { StreamKind } from '../../stores/catalogue'
 import { useSheet } from '../../stores/sheet'
 import { useBeside } from './beside'
 import { arrowOf, dashOf, pathOf } from './drawing'
 import { letteringOf, VALUE_ROW, type Label } from './labels'
+import { MOVING } from './moving'
 import type { Point } from './routing'
 
 const props = defineProps<{ id: string; data: { kind: StreamKind; points: Point[]; label: Label } }>()
 const plant = usePlant()
 const sheet = useSheet()
 const beside = useBeside()
-const path = computed(() => pathOf(props.data.points))
+const moving = inject(MOVING)
+const line = computed(() => moving?.value.get(props.id) ?? props.data)
+const path = computed(() => pathOf(line.value.points))
 const state = computed(() => plant.result?.streams[props.id])
 const empty = computed(() => state.value?.mole_flow === 0)
 const texts = computed(() => beside.texts.value[props.id])
@@ -26,8 +29,8 @@ const colour = computed(() =>
       ? 'var(--ink)'
       : 'var(--ink-3)',
 )
-const at = computed(() => letteringOf(props.data.label))
-const arrow = computed(() => arrowOf(props.data.points))
+const at = computed(() => letteringOf(line.value.label))
+const arrow = computed(() => arrowOf(line.value.points))
 </script>
 
 <template>
@@ -56,8 +59,8 @@ const arrow = computed(() => arrowOf(props.data.points))
       >{{ id }}</text
     >
     <text
-      v-for="(line, k) in texts"
-      :key="line"
+      v-for="(text, k) in texts"
+      :key="text"
       :x="at.x"
       :y="at.values + VALUE_ROW * k"
       :text-anchor="at.anchor"
@@ -66,7 +69,7 @@ const arrow = computed(() => arrowOf(props.data.points))
       stroke="var(--paper)"
       stroke-width="3"
       paint-order="stroke"
-      >{{ line }}</text
+      >{{ text }}</text
     >
   </g>
 </template>

@@ -9,6 +9,12 @@ const BANDS = {
   'elk.layered.wrapping.additionalEdgeSpacing': '30',
   'elk.aspectRatio': '1.8',
 }
+/** The layout library stumbles over some plants when it tidies up edges between bands, and over others in bands at all. */
+const PLAINER: Record<string, string>[] = [
+  {},
+  { 'elk.layered.wrapping.multiEdge.improveWrappedEdges': 'false' },
+  { 'elk.layered.wrapping.strategy': 'OFF' },
+]
 const SIDE = { left: 'WEST', right: 'EAST', top: 'NORTH', bottom: 'SOUTH' }
 
 /** New places for units, layer by layer along the streams and band by band; the upper left corner of the lot stays where it is. */
@@ -16,7 +22,22 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
   const { default: Elk } = await import('elkjs/lib/elk.bundled.js')
   const tags = new Set(placed.map((p) => p.unit.tag))
   const inner = streams.filter((s) => tags.has(s.source.unit) && tags.has(s.target.unit))
-  const graph = await new Elk().layout({
+  const elk = new Elk()
+  const graph = await firstThatWorks(PLAINER, (plainer) => elk.layout(question(placed, inner, plainer)))
+  const left = Math.min(...placed.map((p) => p.x))
+  const top = Math.min(...placed.map((p) => p.y))
+  const found = graph.children ?? []
+  const corner = [Math.min(...found.map((n) => n.x ?? 0)), Math.min(...found.map((n) => n.y ?? 0))] as const
+  return Object.fromEntries(
+    found.map((n) => [
+      n.id,
+      [round(left + (n.x ?? 0) - corner[0]), round(top + (n.y ?? 0) - corner[1])] as [number, number],
+    ]),
+  )
+}
+/** The units with their ports and the streams between them, as the layout library wants them. */
+function question(placed: Placed[], inner: Stream[], plainer: Record<string, string>) {
+  return {
     id: 'sheet',
     layoutOptions: {
       'elk.algorithm': 'layered',
@@ -26,6 +47,7 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       'elk.layered.spacing.nodeNodeBetweenLayers': '100',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
       'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
+      ...plainer,
     },
     children: downstream(placed, inner).map(({ unit, type }) => {
       const s = boxOf(type, unit)
@@ -52,17 +74,17 @@ export async function arranged(placed: Placed[], streams: Stream[]): Promise<Rec
       sources: [`${s.source.unit}/${s.source.port}`],
       targets: [`${s.target.unit}/${s.target.port}`],
     })),
-  })
-  const left = Math.min(...placed.map((p) => p.x))
-  const top = Math.min(...placed.map((p) => p.y))
-  const found = graph.children ?? []
-  const corner = [Math.min(...found.map((n) => n.x ?? 0)), Math.min(...found.map((n) => n.y ?? 0))] as const
-  return Object.fromEntries(
-    found.map((n) => [
-      n.id,
-      [round(left + (n.x ?? 0) - corner[0]), round(top + (n.y ?? 0) - corner[1])] as [number, number],
-    ]),
-  )
+  }
+}
+async function firstThatWorks<A, B>(ways: A[], work: (way: A) => Promise<B>): Promise<B> {
+  for (const way of ways.slice(0, -1)) {
+    try {
+      return await work(way)
+    } catch {
+      continue
+    }
+  }
+  return work(ways.at(-1)!)
 }
 /** From the feeds on, so that recycles are what runs back. */
 function downstream(placed: Placed[], streams: Stream[]): Placed[] {

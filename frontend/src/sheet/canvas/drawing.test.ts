@@ -137,6 +137,27 @@ describe('a new arrangement', () => {
     expect(wide! / high!).toBeLessThan(3)
     expect(wide!).toBeLessThan(0.3 * 54 * 144)
   })
+  it('finds places where the layout library stumbles over the bands', async () => {
+    // Drums that part, splitters that lead back, loops within loops.
+    const plant =
+      'F.outlet>U0 U0.outlet>U1 U1.outlet>M2 M2.outlet>U2 U2.vapour>Z2 U2.liquid>M3 M3.outlet>U3 U3.vapour>Z3 U3.liquid>M4 M4.outlet>U4 U4.outlet>P1 P1.outlet_1>M2 P1.outlet_2>U5 U5.outlet>P2 P2.outlet_1>M3 P2.outlet_2>U6 U6.outlet>P0 P0.outlet_1>M4 P0.outlet_2>U7 U7.outlet>U8 U8.vapour>Z8 U8.liquid>U9 U9.outlet>U10 U10.outlet>U11 U11.vapour>Z11 U11.liquid>M12 M12.outlet>U12 U12.vapour>Z12 U12.liquid>U13 U13.outlet>U14 U14.outlet>P4 P4.outlet_1>M12 P4.outlet_2>M15 M15.outlet>U15 U15.outlet>U16 U16.outlet>P3 P3.outlet_1>M15 P3.outlet_2>U17 U17.outlet>U18 U18.outlet>U19 U19.vapour>Z19 U19.liquid>Z'
+    const ends = plant.split(' ').map((s) => s.split(/[.>]/) as [string, string, string])
+    const places: Record<string, [number, number]> = {
+      vapour: [0.5, 0],
+      liquid: [0.5, 1],
+      outlet_1: [1, 0.2],
+      outlet_2: [1, 0.4],
+    }
+    const many = [...new Set(ends.flatMap(([from, , to]) => [from, to]))].map((tag) => {
+      const outlets = [...new Set(ends.filter(([from]) => from === tag).map(([, key]) => key))]
+      const symbol = outlets.includes('vapour') ? 'drum' : outlets.length > 1 ? 'splitter' : 'heater'
+      const ports = [port('inlet', 'in', [0, 0.5]), ...outlets.map((key) => port(key, 'out', places[key] ?? [1, 0.5]))]
+      const found = placed(tag, symbol, 0, 0)
+      return { ...found, type: { ...found.type!, ports } as unknown as UnitType }
+    })
+    const all = ends.map(([unit, port, to], k): Stream => ({ ...stream(`S-${k}`, unit, to), source: { unit, port } }))
+    expect(Object.keys(await arranged(many, all))).toHaveLength(many.length)
+  })
   it('lays no two symbols on top of each other, recycles included', async () => {
     const many = Array.from({ length: 12 }, (_, k) => placed(`E-${k}`, 'heater', 0, 0))
     const back = [...many.slice(1).map((_, k) => stream(`S-${k}`, `E-${k}`, `E-${k + 1}`)), stream('S-r', 'E-9', 'E-2')]

@@ -88,8 +88,8 @@ export function boxesOf(placed: Placed[], size = 1): Box[] {
   })
 }
 
-/** The streams as they run between their ports, clear of lines that are ``kept``. */
-export function routesOf(placed: Placed[], streams: Stream[], kept: Route[] = []): Route[] {
+/** The streams as they run between their ports. */
+export function routesOf(placed: Placed[], streams: Stream[]): Route[] {
   const byTag = new Map(placed.map((p) => [p.unit.tag, p]))
   const wishes: Wish[] = []
   for (const stream of streams) {
@@ -98,8 +98,7 @@ export function routesOf(placed: Placed[], streams: Stream[], kept: Route[] = []
     if (from && to)
       wishes.push({ id: stream.tag, from: from.point, fromSide: from.side, to: to.point, toSide: to.side })
   }
-  const keptPoints = kept.map((line) => line.points)
-  const routes = routeAll(wishes, boxesOf(placed), keptPoints)
+  const routes = routeAll(wishes, boxesOf(placed))
   return streams.map((stream) => {
     const source = byTag.get(stream.source.unit)?.type
     const kind = source?.ports.find((p) => p.key === stream.source.port)?.kind ?? 'material'
@@ -109,21 +108,19 @@ export function routesOf(placed: Placed[], streams: Stream[], kept: Route[] = []
 /** What takes room beside the tag of a stream. */
 export type RoomOf = (tag: string, kind: StreamKind) => Room
 
-/** Where the tag of each stream and its values are written, clear of labels that are ``kept``. */
+/** Where the tag of each stream and its values are written. */
 export function lettered(
   routes: Route[],
   placed: Placed[],
   roomOf: RoomOf = () => ({ values: 0, clear: 0 }),
   size = 1,
-  kept: Line[] = [],
 ): Line[] {
   const shown = ({ stream, kind, points }: Route): Lettered => ({
     id: stream.tag,
     points,
     ...roomOf(stream.tag, kind),
   })
-  const standing = kept.map((line): [Lettered, Label] => [shown(line), line.label])
-  const labels = labelsOf(routes.map(shown), boxesOf(placed, size), kept.map(shown), standing, size)
+  const labels = labelsOf(routes.map(shown), boxesOf(placed, size), size)
   return routes.map((route) => ({ ...route, label: labels.get(route.stream.tag)! }))
 }
 

@@ -52,19 +52,11 @@ export function letteringOf({ x, y, side, size, values, clear }: Label): Letteri
   return { x: x - 6 - clear, anchor: 'end', tag: y + 4 * size, values: y + 13 + 4 * size }
 }
 
-/** Places for the tags of all ``lines``, those with the least choice first; ``kept`` are labels that stay where they are. */
-export function labelsOf(
-  lines: Lettered[],
-  boxes: Box[],
-  others: Lettered[],
-  kept: [Lettered, Label][],
-  size = 1,
-): Map<string, Label> {
+/** Places for the tags of all ``lines``, those with the least choice first. */
+export function labelsOf(lines: Lettered[], boxes: Box[], size = 1): Map<string, Label> {
   const space = new Space()
   for (const box of boxes) space.add(box, 1000)
-  for (const { points, clear } of [...lines, ...others])
-    for (const leg of legs(points)) space.add(boxAround(leg, 1 + clear), 300)
-  for (const [line, label] of kept) for (const box of textBoxes(line.id, label)) space.add(box, 1000)
+  for (const { points, clear } of lines) for (const leg of legs(points)) space.add(boxAround(leg, 1 + clear), 300)
   const places = new Map<string, Label>()
   const ordered = [...lines].sort((a, b) => reach(a.points) - reach(b.points) || a.id.localeCompare(b.id))
   for (const line of ordered) {

@@ -19,6 +19,8 @@ export interface Wish {
 export type Side = 'left' | 'right' | 'top' | 'bottom'
 
 const STUB = 14
+/** How far beyond its ends a line may look for a way round symbols. */
+const AROUND = 250
 const OUT: Record<Side, Point> = {
   left: { x: -1, y: 0 },
   right: { x: 1, y: 0 },
@@ -34,10 +36,9 @@ export function sideOf(place: readonly number[]): Side {
   return y <= 0.5 ? 'top' : 'bottom'
 }
 
-/** Routes for all wishes, the shortest first; ``kept`` are lines that stay where they are. */
-export function routeAll(wishes: Wish[], boxes: Box[], kept: Point[][] = []): Map<string, Point[]> {
+/** Routes for all wishes, the shortest first. */
+export function routeAll(wishes: Wish[], boxes: Box[]): Map<string, Point[]> {
   const taken = new Lanes()
-  for (const points of kept) taken.add(points)
   const blocks = new Blocks(boxes)
   const routes = new Map<string, Point[]>()
   const ordered = [...wishes].sort(
@@ -65,42 +66,76 @@ function cheapest(lines: Point[][], blocks: Blocks, taken: Lanes): Point[] {
   return best
 }
 
-/** Boxes by the bands that they lie across, so that those in the way of a straight piece are found at once. */
+/** Boxes by the squares that they lie in, so that those in the way of a straight piece are found at once. */
 class Blocks {
-  private rows = new Map<number, Box[]>()
-  private columns = new Map<number, Box[]>()
+  private squares = new Map<number, { box: Box; seen: number }[]>()
+  private looks = 0
   constructor(boxes: Box[]) {
     for (const box of boxes) {
-      for (let k = band(box.top); k <= band(box.bottom); k++) this.rows.set(k, [...(this.rows.get(k) ?? []), box])
-      for (let k = band(box.left); k <= band(box.right); k++) this.columns.set(k, [...(this.columns.get(k) ?? []), box])
+      const known = { box, seen: 0 }
+      for (let i = square(box.left); i <= square(box.right); i++)
+        for (let k = square(box.top); k <= square(box.bottom); k++) keep(this.squares, i * WIDE + k, known)
     }
   }
   /** How many boxes a piece runs through. */
   hit(a: Point, b: Point): number {
-    const near = a.y === b.y ? this.rows.get(band(a.y)) : this.columns.get(band(a.x))
+    this.looks += 1
+    const [left, right] = a.x < b.x ? [a.x, b.x] : [b.x, a.x]
+    const [top, bottom] = a.y < b.y ? [a.y, b.y] : [b.y, a.y]
     let count = 0
-    for (const box of near ?? []) if (crosses(a, b, box)) count += 1
+    for (let i = square(left); i <= square(right); i++)
+      for (let k = square(top); k <= square(bottom); k++) {
+        const near = this.squares.get(i * WIDE + k)
+        if (!near) continue
+        for (const known of near) {
+          if (known.seen === this.looks) continue
+          known.seen = this.looks
+          const { box } = known
+          if (right > box.left + 1 && left < box.right - 1 && bottom > box.top + 1 && top < box.bottom - 1) count += 1
+        }
+      }
     return count
   }
 }
-const band = (at: number) => Math.floor(at / 64)
+const WIDE = 1 << 20
+const square = (at: number) => Math.floor(at / 128)
+function keep<T>(shelves: Map<number, T[]>, at: number, what: T) {
+  const there = shelves.get(at)
+  if (there) there.push(what)
+  else shelves.set(at, [what])
+}
+
+/** A straight piece: the coordinate that it keeps, and from where to where it runs in the other. */
+interface Piece {
+  at: number
+  from: number
+  to: number
+}
+const level = (a: Point, b: Point): Piece => ({ at: a.y, from: Math.min(a.x, b.x), to: Math.max(a.x, b.x) })
+const upright = (a: Point, b: Point): Piece => ({ at: a.x, from: Math.min(a.y, b.y), to: Math.max(a.y, b.y) })
 
 /** Straight pieces of lines by where they run, so that what lies beside one is found at once. */
 class Lanes {
-  private rows = new Map<number, [Point, Point][]>()
-  private columns = new Map<number, [Point, Point][]>()
+  private rows = new Map<number, Piece[]>()
+  private columns = new Map<number, Piece[]>()
   add(points: Point[]) {
     for (let k = 0; k + 1 < points.length; k++) {
       const [a, b] = [points[k]!, points[k + 1]!]
-      const [lanes, at] = a.y === b.y ? [this.rows, lane(a.y)] : [this.columns, lane(a.x)]
-      lanes.set(at, [...(lanes.get(at) ?? []), [a, b]])
+      const [lanes, piece] = a.y === b.y ? [this.rows, level(a, b)] : [this.columns, upright(a, b)]
+      keep(lanes, lane(piece.at), piece)
     }
   }
   /** How far a piece runs within 6 units of others in its direction. */
   beside(a: Point, b: Point): number {
-    const [lanes, at] = a.y === b.y ? [this.rows, lane(a.y)] : [this.columns, lane(a.x)]
+    const lanes = a.y === b.y ? this.rows : this.columns
+    const { at, from, to } = a.y === b.y ? level(a, b) : upright(a, b)
     let sum = 0
-    for (const k of [at - 1, at, at + 1]) for (const [p, q] of lanes.get(k) ?? []) sum += overlap(a, b, p, q)
+    for (let k = lane(at) - 1; k <= lane(at) + 1; k++) {
+      const there = lanes.get(k)
+      if (!there) continue
+      for (const other of there)
+        if (Math.abs(other.at - at) < 6) sum += Math.max(0, Math.min(to, other.to) - Math.max(from, other.from))
+    }
     return sum
   }
 }
@@ -109,7 +144,13 @@ const lane = (at: number) => Math.floor(at / 6)
 function candidates(wish: Wish, boxes: Box[]): Point[][] {
   const a = step(wish.from, wish.fromSide)
   const b = step(wish.to, wish.toSide)
-  const near = boxes.filter((x) => x.right > Math.min(a.x, b.x) - 200 && x.left < Math.max(a.x, b.x) + 200)
+  const near = boxes.filter(
+    (x) =>
+      x.right > Math.min(a.x, b.x) - AROUND &&
+      x.left < Math.max(a.x, b.x) + AROUND &&
+      x.bottom > Math.min(a.y, b.y) - AROUND &&
+      x.top < Math.max(a.y, b.y) + AROUND,
+  )
   const xs = [...new Set([(a.x + b.x) / 2, a.x, b.x, ...near.flatMap((x) => [x.left - 16, x.right + 16])])]
   const ys = [...new Set([(a.y + b.y) / 2, a.y, b.y, ...near.flatMap((x) => [x.top - 16, x.bottom + 16])])]
   const inner: Point[][] = [[{ x: b.x, y: a.y }], [{ x: a.x, y: b.y }]]
@@ -172,28 +213,4 @@ function met(points: Point[], blocks: Blocks, taken: Lanes, most: number): numbe
     sum += 900 * blocks.hit(a, b) + 8 * taken.beside(a, b)
   }
   return sum
-}
-
-function crosses(a: Point, b: Point, box: Box): boolean {
-  return (
-    Math.max(a.x, b.x) > box.left + 1 &&
-    Math.min(a.x, b.x) < box.right - 1 &&
-    Math.max(a.y, b.y) > box.top + 1 &&
-    Math.min(a.y, b.y) < box.bottom - 1
-  )
-}
-
-/** How far two segments run within 6 units of each other in the same direction. */
-function overlap(a: Point, b: Point, p: Point, q: Point): number {
-  if (a.y === b.y && p.y === q.y && Math.abs(a.y - p.y) < 6)
-    return Math.max(
-      0,
-      Math.min(Math.max(a.x, b.x), Math.max(p.x, q.x)) - Math.max(Math.min(a.x, b.x), Math.min(p.x, q.x)),
-    )
-  if (a.x === b.x && p.x === q.x && Math.abs(a.x - p.x) < 6)
-    return Math.max(
-      0,
-      Math.min(Math.max(a.y, b.y), Math.max(p.y, q.y)) - Math.max(Math.min(a.y, b.y), Math.min(p.y, q.y)),
-    )
-  return 0
 }

@@ -2,19 +2,29 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import type { Stream, StreamResult } from '../../api/client'
+import type { Stream, StreamResult, Unit } from '../../api/client'
 import { rowTexts, unitText } from '../../quantities/format'
 import { useCatalogue } from '../../stores/catalogue'
 import { usePlant } from '../../stores/plant'
 import { useSheet } from '../../stores/sheet'
+import { liesIn } from '../canvas/areaSheet'
+import type { Placed } from '../canvas/drawing'
+import { COLUMN, useColumns } from './columns'
 
 const plant = usePlant()
 const catalogue = useCatalogue()
 const sheet = useSheet()
 const basis = ref<'mole_fractions' | 'mass_fractions' | 'mole_flows'>('mole_fractions')
 const copied = ref('')
-/** Which streams have a column: all, those that cross the border of the plant, or those at what is chosen. */
-const which = ref<'all' | 'border' | 'chosen'>('all')
+/** Which streams have a column: all, those that cross the border of the plant, those at what is chosen, or those of an area. */
+const which = ref('all')
+const areas = computed(() => plant.document?.areas ?? [])
+/** The units of the area that is asked for. */
+const inArea = computed(() => {
+  const area = areas.value.find((a) => which.value === `area ${a.name}`)
+  const at = (u: Unit): Placed => ({ unit: u, type: catalogue.type(u.type), x: u.x ?? 0, y: u.y ?? 0 })
+  return area && new Set((plant.document?.units ?? []).filter((u) => liesIn(area, at(u))).map((u) => u.tag))
+})
 const streams = computed(() => {
   const all = plant.document?.streams ?? []
   const ends = (s: Stream) => [s.source.unit, s.target.unit]
@@ -24,7 +34,7 @@ const streams = computed(() => {
   const asked = all.filter((s) => {
     if (which.value === 'border') return ends(s).some((tag) => border.has(tag))
     if (which.value === 'chosen') return s.tag === plant.selected || ends(s).some((tag) => sheet.chosen.includes(tag))
-    return true
+    return inArea.value ? ends(s).some((tag) => inArea.value!.has(tag)) : true
   })
   // Heat and shafts have but their power and come last.
   return [
@@ -128,6 +138,11 @@ const shown = computed(() => rows.value.filter((r) => !hidden.value.includes(nam
 function show(name: string, on: boolean) {
   hidden.value = on ? hidden.value.filter((n) => n !== name) : [...hidden.value, name]
 }
+const box = ref<HTMLElement | null>(null)
+const columns = useColumns(
+  box,
+  computed(() => streams.value.length),
+)
 async function copy() {
   const head = ['Stream', 'Unit', ...streams.value.map((s) => s.tag)]
   const lines = shown.value.map((r) => [
@@ -162,6 +177,7 @@ async function copy() {
           <option value="all">all</option>
           <option value="border">in and out of the plant</option>
           <option value="chosen">at what is chosen</option>
+          <option v-for="a in areas" :key="a.name" :value="`area ${a.name}`">of the area {{ a.name }}</option>
         </select>
       </label>
       <Popover class="relative">
@@ -199,40 +215,59 @@ async function copy() {
           : 'No such stream. Choose units or a stream on the sheet, or show all.'
       }}
     </p>
-    <div v-else class="min-h-0 flex-1 overflow-auto">
-      <table class="w-full border-collapse text-[12.5px] [&_tr>*:last-child]:pr-4">
-        <thead class="sticky top-0 bg-paper">
+    <div v-else ref="box" class="min-h-0 flex-1 overflow-auto" @scroll="columns.look">
+      <table
+        class="w-full border-collapse text-[12.5px] [&_tr>*:last-child]:pr-4"
+        :aria-colcount="streams.length + 2"
+        :class="columns.some.value ? 'table-fixed' : ''"
+        :style="columns.some.value ? { width: `${columns.whole.value}px` } : {}"
+      >
+        <colgroup v-if="columns.some.value">
+          <col style="width: 170px" />
+          <col style="width: 70px" />
+          <col v-if="columns.before.value" :style="{ width: `${columns.before.value}px` }" />
+          <col v-for="k in columns.shown(streams).length" :key="k" :style="{ width: `${COLUMN}px` }" />
+          <col v-if="columns.after.value" :style="{ width: `${columns.after.value}px` }" />
+        </colgroup>
+        <thead class="sticky top-0 z-10 bg-paper">
           <tr>
-            <th class="head border-b border-rule px-2 py-[3px] pl-4 text-left" scope="col">Stream</th>
+            <th class="head sticky left-0 border-b border-rule bg-paper px-2 py-[3px] pl-4 text-left" scope="col">
+              Stream
+            </th>
             <th scope="col" class="border-b border-rule"><span class="sr-only">Unit</span></th>
+            <td v-if="columns.before.value" />
             <th
-              v-for="s in streams"
+              v-for="(s, k) in columns.shown(streams)"
               :key="s.tag"
+              :aria-colindex="columns.first.value + k + 3"
               scope="col"
               class="border-b border-rule px-2 py-[3px] text-right"
               :class="plant.selected === s.tag ? 'bg-actsoft' : ''"
             >
               <button class="tag whitespace-nowrap text-ink2" @click="plant.selected = s.tag">{{ s.tag }}</button>
             </th>
+            <td v-if="columns.after.value" />
           </tr>
         </thead>
         <tbody :class="plant.current ? '' : 'text-ink3 italic transition-colors delay-150'" data-test="stream-rows">
           <tr v-for="r in shown" :key="r.title">
             <th
               scope="row"
-              class="border-b border-rule2 px-2 py-[2px] pl-4 text-left font-normal whitespace-nowrap text-ink2"
+              class="sticky left-0 border-b border-rule2 bg-paper px-2 py-[2px] pl-4 text-left font-normal whitespace-nowrap text-ink2"
             >
               {{ r.title }}
             </th>
             <td class="border-b border-rule2 pr-3 text-[11.5px] whitespace-nowrap text-ink2">{{ r.unit }}</td>
+            <td v-if="columns.before.value" />
             <td
-              v-for="(t, k) in r.texts"
+              v-for="(t, k) in columns.shown(r.texts)"
               :key="k"
               class="border-b border-rule2 px-2 py-[2px] text-right whitespace-nowrap"
-              :class="plant.selected === streams[k]?.tag ? 'bg-actsoft' : ''"
+              :class="plant.selected === columns.shown(streams)[k]?.tag ? 'bg-actsoft' : ''"
             >
               {{ t }}
             </td>
+            <td v-if="columns.after.value" />
           </tr>
         </tbody>
       </table>
