@@ -124,12 +124,12 @@ REQUESTS = int(os.environ.get("WATTAXIS_NONSENSE", "5000"))
 
 def test_thousands_of_nonsense_requests_never_break_the_server(as_, client, settings):
     """Requests made from the API's own description with junk in every place: never a server error."""
-    from api.routes import api
+    from api.routes import http
 
     settings.REQUESTS_A_MINUTE = 10**9
     olga = as_("olga")
     rng = random.Random(REQUESTS)
-    calls = [(method, path) for path, methods in api.get_openapi_schema()["paths"].items() for method in methods]
+    calls = [(method, path) for path, methods in http.get_openapi_schema()["paths"].items() for method in methods]
     kinds = ["set_title", "set_values", "rename", "move", "connect", "add_unit", "remove_unit", "set_pair", "add_component", "batch", "set_model"]
     kinds += ["set_pin", "disconnect", "remove_component", "set_unit_set"]
     for number in range(REQUESTS):

@@ -24,9 +24,9 @@ OWNERS_READ = {"/api/variants/{variant_id}/links", "/api/projects/{project_id}/i
 
 
 def routes():
-    from api.routes import api
+    from api.routes import http
 
-    for path, methods in api.get_openapi_schema()["paths"].items():
+    for path, methods in http.get_openapi_schema()["paths"].items():
         if "{variant_id}" in path or "{project_id}" in path:
             yield from ((method, path) for method in methods)
 

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 
 
 @admin.register(AuditEntry)
-class AuditEntryAdmin(admin.ModelAdmin):
+class AuditEntryAdmin(admin.ModelAdmin):  # type: ignore[type-arg]
     """Sign-ins and changes of rights, newest first."""
 
     list_display = ("when", "who", "what", "about", "address")

@@ -18,7 +18,7 @@ class SignInThrottle:
 
     def wait(self, who: str) -> float:
         """Seconds until the next attempt is looked at."""
-        _, until = cache.get(self._key(who), (0, 0.0))
+        until: float = cache.get(self._key(who), (0, 0.0))[1]
         return max(0.0, until - time.time())
 
     def failed(self, who: str) -> None:

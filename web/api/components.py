@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from api import chemistry_schemas, schemas
 from api.access import reading
@@ -58,7 +58,7 @@ def estimate_components(request: HttpRequest, body: chemistry_schemas.EstimateIn
 
 
 @router.get("components/{cas}", response={200: chemistry_schemas.ComponentOut, 404: schemas.Message}, auth=reading)
-def get_component(request: HttpRequest, cas: str, solid_one: bool = Query(False, alias="solid")) -> Any:
+def get_component(request: HttpRequest, cas: str, solid_one: Annotated[bool, Query(alias="solid")] = False) -> Any:
     """One component of the bank, or the conventional ``solid`` of that number."""
     try:
         known: Component = solid(cas) if solid_one else component(cas)

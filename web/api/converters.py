@@ -1,6 +1,5 @@
 """Numbers in addresses: no longer than the database can hold."""
 
-from django.urls import register_converter
 from django.urls.converters import IntConverter
 
 
@@ -8,6 +7,3 @@ class IdConverter(IntConverter):
     """A whole number of at most 15 digits; anything longer finds no page."""
 
     regex = "[0-9]{1,15}"
-
-
-register_converter(IdConverter, "id")

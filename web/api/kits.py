@@ -8,7 +8,7 @@ from importlib.resources import files
 from typing import Any
 
 from api import piece_schemas as schemas
-from api.access import member, reading
+from api.access import member, person, reading
 from api.schemas import Message
 from django.http import HttpRequest
 from ninja import Router, Status
@@ -63,7 +63,7 @@ def keep_kit(request: HttpRequest, variant_id: int, body: schemas.KitIn) -> Any:
     if Kit.objects.filter(project=variant.project).exclude(name=piece.name).count() >= MOST:
         return Status(422, {"message": f"A project keeps up to {MOST} kits; remove one first."})
     data = piece.model_dump(mode="json")
-    kit, _ = Kit.objects.update_or_create(project=variant.project, name=piece.name, defaults={"piece": data, "author": request.user})
+    kit, _ = Kit.objects.update_or_create(project=variant.project, name=piece.name, defaults={"piece": data, "author": person(request)})
     return {"id": kit.pk, "piece": data}
 
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-import api.converters
 from accounts.audit import record
 from accounts.throttle import RequestLimit, SignInThrottle
 from api import schemas
-from api.access import guest, member, reading
+from api.access import guest, member, person, reading
 from api.calculated import router as calculated
 from api.catalogue import catalogue
 from api.components import router as components
+from api.converters import IdConverter
 from api.data import router as data
 from api.diagrams import router as diagrams
 from api.help import PAGES, page_html
@@ -25,6 +25,7 @@ from api.variants import router as variants
 from django.contrib.auth import authenticate, login, logout
 from django.db.models import F, Func, IntegerField, OuterRef, Subquery, Value
 from django.http import HttpRequest, HttpResponse
+from django.urls import register_converter
 from django.views.decorators.csrf import ensure_csrf_cookie
 from ninja import File, NinjaAPI, Status
 from ninja.decorators import decorate_view
@@ -38,41 +39,42 @@ from projects.models import Membership, Revision
 from wattaxis.flowsheet import Document, DocumentError, EditError, json_schema, load
 from wattaxis.flowsheet.document import LARGEST
 
-api = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
+register_converter(IdConverter, "id")
+http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
 throttle = SignInThrottle()
 for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
-    api.add_router("", router)
+    http.add_router("", router)
 
 
-@api.exception_handler(EditError)
+@http.exception_handler(EditError)
 def _edit_error(request: HttpRequest, error: EditError) -> HttpResponse:
-    return api.create_response(request, {"message": str(error)}, status=422)
+    return http.create_response(request, {"message": str(error)}, status=422)
 
 
-@api.exception_handler(DocumentError)
+@http.exception_handler(DocumentError)
 def _document_error(request: HttpRequest, error: DocumentError) -> HttpResponse:
-    return api.create_response(request, {"message": str(error)}, status=422)
+    return http.create_response(request, {"message": str(error)}, status=422)
 
 
-@api.exception_handler(HttpError)
+@http.exception_handler(HttpError)
 def _http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
-    return api.create_response(request, {"message": str(error)}, status=error.status_code)
+    return http.create_response(request, {"message": str(error)}, status=error.status_code)
 
 
-@api.exception_handler(Throttled)
+@http.exception_handler(Throttled)
 def _too_fast(request: HttpRequest, error: Throttled) -> HttpResponse:
     text = f"These are more requests than a person makes. Try again in {error.wait or 60:.0f} s; nothing is lost."
-    return api.create_response(request, {"message": text}, status=429)
+    return http.create_response(request, {"message": text}, status=429)
 
 
-@api.exception_handler(BadRequest)
+@http.exception_handler(BadRequest)
 def _bad_request(request: HttpRequest, error: BadRequest) -> HttpResponse:
     first = error.errors[0]
     place = ".".join(str(p) for p in first.get("loc", ())[2:])
-    return api.create_response(request, {"message": f"{place}: {first.get('msg', 'not understood')}".lstrip(": ")}, status=422)
+    return http.create_response(request, {"message": f"{place}: {first.get('msg', 'not understood')}".lstrip(": ")}, status=422)
 
 
-@api.exception_handler(editing.Quarrel)
+@http.exception_handler(editing.Quarrel)
 def _quarrel(request: HttpRequest, error: editing.Quarrel) -> HttpResponse:
     variant = error.newer.variant
     body = {
@@ -82,13 +84,13 @@ def _quarrel(request: HttpRequest, error: editing.Quarrel) -> HttpResponse:
         "author": author_name(error.newer.author),
         "variant": schemas.VariantOut.model_validate(variant_body(variant, member(request, variant.id)[1], request)).model_dump(mode="json"),
     }
-    return api.create_response(request, body, status=409)
+    return http.create_response(request, body, status=409)
 
 
 # People -------------------------------------------------------------------------------------------------------------------
 
 
-@api.get("session", auth=None, response=schemas.SessionOut)
+@http.get("session", auth=None, response=schemas.SessionOut)
 @decorate_view(ensure_csrf_cookie)
 def get_session(request: HttpRequest) -> dict[str, Any]:
     """Who is signed in."""
@@ -98,7 +100,7 @@ def get_session(request: HttpRequest) -> dict[str, Any]:
     return {"person": person, "shared": link.variant_id if link else None}
 
 
-@api.post("session", auth=None, response={200: schemas.SessionOut, 401: schemas.Message, 429: schemas.Message})
+@http.post("session", auth=None, response={200: schemas.SessionOut, 401: schemas.Message, 429: schemas.Message})
 def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     """Sign in; repeated failures are slowed down."""
     who = f"{request.META.get('REMOTE_ADDR', '')}|{body.username[:150].lower()}"
@@ -116,7 +118,7 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     return {"person": {"username": user.get_username(), "staff": user.is_staff}}
 
 
-@api.delete("session", response=schemas.SessionOut)
+@http.delete("session", response=schemas.SessionOut)
 def sign_out(request: HttpRequest) -> dict[str, Any]:
     """Sign out."""
     record(request, "signed out")
@@ -127,11 +129,11 @@ def sign_out(request: HttpRequest) -> dict[str, Any]:
 # Projects -----------------------------------------------------------------------------------------------------------------
 
 
-@api.get("projects", response=list[schemas.ProjectOut])
+@http.get("projects", response=list[schemas.ProjectOut])
 def list_projects(request: HttpRequest, archived: bool = False) -> list[dict[str, Any]]:
     """The person's projects with their variants; archived ones on request."""
     memberships = (
-        Membership.objects.filter(user=request.user, project__archived=archived, project__deleted=None)
+        Membership.objects.filter(user=person(request), project__archived=archived, project__deleted=None)
         .select_related("project")
         .order_by("project__name")
     )
@@ -150,34 +152,34 @@ def _project(membership: Membership) -> dict[str, Any]:
     return {"id": membership.project_id, "name": membership.project.name, "role": membership.role, "variants": variants}
 
 
-@api.post("projects", response={201: schemas.VariantOut, 422: schemas.Message})
+@http.post("projects", response={201: schemas.VariantOut, 422: schemas.Message})
 def create_project(request: HttpRequest, body: schemas.NameIn) -> Any:
     """A new project with an empty sheet."""
     name = title(body.name, "project")
-    variant = editing.create_project(name, request.user, Document(title=name))
+    variant = editing.create_project(name, person(request), Document(title=name))
     return Status(201, variant_body(variant, "owner", request))
 
 
-@api.post("projects/upload", response={201: schemas.VariantOut, 422: schemas.Message})
+@http.post("projects/upload", response={201: schemas.VariantOut, 422: schemas.Message})
 def upload_project(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A new project from a flowsheet document."""
     if file.size is None or file.size > LARGEST:
         raise HttpError(422, f"The file is larger than {LARGEST // 1_000_000} MB.")
     document = load(file.read())
-    variant = editing.create_project(document.title[:120] or "Uploaded plant", request.user, document)
+    variant = editing.create_project(document.title[:120] or "Uploaded plant", person(request), document)
     return Status(201, variant_body(variant, "owner", request))
 
 
 # Knowledge ----------------------------------------------------------------------------------------------------------------
 
 
-@api.get("catalogue", response=schemas.CatalogueOut, auth=reading)
+@http.get("catalogue", response=schemas.CatalogueOut, auth=reading)
 def get_catalogue(request: HttpRequest) -> dict[str, Any]:
     """Unit types, kinds of quantity, unit sets, property models."""
     return catalogue()
 
 
-@api.get("help/{slug}", response={200: schemas.HelpOut, 404: schemas.Message}, auth=reading)
+@http.get("help/{slug}", response={200: schemas.HelpOut, 404: schemas.Message}, auth=reading)
 def get_help(request: HttpRequest, slug: str) -> Any:
     """A page of the documentation."""
     if slug not in PAGES:
@@ -185,7 +187,7 @@ def get_help(request: HttpRequest, slug: str) -> Any:
     return {"slug": slug, "html": page_html(slug), "pages": [{"slug": s, "title": t} for s, t in PAGES.items()]}
 
 
-@api.get("document-schema", response=dict[str, Any], auth=reading)
+@http.get("document-schema", response=dict[str, Any], auth=reading)
 def get_document_schema(request: HttpRequest) -> dict[str, Any]:
     """The JSON Schema of the flowsheet document."""
     return json_schema()

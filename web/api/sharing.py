@@ -7,7 +7,7 @@ from typing import Any
 from accounts.audit import record
 from accounts.throttle import SignInThrottle
 from api import schemas
-from api.access import SHARED, member, project_member, share_token, shared_variant
+from api.access import SHARED, member, person, project_member, share_token, shared_variant
 from api.people import accept_password
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.validators import UnicodeUsernameValidator
@@ -41,7 +41,7 @@ def list_links(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
 def make_link(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     """A new link; whoever holds it can read the variant without an account."""
     variant, _ = member(request, variant_id, "owner")
-    link = ShareLink.objects.create(variant=variant, author=request.user)
+    link = ShareLink.objects.create(variant=variant, author=person(request))
     record(request, "shared for reading", f"{variant} ({variant.id})")
     return _link(request, link)
 
@@ -88,12 +88,12 @@ def list_invitations(request: HttpRequest, project_id: int) -> list[dict[str, An
 def invite(request: HttpRequest, project_id: int, body: schemas.InvitationIn) -> list[dict[str, Any]]:
     """Send a link by mail that makes an account, or uses the one that is there, and gives the role. Again: with the new role."""
     project, _ = project_member(request, project_id, "owner")
-    invitation = Invitation(project=project, mail=body.mail.strip().lower(), role=body.role, author=request.user)
+    invitation = Invitation(project=project, mail=body.mail.strip().lower(), role=body.role, author=person(request))
     try:
         invitation.clean_fields()
     except ValidationError as error:
         raise HttpError(422, f"{body.mail[:100]!r} is no mail address.") from error
-    values = {"role": body.role, "author": request.user, "accepted": None}
+    values = {"role": body.role, "author": person(request), "accepted": None}
     invitation, _ = Invitation.objects.update_or_create(project=project, mail=invitation.mail, defaults=values)
     link = request.build_absolute_uri(f"/invited/{signing.dumps([invitation.id, invitation.role], salt=_SALT)}")
     name = request.user.get_username()

@@ -6,7 +6,7 @@ from typing import Any
 
 from accounts.audit import record
 from api import schemas
-from api.access import member, project_member, reading
+from api.access import member, person, project_member, reading
 from api.catalogue import shapes
 from api.result_schemas import WholeResult
 from django.http import HttpRequest, HttpResponse
@@ -19,7 +19,7 @@ from projects.models import Revision, Variant
 from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, workbook
-from wattaxis.flowsheet import Chemistry, dump, pair_table
+from wattaxis.flowsheet import Chemistry, Document, dump, pair_table
 from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
@@ -45,7 +45,7 @@ def variant_body(variant: Variant, role: str, request: HttpRequest) -> dict[str,
     """Everything that a page needs of a variant; asks for its results when nobody has."""
     newest = editing.latest(variant)
     solving.request(variant.id, newest.number, newest.document)
-    steps = editing.steps(variant, request.user)
+    steps = editing.steps(variant, person(request)) if request.user.is_authenticated else editing.Steps(None, None)
     answer = solving.latest(variant.id)
     return {
         "id": variant.id,
@@ -73,7 +73,7 @@ def get_variant(request: HttpRequest, variant_id: int) -> dict[str, Any]:
 def post_edit(request: HttpRequest, variant_id: int, body: schemas.EditIn) -> dict[str, Any]:
     """Apply an editing operation; the calculation starts by itself."""
     variant, role = member(request, variant_id, "editor")
-    revision = editing.submit(variant, request.user, body.base, body.edit)
+    revision = editing.submit(variant, person(request), body.base, body.edit)
     return _edited(request, variant, role, revision)
 
 
@@ -81,21 +81,21 @@ def post_edit(request: HttpRequest, variant_id: int, body: schemas.EditIn) -> di
 def post_undo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     """Take back the person's last edit."""
     variant, role = member(request, variant_id, "editor")
-    return _edited(request, variant, role, editing.undo(variant, request.user))
+    return _edited(request, variant, role, editing.undo(variant, person(request)))
 
 
 @router.post("variants/{id:variant_id}/redo", response={200: schemas.VariantOut, 422: schemas.Message})
 def post_redo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     """Bring back the person's last undone edit."""
     variant, role = member(request, variant_id, "editor")
-    return _edited(request, variant, role, editing.redo(variant, request.user))
+    return _edited(request, variant, role, editing.redo(variant, person(request)))
 
 
 @router.post("variants/{id:variant_id}/back/{id:number}", response={200: schemas.VariantOut, 422: schemas.Message})
 def post_back(request: HttpRequest, variant_id: int, number: int) -> dict[str, Any]:
     """Go back to an earlier revision, by a new one."""
     variant, role = member(request, variant_id, "editor")
-    return _edited(request, variant, role, editing.go_back(variant, request.user, number))
+    return _edited(request, variant, role, editing.go_back(variant, person(request), number))
 
 
 def _edited(request: HttpRequest, variant: Variant, role: str, revision: Revision) -> dict[str, Any]:
@@ -126,7 +126,7 @@ def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False) ->
     if not found.edits:
         raise HttpError(422, " ".join(["No pair can be estimated.", *found.left_out[:6]]))
     batch = {"kind": "batch", "edits": found.edits, "label": f"estimated {len(found.edits)} pairs"}
-    revision = editing.submit(variant, request.user, newest.number, batch)
+    revision = editing.submit(variant, person(request), newest.number, batch)
     return {"variant": _edited(request, variant, role, revision), "left_out": found.left_out}
 
 
@@ -181,8 +181,8 @@ def scaling(request: HttpRequest, variant_id: int, body: schemas.ScalingIn) -> A
         return Status(422, {"message": str(error)})
 
 
-def _calculated(variant: Variant) -> tuple[Any, WholeResult]:
-    """The newest document of a variant with its results. Raises HttpError while they are calculated."""
+def _calculated(variant: Variant) -> tuple[Document, Any]:
+    """The newest document of a variant with its results, which read like those of the solver. Raises HttpError while they are calculated."""
     document, result = editing.latest(variant), solving.latest(variant.id)
     if result is not None and result["kind"] == "stopped" and result["revision"] == document.number:
         raise HttpError(409, "The calculation was stopped; let it go on first.")
@@ -204,7 +204,7 @@ def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> H
 def branch_variant(request: HttpRequest, variant_id: int, body: schemas.NameIn) -> Any:
     """A new variant that starts from the newest revision of another."""
     variant, _ = member(request, variant_id, "editor")
-    revision = editing.branch(variant, title(body.name, "variant"), request.user)
+    revision = editing.branch(variant, title(body.name, "variant"), person(request))
     size = len(revision.document.get("units", []))
     short = {"id": revision.variant_id, "name": revision.variant.name, "units": size, "revision": 1, "changed": revision.created, "archived": False}
     return Status(201, short)
@@ -248,5 +248,5 @@ def restore_variant(request: HttpRequest, variant_id: int) -> dict[str, str]:
 def copy_of_project(request: HttpRequest, project_id: int, body: schemas.NameIn) -> Any:
     """A copy of one's own; whoever may read a project may copy it."""
     project, _ = project_member(request, project_id)
-    copy = editing.copy_project(project, title(body.name, "project"), request.user)
+    copy = editing.copy_project(project, title(body.name, "project"), person(request))
     return Status(201, {"message": f"{copy.name} is yours."})

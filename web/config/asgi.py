@@ -3,6 +3,8 @@
 import asyncio
 import contextlib
 import os
+from collections.abc import Awaitable, Callable
+from typing import Any
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
@@ -13,7 +15,7 @@ _django = get_asgi_application()
 from runs.service import service  # noqa: E402  (needs the settings)
 
 
-async def application(scope, receive, send):
+async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: Callable[[Any], Awaitable[None]]) -> None:
     """Start the solvers with the server and end them with it; hand everything else to Django."""
     if scope["type"] != "lifespan":
         # An open event stream is cancelled when the server stops; that is no error.

@@ -4,9 +4,10 @@ import logging
 import re
 import time
 import uuid
-from collections.abc import Awaitable, Callable
+from collections.abc import Callable
 from contextvars import ContextVar
 from inspect import iscoroutinefunction
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.utils.decorators import sync_and_async_middleware
@@ -45,19 +46,19 @@ def _end(request: HttpRequest, response: HttpResponseBase, started: float) -> Ht
 
 
 @sync_and_async_middleware
-def Envelope(get_response: Callable[[HttpRequest], HttpResponseBase | Awaitable[HttpResponseBase]]) -> Callable:  # noqa: N802
+def Envelope(get_response: Callable[[HttpRequest], Any]) -> Callable[[HttpRequest], Any]:  # noqa: N802
     """Around everything: request number, log line, content security policy (inline styles place symbols on the sheet)."""
     if iscoroutinefunction(get_response):
 
-        async def answer(request: HttpRequest) -> HttpResponseBase:
+        async def answer_later(request: HttpRequest) -> HttpResponseBase:
             started = _begin(request)
             return _end(request, await get_response(request), started)
 
-    else:
+        return answer_later
 
-        def answer(request: HttpRequest) -> HttpResponseBase:
-            started = _begin(request)
-            return _end(request, get_response(request), started)
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        started = _begin(request)
+        return _end(request, get_response(request), started)
 
     return answer
 

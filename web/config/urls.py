@@ -1,6 +1,6 @@
 """Routes: the API, the admin, and the front end for everything else."""
 
-from api.routes import api
+from api.routes import http
 from api.streams import events
 from django.conf import settings
 from django.contrib import admin
@@ -29,7 +29,7 @@ def health(request: HttpRequest) -> HttpResponse:
 
 urlpatterns = [
     path("api/variants/<id:variant_id>/events", events),
-    path("api/", api.urls),
+    path("api/", http.urls),
     path("admin/", admin.site.urls),
     path("healthz", health),
     re_path(r"^(?!api/|static/|assets/|admin/).*$", page),

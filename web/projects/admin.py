@@ -4,7 +4,7 @@ from django.contrib import admin
 from projects.models import Membership, Project, Variant
 
 
-class MembershipInline(admin.TabularInline):
+class MembershipInline(admin.TabularInline):  # type: ignore[type-arg]
     """People of a project."""
 
     model = Membership
@@ -12,7 +12,7 @@ class MembershipInline(admin.TabularInline):
 
 
 @admin.register(Project)
-class ProjectAdmin(admin.ModelAdmin):
+class ProjectAdmin(admin.ModelAdmin):  # type: ignore[type-arg]
     """Projects with their people."""
 
     list_display = ("name", "created", "archived")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
@@ -14,7 +16,7 @@ class Project(models.Model):
     archived = models.BooleanField(default=False)
     #: Set by "delete"; an owner can bring the project back.
     deleted = models.DateTimeField(null=True, blank=True)
-    members: models.ManyToManyField = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="projects")
+    members: models.ManyToManyField[Any, Any] = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="projects")
 
     def __str__(self) -> str:
         return self.name

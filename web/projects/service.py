@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from projects.models import Membership, Project, Revision, Variant
 
@@ -32,7 +32,7 @@ class Steps:
     redo: Revision | None
 
 
-def create_project(name: str, owner: AbstractBaseUser, document: Document) -> Variant:
+def create_project(name: str, owner: User, document: Document) -> Variant:
     """A project with one variant holding the document as revision 1."""
     with transaction.atomic():
         project = Project.objects.create(name=name)
@@ -40,7 +40,7 @@ def create_project(name: str, owner: AbstractBaseUser, document: Document) -> Va
         return add_variant(project, "Base", document, owner)
 
 
-def add_variant(project: Project, name: str, document: Document, author: AbstractBaseUser) -> Variant:
+def add_variant(project: Project, name: str, document: Document, author: User) -> Variant:
     """A variant of a project with a document of its own as revision 1."""
     with transaction.atomic():
         variant = Variant.objects.create(project=project, name=name)
@@ -48,7 +48,7 @@ def add_variant(project: Project, name: str, document: Document, author: Abstrac
     return variant
 
 
-def branch(variant: Variant, name: str, author: AbstractBaseUser) -> Revision:
+def branch(variant: Variant, name: str, author: User) -> Revision:
     """A new variant of the same project; its first revision is the newest document of the other."""
     with transaction.atomic():
         source = latest(variant)
@@ -57,7 +57,7 @@ def branch(variant: Variant, name: str, author: AbstractBaseUser) -> Revision:
         return Revision.objects.create(variant=copy, number=1, document=source.document, label=label, author=author)
 
 
-def copy_project(project: Project, name: str, owner: AbstractBaseUser) -> Project:
+def copy_project(project: Project, name: str, owner: User) -> Project:
     """A project of the person's own with the newest document of every living variant; people and history stay behind."""
     with transaction.atomic():
         copy = Project.objects.create(name=name)
@@ -72,11 +72,12 @@ def copy_project(project: Project, name: str, owner: AbstractBaseUser) -> Projec
 def latest(variant: Variant) -> Revision:
     """The newest revision of a variant, its document in today's format."""
     revision = Revision.objects.filter(variant=variant).order_by("-number").select_related("author").first()
+    assert revision is not None, "a variant begins with a revision"
     revision.document = migrate(revision.document)
     return revision
 
 
-def submit(variant: Variant, author: AbstractBaseUser, base: int, data: Any) -> Revision:
+def submit(variant: Variant, author: User, base: int, data: Any) -> Revision:
     """Apply an edit that starts from revision ``base``.
 
     Edits made since are merged with it when they touch other places. Raises EditError when it cannot be made and Quarrel when it touches
@@ -95,7 +96,7 @@ def submit(variant: Variant, author: AbstractBaseUser, base: int, data: Any) -> 
         return _append(newest, edit, author)
 
 
-def undo(variant: Variant, author: AbstractBaseUser) -> Revision:
+def undo(variant: Variant, author: User) -> Revision:
     """Take back the author's last edit. Raises EditError when there is none or later edits stand in the way."""
     with transaction.atomic():
         target = steps(variant, author).undo
@@ -105,7 +106,7 @@ def undo(variant: Variant, author: AbstractBaseUser) -> Revision:
         return _append(latest(variant), edit_from_json(target.inverse), author, undoes=target, label=f"undo: {target.label}")
 
 
-def redo(variant: Variant, author: AbstractBaseUser) -> Revision:
+def redo(variant: Variant, author: User) -> Revision:
     """Bring back the author's last undone edit. Raises EditError."""
     with transaction.atomic():
         target = steps(variant, author).redo
@@ -123,7 +124,7 @@ def _intent(newest: Revision, edit: Any) -> str:
         return f"no longer possible: {error}"
 
 
-def _nobody_else_since(target: Revision, author: AbstractBaseUser) -> None:
+def _nobody_else_since(target: Revision, author: User) -> None:
     """Taking an edit back must not silently take back what somebody else has typed at the same place since. Raises EditError."""
     way = edit_from_json(target.inverse)
     others = Revision.objects.filter(variant=target.variant, number__gt=target.number).exclude(author=author).exclude(edit=None)
@@ -136,7 +137,7 @@ def _nobody_else_since(target: Revision, author: AbstractBaseUser) -> None:
             raise EditError(f"{revision.label} by somebody else came after it and changes the same place; change it by hand instead.")
 
 
-def go_back(variant: Variant, author: AbstractBaseUser, number: int) -> Revision:
+def go_back(variant: Variant, author: User, number: int) -> Revision:
     """Make the document of an earlier revision the newest one, as one edit that can be undone. Raises EditError."""
     with transaction.atomic():
         newest = latest(variant)
@@ -147,7 +148,7 @@ def go_back(variant: Variant, author: AbstractBaseUser, number: int) -> Revision
         return _append(newest, way, author, label=f"back to revision {number}")
 
 
-def steps(variant: Variant, author: AbstractBaseUser) -> Steps:
+def steps(variant: Variant, author: User) -> Steps:
     """The next undo and redo of a person, from the revisions alone, so that they last across sessions.
 
     Read from the newest backwards and no further than needed: every undo met on the way skips the edit that it took back, and the other way round.
@@ -179,7 +180,7 @@ def steps(variant: Variant, author: AbstractBaseUser) -> Steps:
     return Steps(undo, redo)
 
 
-def _append(newest: Revision, edit: Any, author: AbstractBaseUser, label: str = "", **links: Revision) -> Revision:
+def _append(newest: Revision, edit: Any, author: User, label: str = "", **links: Revision) -> Revision:
     document, inverse, text = apply(load_data(newest.document), edit)
     return Revision.objects.create(
         variant=newest.variant,

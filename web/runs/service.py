@@ -40,7 +40,7 @@ class Broadcaster:
 
     def subscribe(self, variant: int) -> asyncio.Queue[dict[str, Any]]:
         """A queue that receives the variant's events; call from the event loop."""
-        entry = (asyncio.get_running_loop(), asyncio.Queue(maxsize=200))
+        entry: tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]] = (asyncio.get_running_loop(), asyncio.Queue(maxsize=200))
         with self._lock:
             self._subscribers.setdefault(variant, set()).add(entry)
         return entry[1]
@@ -178,7 +178,7 @@ class Solver(threading.Thread):
                 self._send(self.waiting[key])
                 continue
             del self.waiting[key]
-            named = {name: request[name] for name in ("variant", "revision", "job") if name in request}
+            named: dict[str, Any] = {name: request[name] for name in ("variant", "revision", "job") if name in request}
             self.service.finished({"kind": "failed", **named, "text": hung if key == late else died})
 
 

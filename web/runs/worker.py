@@ -148,8 +148,9 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         if "formula" in request:
             return {"aims": propose_free(load_data(request["document"]), request["formula"]).to_data()}
         if "influence" in request:
-            ask = {"pairs": pair_influence, "assumptions": assumption_influence}[request["influence"]]
-            return {"influences": [i.to_data() for i in ask(load_data(request["document"]))]}
+            document = load_data(request["document"])
+            moved = pair_influence(document) if request["influence"] == "pairs" else assumption_influence(document)
+            return {"influences": [i.to_data() for i in moved]}
         chemistry = Chemistry.model_validate(request["chemistry"])
         if "generated" in request:
             return {"generated": generate(chemistry, generated_question_from_json(request["generated"])).model_dump(mode="json")}

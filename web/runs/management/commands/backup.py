@@ -3,6 +3,7 @@
 import sqlite3
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
@@ -17,12 +18,12 @@ class Command(BaseCommand):
         """One file name."""
         parser.add_argument("file", type=Path)
 
-    def handle(self, *args: object, **options: Path) -> None:
+    def handle(self, *args: object, **options: Any) -> None:
         """Copy page by page, then check the copy."""
-        target = options["file"]
+        target: Path = options["file"]
         if target.exists():
             raise CommandError(f"{target} exists already; choose another name.")
-        with closing(sqlite3.connect(settings.DATABASES["default"]["NAME"])) as source, closing(sqlite3.connect(target)) as copy:
+        with closing(sqlite3.connect(str(settings.DATABASES["default"]["NAME"]))) as source, closing(sqlite3.connect(target)) as copy:
             source.backup(copy)
             verdict = copy.execute("PRAGMA integrity_check").fetchone()[0]
         if verdict != "ok":

@@ -17,6 +17,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: object, **options: Path) -> None:
         """Write it, stable in order."""
-        from api.routes import api
+        from api.routes import http
 
-        options["file"].write_text(json.dumps(api.get_openapi_schema(), indent=1, sort_keys=True) + "\n")
+        options["file"].write_text(json.dumps(http.get_openapi_schema(), indent=1, sort_keys=True) + "\n")

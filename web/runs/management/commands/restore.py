@@ -5,6 +5,7 @@ import sqlite3
 import time
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
@@ -19,9 +20,10 @@ class Command(BaseCommand):
         """One file name."""
         parser.add_argument("file", type=Path)
 
-    def handle(self, *args: object, **options: Path) -> None:
+    def handle(self, *args: object, **options: Any) -> None:
         """Check the backup, move the present database aside, copy."""
-        backup, database = options["file"], Path(settings.DATABASES["default"]["NAME"])
+        backup: Path = options["file"]
+        database = Path(str(settings.DATABASES["default"]["NAME"]))
         if not backup.is_file():
             raise CommandError(f"There is no file {backup}.")
         try:
