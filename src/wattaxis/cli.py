@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import shutil
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+#: Modules of kernels that are compiled together; those that take longest come first.
+TOGETHER = (
+    "activity", "three", "stability", "saturation", "split", "energy", "cubic,phase", "steam,pure,vapour", "clusters,single,boil,volume_shift",
+)  # fmt: skip
 #: s after which compiled kernels that no set-up asked for are removed.
 KEPT = 30 * 86400.0
 
@@ -66,8 +72,8 @@ def _run(command: str, path: Path, as_json: bool) -> int:
 
 
 def _warm() -> int:
-    """Compile the kernels from below upwards; what stands side by side in processes of its own, since numba compiles on one core only."""
-    from wattaxis.properties.kernels import cache_folder, compiled_mark
+    """Compile the kernels, the slowest modules first, in as many processes as there are cores, since numba compiles on one only."""
+    from wattaxis.properties.kernels import MODULES, cache_folder, compiled_mark
 
     if compiled_mark().exists():
         compiled_mark().touch()
@@ -75,13 +81,17 @@ def _warm() -> int:
         return 0
     print("Compiling the property kernels ", end="", flush=True)
     started = time.perf_counter()
-    for stage in (("cubic", "steam", "clusters", "volume_shift"), ("phase",), ("three", "boil"), ("split",), ("energy", "saturation")):
-        running = [subprocess.Popen([sys.executable, "-c", f"import wattaxis.properties.kernels.{name}"]) for name in stage]
-        codes = [process.wait() for process in running]
-        if any(codes):
+
+    def compiled(modules: str) -> bool:
+        command = "; ".join(f"import wattaxis.properties.kernels.{name}" for name in modules.split(","))
+        done = subprocess.run([sys.executable, "-c", command], env={**os.environ, MODULES: modules}, check=False)
+        print(".", end="", flush=True)
+        return done.returncode == 0
+
+    with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
+        if not all(pool.map(compiled, TOGETHER)):
             print(" given up")
             return 1
-        print("." * len(stage), end="", flush=True)
     compiled_mark().touch()
     for left in cache_folder().parent.glob("kernels-*/compiled"):
         if time.time() - left.stat().st_mtime > KEPT:

@@ -3,16 +3,20 @@
 import csv
 import io
 import json
+import re
 import subprocess
 import sys
 from importlib.resources import as_file, files
+from pathlib import Path
 
 import pytest
 from openpyxl import load_workbook
 from plants import demo
 
 from wattaxis import cli, dump, solve
+from wattaxis.cli import TOGETHER
 from wattaxis.exchange import stream_csv, stream_rows, workbook
+from wattaxis.properties import kernels
 
 
 def run(capsys, *arguments):
@@ -67,3 +71,10 @@ def test_checking_a_document_loads_neither_kernels_nor_solvers(tmp_path):
     code = f"import sys; from wattaxis.cli import main; main(['check', {str(path)!r}]); {said}"
     told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stderr
     assert told.strip() == "[]"
+
+
+def test_every_module_with_kernels_is_compiled_when_the_program_is_set_up():
+    folder = Path(kernels.__file__).parent
+    marked = {path.stem for path in folder.glob("*.py") if re.search(r"^@(kernel|linked)\(", path.read_text(), re.MULTILINE)}
+    listed = [name for together in TOGETHER for name in together.split(",")]
+    assert sorted(listed) == sorted(marked)

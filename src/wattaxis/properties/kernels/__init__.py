@@ -19,6 +19,7 @@ import platformdirs
 from llvmlite import binding
 from numba.core import cgutils
 from numba.core.caching import UserProvidedCacheLocator
+from numba.core.sigutils import normalize_signature
 from numba.extending import _Intrinsic  # type: ignore[attr-defined]
 
 Function = TypeVar("Function", bound=Callable[..., Any])
@@ -64,10 +65,23 @@ numba.config.CACHE_DIR = str(cache_folder())  # type: ignore[attr-defined]
 numba.config.CACHE_LOCATOR_CLASSES = f"{__name__}.ByContent,InTreeCacheLocator,UserWideCacheLocator"  # type: ignore[attr-defined]
 
 
+#: The modules whose kernels a process is there to compile; those of others it takes by their signatures. Without it: all.
+MODULES = "WATTAXIS_COMPILE"
+_ours = frozenset(os.environ.get(MODULES, "").split(",")) - {""}
+
+
+def _of_others(function: Callable[..., Any]) -> bool:
+    return bool(_ours) and function.__module__.rpartition(".")[2] not in _ours
+
+
 def kernel(signature: str) -> Callable[[Function], Function]:
     """For functions that Python calls: compiled for one explicit signature, no exceptions inside, no lock held, kept on disk."""
-    compiled: Any = numba.njit(signature, cache=True, nogil=True, error_model="numpy")
-    return cast("Callable[[Function], Function]", compiled)
+
+    def wrap(function: Function) -> Function:
+        compiled: Any = numba.njit(None if _of_others(function) else signature, cache=True, nogil=True, error_model="numpy")(function)
+        return cast("Function", compiled)
+
+    return wrap
 
 
 class _Linked(_Intrinsic):  # type: ignore[misc]
@@ -83,17 +97,16 @@ def linked(signature: str) -> Callable[[Function], Function]:
     """For large functions that kernels call: compiled once, for one explicit signature, and called by symbol.
 
     A plain call would compile all that stands behind a function into every caller anew; this takes a fifth of the time. The symbol is resolved
-    when the machine code is loaded, so that callers stay on disk too.
+    when the machine code is loaded, so that callers stay on disk too, and need not be compiled after what they call.
     """
 
     def wrap(function: Function) -> Function:
         compiled: Any = kernel(signature)(function)
         if numba.config.DISABLE_JIT:  # type: ignore[attr-defined]
             return function
-        (made,) = compiled.overloads.values()
-        result, arguments = made.signature.return_type, made.signature.args
+        arguments, result = normalize_signature(signature)
         symbol = f"{function.__module__}.{function.__name__}"
-        binding.add_symbol(symbol, made.library.get_pointer_to_function(made.fndesc.llvm_func_name))
+        binding.add_symbol(symbol, _NOWHERE if _of_others(function) else _address(compiled))
 
         def call(context: Any, builder: Any, _signature: Any, values: Any) -> Any:
             kind = context.call_conv.get_function_type(result, arguments)
@@ -102,7 +115,7 @@ def linked(signature: str) -> Callable[[Function], Function]:
             return value
 
         def typed(_context: Any, *_arguments: Any) -> Any:
-            return made.signature, call
+            return result(*arguments), call
 
         names = ["context", *(f"a{k}" for k in range(len(arguments)))]
         typed.__signature__ = Signature([Parameter(name, Parameter.POSITIONAL_OR_KEYWORD) for name in names])  # type: ignore[attr-defined]
@@ -112,6 +125,15 @@ def linked(signature: str) -> Callable[[Function], Function]:
         return cast("Function", handle)
 
     return wrap
+
+
+def _address(compiled: Any) -> int:
+    (made,) = compiled.overloads.values()
+    return int(made.library.get_pointer_to_function(made.fndesc.llvm_func_name))
+
+
+#: Where a function lies that is only compiled against and never called.
+_NOWHERE = 1
 
 
 def inner(function: Function) -> Function:
