@@ -140,8 +140,8 @@ describe('a new arrangement', () => {
   it('finds places where the layout library stumbles over the bands', async () => {
     // Drums that part, splitters that lead back, loops within loops.
     const plant =
-      'F.outlet>U0 U0.outlet>U1 U1.outlet>M2 M2.outlet>U2 U2.vapour>Z2 U2.liquid>M3 M3.outlet>U3 U3.vapour>Z3 U3.liquid>M4 M4.outlet>U4 U4.outlet>P1 P1.outlet_1>M2 P1.outlet_2>U5 U5.outlet>P2 P2.outlet_1>M3 P2.outlet_2>U6 U6.outlet>P0 P0.outlet_1>M4 P0.outlet_2>U7 U7.outlet>U8 U8.vapour>Z8 U8.liquid>U9 U9.outlet>U10 U10.outlet>U11 U11.vapour>Z11 U11.liquid>M12 M12.outlet>U12 U12.vapour>Z12 U12.liquid>U13 U13.outlet>U14 U14.outlet>P4 P4.outlet_1>M12 P4.outlet_2>M15 M15.outlet>U15 U15.outlet>U16 U16.outlet>P3 P3.outlet_1>M15 P3.outlet_2>U17 U17.outlet>U18 U18.outlet>U19 U19.vapour>Z19 U19.liquid>Z'
-    const ends = plant.split(' ').map((s) => s.split(/[.>]/) as [string, string, string])
+      'F.outlet>E0 E0.outlet>E1 E1.outlet>X2 X2.outlet>E2 E2.vapour>Z2 E2.liquid>X3 X3.outlet>E3 E3.vapour>Z3 E3.liquid>X4 X4.outlet>E4 E4.outlet>N1 N1.outlet_1>X2 N1.outlet_2>E5 E5.outlet>N2 N2.outlet_1>X3 N2.outlet_2>E6 E6.outlet>N0 N0.outlet_1>X4 N0.outlet_2>E7 E7.outlet>E8 E8.vapour>Z8 E8.liquid>E9 E9.outlet>E10 E10.outlet>E11 E11.vapour>Z11 E11.liquid>X12 X12.outlet>E12 E12.vapour>Z12 E12.liquid>E13 E13.outlet>E14 E14.outlet>N4 N4.outlet_1>X12 N4.outlet_2>X15 X15.outlet>E15 E15.outlet>E16 E16.outlet>N3 N3.outlet_1>X15 N3.outlet_2>E17 E17.outlet>E18 E18.outlet>E19 E19.vapour>Z19 E19.liquid>Z'
+    const ends = plant.split(' ').map((line) => line.split(/[.>]/) as [string, string, string])
     const places: Record<string, [number, number]> = {
       vapour: [0.5, 0],
       liquid: [0.5, 1],
