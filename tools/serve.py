@@ -1,4 +1,7 @@
-"""Starts the server on 127.0.0.1 and says when it is ready. Environment: WATTAXIS_PORT (default 8000)."""
+"""Starts the server on 127.0.0.1 and says when it is ready.
+
+Environment: WATTAXIS_PORT (default 8000), WATTAXIS_PROXIES (addresses of proxies in front, by commas; of nobody else it is believed who asks).
+"""
 
 import os
 import socket
@@ -31,7 +34,10 @@ def main() -> int:
             print(f"Port {port} is in use, perhaps by another Wattaxis. Choose another: WATTAXIS_PORT={port + 1} make demo", file=sys.stderr)
             return 1
     sys.path.insert(0, str(WEB))
-    config = uvicorn.Config("config.asgi:application", host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+    # Who a request comes from is believed of the proxies that are named, and of nobody else.
+    proxies = os.environ.get("WATTAXIS_PROXIES", "")
+    behind = {"proxy_headers": bool(proxies), "forwarded_allow_ips": proxies}
+    config = uvicorn.Config("config.asgi:application", host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2, **behind)
     Server(config).run()
     return 0
 

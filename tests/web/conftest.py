@@ -6,11 +6,13 @@ import pytest
 from patience import PATIENCE
 from plants import demo
 
+from wattaxis.flowsheet.document import to_data
+
 
 @pytest.fixture(autouse=True)
 def _patient(settings):
     """A calculation is not ended on a busy machine, unless a test wants just that."""
-    settings.RUN_SECONDS = PATIENCE
+    settings.RUN_SECONDS = settings.BEGIN_SECONDS = PATIENCE
 
 
 @pytest.fixture
@@ -25,7 +27,7 @@ def variant(people):
     from projects.models import Membership
     from projects.service import create_project
 
-    created = create_project("Test plant", people["olga"], demo())
+    created = create_project("Test plant", people["olga"], to_data(demo()))
     for name, role in (("egon", "editor"), ("rita", "reader")):
         Membership.objects.create(project=created.project, user=people[name], role=role)
     return created

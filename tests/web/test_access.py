@@ -159,3 +159,64 @@ def test_what_was_typed_wrong_reaches_nobody_else(as_):
     olga = as_("olga")
     olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("-400 degC")})
     assert as_("egon").get().json()["revision"] == 1
+
+
+def wrong(client, path, **more):
+    return client.post(path, {"username": "olga", "password": "wrong", **more}, content_type="application/json").status_code
+
+
+def test_a_person_who_is_tried_from_many_addresses_is_slowed_down_too(people):
+    from django.test import Client
+
+    codes = [wrong(Client(REMOTE_ADDR=f"10.0.0.{k}"), "/api/session") for k in range(25)]
+    assert codes[:20] == [401] * 20
+    assert codes[-1] == 429
+    # The way back: a link by mail.
+    from django.contrib.auth.tokens import default_token_generator
+    from django.utils.encoding import force_bytes
+    from django.utils.http import urlsafe_base64_encode
+
+    olga = people["olga"]
+    body = {"person": urlsafe_base64_encode(force_bytes(olga.pk)), "token": default_token_generator.make_token(olga), "password": "a-new-long-word"}
+    assert Client().post("/api/password/reset", body, content_type="application/json").status_code == 200
+    fresh = {"username": "olga", "password": "a-new-long-word"}
+    assert Client(REMOTE_ADDR="10.0.1.1").post("/api/session", fresh, content_type="application/json").status_code == 200
+
+
+def test_an_address_that_tries_many_people_is_slowed_down(people):
+    from django.test import Client
+
+    client = Client(REMOTE_ADDR="10.9.9.9")
+    codes = [wrong(client, "/api/session", username=f"nobody-{k}") for k in range(55)]
+    assert codes[:50] == [401] * 50
+    assert codes[-1] == 429
+
+
+def test_the_admin_is_slowed_down_and_audited_like_the_page(people):
+    from accounts.models import AuditEntry
+    from django.test import Client
+
+    client = Client(REMOTE_ADDR="10.8.8.8")
+    for _ in range(8):
+        client.post("/admin/login/", {"username": "olga", "password": "wrong"})
+    assert AuditEntry.objects.filter(what="sign-in refused", about="olga").count() == 5
+    assert wrong(client, "/api/session") == 429
+
+
+def test_wrong_old_passwords_are_counted(as_, people):
+    olga = as_("olga").client
+    body = {"old": "wrong", "new": "another-long-word"}
+    codes = [olga.post("/api/password", body, content_type="application/json").status_code for _ in range(7)]
+    assert codes[:5] == [422] * 5
+    assert codes[-1] == 429
+
+
+def test_routes_without_a_sign_in_check_where_a_request_comes_from(people):
+    from django.test import Client
+
+    strict = Client(enforce_csrf_checks=True)
+    body = {"username": "olga", "password": "long-enough-word"}
+    assert strict.post("/api/session", body, content_type="application/json").status_code == 403
+    assert strict.post("/api/password/forgotten", {"username": "olga"}, content_type="application/json").status_code == 403
+    token = strict.get("/api/session").cookies["csrftoken"].value
+    assert strict.post("/api/session", body, content_type="application/json", headers={"X-CSRFToken": token}).status_code == 200

@@ -11,6 +11,7 @@ from plants import demo, q
 
 from wattaxis import dump, load
 from wattaxis.flowsheet import VERSION
+from wattaxis.flowsheet.document import to_data
 
 SECOND_STREAM = {"tag": "S-99", "source": {"unit": "F-101", "port": "outlet"}, "target": {"unit": "V-102", "port": "inlet"}}
 NEWER = dump(demo()).replace(f'"version": {VERSION}', f'"version": {VERSION + 1}').encode()
@@ -219,14 +220,31 @@ def test_a_solver_that_hangs_is_ended_and_the_page_is_told(as_, solvers, setting
 def test_a_solver_that_leaves_a_request_lying_is_replaced_and_asked_again(as_, solvers, settings):
     olga = as_("olga")
     olga.result(1)
-    settings.START_SECONDS = 1.0
+    settings.BEGIN_SECONDS = 1.0
     solver, _ = stopped(solvers, olga)
     halted = solver.process
     olga.edit(1, "set_values", unit="E-103", values={"outlet_temperature": q("50 degC")})
     while solver.process is halted:
         time.sleep(0.01)
-    settings.START_SECONDS = 240.0
+    settings.BEGIN_SECONDS = 240.0
     assert olga.result(2)["kind"] == "result"
+
+
+def test_a_halted_solver_whose_pipe_is_full_holds_nobody_up(as_, solvers, settings):
+    """More than a pipe takes is sent to a process that reads nothing."""
+    olga = as_("olga")
+    olga.result(1)
+    settings.BEGIN_SECONDS = 2.0
+    solver, _ = stopped(solvers, olga)
+    halted = solver.process
+    for revision in range(1, 31):
+        assert olga.edit(revision, "set_values", unit="E-103", values={"outlet_temperature": q(f"{40 + revision} degC")}).status_code == 200
+    begun = time.monotonic()
+    while solver.process is halted:
+        assert time.monotonic() - begun < 20.0
+        time.sleep(0.01)
+    settings.BEGIN_SECONDS = 240.0
+    assert olga.result(31)["result"]["streams"]["S-07"]["temperature"] == pytest.approx(343.15)
 
 
 def test_an_aim_is_proposed_made_and_met_over_http(as_, solvers):
@@ -247,7 +265,7 @@ def test_two_variants_are_compared_by_those_who_may_read_both(as_, variant, peop
     from projects.service import branch, create_project
 
     other = branch(variant, "Colder", people["olga"]).variant
-    hidden = create_project("Elsewhere", people["nemo"], demo())
+    hidden = create_project("Elsewhere", people["nemo"], to_data(demo()))
     olga = as_("olga")
     address = f"/api/variants/{other.id}/edits"
     change = {"kind": "set_values", "unit": "E-103", "values": {"outlet_temperature": q("20 degC")}}

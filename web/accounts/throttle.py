@@ -14,7 +14,10 @@ WINDOW = 60
 
 
 class SignInThrottle:
-    """After five failures every further one doubles the wait, up to five minutes."""
+    """After so many failures every further one doubles the wait, up to five minutes."""
+
+    def __init__(self, free: int = FREE_ATTEMPTS) -> None:
+        self.free = free
 
     def wait(self, who: str) -> float:
         """Seconds until the next attempt is looked at."""
@@ -25,7 +28,7 @@ class SignInThrottle:
         """Count a failure."""
         count, _ = cache.get(self._key(who), (0, 0.0))
         count += 1
-        pause = min(LONGEST, 2.0 ** (count - FREE_ATTEMPTS)) if count >= FREE_ATTEMPTS else 0.0
+        pause = min(LONGEST, 2.0 ** (count - self.free)) if count >= self.free else 0.0
         cache.set(self._key(who), (count, time.time() + pause), KEPT)
 
     def succeeded(self, who: str) -> None:
@@ -35,6 +38,48 @@ class SignInThrottle:
     @staticmethod
     def _key(who: str) -> str:
         return "sign-in:" + who.encode().hex()[:200]
+
+
+class PasswordAttempts:
+    """Failed passwords are counted for a person at an address, for a person wherever from, and for an address whoever is tried.
+
+    The way back for somebody who is slowed down by others is the link by mail: a password that is set anew forgets what was counted of the person.
+    """
+
+    def __init__(self) -> None:
+        self._counted = (SignInThrottle(), SignInThrottle(4 * FREE_ATTEMPTS), SignInThrottle(10 * FREE_ATTEMPTS))
+
+    @staticmethod
+    def _keys(request: HttpRequest, username: str) -> tuple[str, str, str]:
+        name, address = username[:150].lower(), str(request.META.get("REMOTE_ADDR", ""))
+        return f"{address}|{name}", f"person|{name}", f"address|{address}"
+
+    def wait(self, request: HttpRequest, username: str) -> float:
+        """Seconds until the next attempt is looked at."""
+        return max(throttle.wait(key) for throttle, key in zip(self._counted, self._keys(request, username), strict=True))
+
+    def failed(self, request: HttpRequest, username: str) -> None:
+        """Count a failure."""
+        for throttle, key in zip(self._counted, self._keys(request, username), strict=True):
+            throttle.failed(key)
+
+    def succeeded(self, request: HttpRequest, username: str) -> None:
+        """Forget the failures of the person; those of the address stay."""
+        for throttle, key in list(zip(self._counted, self._keys(request, username), strict=True))[:2]:
+            throttle.succeeded(key)
+
+
+class Allowance:
+    """So many of something an hour for a person, whatever becomes of them."""
+
+    def __init__(self, what: str, most: int) -> None:
+        self.what, self.most = what, most
+
+    def take(self, who: object) -> bool:
+        """One more; false when there are none left this hour."""
+        key = f"{self.what}:{who}:{int(time.time() // KEPT)}"
+        cache.add(key, 0, 2 * KEPT)
+        return cache.incr(key) <= self.most
 
 
 class RequestLimit(BaseThrottle):

@@ -10,6 +10,7 @@ from django.db.models import QuerySet
 from django.http import HttpRequest
 from ninja.errors import HttpError
 from ninja.security import django_auth
+from ninja.utils import check_csrf
 from projects.models import Membership, Project, ShareLink, Variant
 
 RANK = {"reader": 0, "editor": 1, "owner": 2}
@@ -27,6 +28,13 @@ def guest(request: HttpRequest) -> ShareLink | None:
 
 #: For routes that a share link opens as well as a sign-in.
 reading: list[Any] = [django_auth, guest]
+
+
+def anyone(request: HttpRequest) -> bool:
+    """For routes that need no sign-in but change something: they look at origin and token of the request like all others."""
+    if check_csrf(request) is not None:
+        raise HttpError(403, "This page is out of date. Reload it and try again; nothing is lost.")
+    return True
 
 
 def person(request: HttpRequest) -> User:

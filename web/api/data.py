@@ -11,9 +11,10 @@ from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 from projects.models import Variant
 from projects.service import latest
+from runs.reading import readers
 from runs.service import service as solving
 
-from wattaxis.exchange import DataTable, TableError, data_from_table, data_from_thermoml, paste_data, read_table
+from wattaxis.exchange import DataTable, TableError, paste_data
 from wattaxis.exchange.thermoml import LARGEST
 from wattaxis.flowsheet.data import Measured
 from wattaxis.flowsheet.data_checks import data_doubts
@@ -31,17 +32,10 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
     variant, _ = member(request, variant_id, "editor")
     if file.size is None or file.size > LARGEST:
         return Status(422, {"message": f"The file is larger than {LARGEST // 1_000_000} MB."})
-    content = file.read()
-    try:
-        if content.lstrip(b"\xef\xbb\xbf \r\n\t")[:1] == b"<":
-            sets, left_out = data_from_thermoml(content, load_data(latest(variant).document).chemistry.components)
-        else:
-            table = data_from_table(read_table(content), meant.kind, [part for part in (meant.first, meant.second) if part], meant.name)
-            sets, left_out = [table.data], table.left_out
-        doubts = [f"{part.name}: {text}" for part in sets for text in _doubts(variant, part)]
-    except (TableError, ValueError) as error:
-        return Status(422, {"message": str(error)})
-    return {"data": [part.model_dump(mode="json") for part in sets], "left_out": left_out[:20], "doubts": doubts[:20]}
+    components = [part for part in (meant.first, meant.second) if part]
+    asked = {"data_kind": meant.kind, "components": components, "name": meant.name, "document": latest(variant).document}
+    found = readers.read(file.read(), kind="data", **asked)
+    return Status(422, {"message": found["text"]}) if "text" in found else found
 
 
 @router.post("variants/{id:variant_id}/data-check", response={200: chemistry_schemas.DataCheckOut, 422: schemas.Message})

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from accounts.audit import record
+from accounts.backends import attempts
 from accounts.throttle import SignInThrottle
 from api import schemas
-from api.access import project_member
+from api.access import anyone, project_member
 from api.variants import title
 from django.contrib.auth import get_user_model, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
@@ -38,7 +39,11 @@ def accept_password(password: str, user: Any) -> None:
 def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[str, str]:
     """Change one's own password; the session goes on."""
     user: Any = request.user
+    if attempts.wait(request, user.get_username()) > 0:
+        raise HttpError(429, "Too many failed attempts. Try again in a few minutes.")
     if not user.check_password(body.old):
+        attempts.failed(request, user.get_username())
+        record(request, "change of password refused")
         raise HttpError(422, "The current password is incorrect.")
     accept_password(body.new, user)
     user.set_password(body.new)
@@ -48,7 +53,7 @@ def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[
     return {"message": "The password is changed."}
 
 
-@router.post("password/forgotten", auth=None, response=schemas.Message)
+@router.post("password/forgotten", auth=anyone, response=schemas.Message)
 def forgot_password(request: HttpRequest, body: schemas.PasswordForgotten) -> dict[str, str]:
     """Send a link by mail; the answer is the same whether the person exists or not."""
     who = f"forgotten|{request.META.get('REMOTE_ADDR', '')}"
@@ -65,7 +70,7 @@ def forgot_password(request: HttpRequest, body: schemas.PasswordForgotten) -> di
     return {"message": "If this person is known, a mail with a link is on its way."}
 
 
-@router.post("password/reset", auth=None, response=schemas.Message)
+@router.post("password/reset", auth=anyone, response=schemas.Message)
 def reset_password(request: HttpRequest, body: schemas.PasswordReset) -> dict[str, str]:
     """Set a password by the link from the mail."""
     try:
@@ -77,6 +82,7 @@ def reset_password(request: HttpRequest, body: schemas.PasswordReset) -> dict[st
     accept_password(body.password, user)
     user.set_password(body.password)
     user.save()
+    attempts.succeeded(request, user.get_username())
     record(request, "reset password", user.get_username())
     return {"message": "The password is set. Sign in with it."}
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from accounts.audit import record
-from accounts.throttle import RequestLimit, SignInThrottle
+from accounts.backends import attempts
+from accounts.throttle import RequestLimit
 from api import schemas
-from api.access import guest, member, person, reading
+from api.access import anyone, guest, member, person, reading
 from api.calculated import router as calculated
 from api.catalogue import catalogue
 from api.components import router as components
@@ -35,13 +36,13 @@ from ninja.files import UploadedFile
 from ninja.security import django_auth
 from projects import service as editing
 from projects.models import Membership, Revision
+from runs.reading import readers
 
-from wattaxis.flowsheet import Document, DocumentError, EditError, json_schema, load
-from wattaxis.flowsheet.document import LARGEST
+from wattaxis.flowsheet import Document, DocumentError, EditError, json_schema
+from wattaxis.flowsheet.document import LARGEST, to_data
 
 register_converter(IdConverter, "id")
 http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
-throttle = SignInThrottle()
 for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
     http.add_router("", router)
 
@@ -100,19 +101,15 @@ def get_session(request: HttpRequest) -> dict[str, Any]:
     return {"person": person, "shared": link.variant_id if link else None}
 
 
-@http.post("session", auth=None, response={200: schemas.SessionOut, 401: schemas.Message, 429: schemas.Message})
+@http.post("session", auth=anyone, response={200: schemas.SessionOut, 401: schemas.Message, 429: schemas.Message})
 def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     """Sign in; repeated failures are slowed down."""
-    who = f"{request.META.get('REMOTE_ADDR', '')}|{body.username[:150].lower()}"
-    wait = throttle.wait(who)
+    wait = attempts.wait(request, body.username)
     if wait > 0:
-        return Status(429, {"message": f"Too many failed attempts. Try again in {wait:.0f} s."})
+        return Status(429, {"message": f"Too many failed attempts. Try again in {wait:.0f} s, or set a new password by mail."})
     user = authenticate(request, username=body.username, password=body.password)
     if user is None:
-        throttle.failed(who)
-        record(request, "sign-in refused", body.username)
         return Status(401, {"message": "User name or password is incorrect."})
-    throttle.succeeded(who)
     login(request, user)
     record(request, "signed in")
     return {"person": {"username": user.get_username(), "staff": user.is_staff}}
@@ -156,7 +153,7 @@ def _project(membership: Membership) -> dict[str, Any]:
 def create_project(request: HttpRequest, body: schemas.NameIn) -> Any:
     """A new project with an empty sheet."""
     name = title(body.name, "project")
-    variant = editing.create_project(name, person(request), Document(title=name))
+    variant = editing.create_project(name, person(request), to_data(Document(title=name)))
     return Status(201, variant_body(variant, "owner", request))
 
 
@@ -165,8 +162,11 @@ def upload_project(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A new project from a flowsheet document."""
     if file.size is None or file.size > LARGEST:
         raise HttpError(422, f"The file is larger than {LARGEST // 1_000_000} MB.")
-    document = load(file.read())
-    variant = editing.create_project(document.title[:120] or "Uploaded plant", person(request), document)
+    found = readers.read(file.read(), kind="document")
+    if "text" in found:
+        raise HttpError(422, found["text"])
+    name = " ".join(found["title"].split())[:120] or "Uploaded plant"
+    variant = editing.create_project(name, person(request), found["document"])
     return Status(201, variant_body(variant, "owner", request))
 
 

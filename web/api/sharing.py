@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from accounts.audit import record
-from accounts.throttle import SignInThrottle
+from accounts.throttle import Allowance, SignInThrottle
 from api import schemas
-from api.access import SHARED, member, person, project_member, share_token, shared_variant
+from api.access import SHARED, anyone, member, person, project_member, share_token, shared_variant
 from api.people import accept_password
+from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.validators import UnicodeUsernameValidator
 from django.core import signing
@@ -23,6 +24,7 @@ from projects.models import Invitation, Membership, ShareLink
 
 router = Router()
 throttle = SignInThrottle()
+invitations = Allowance("invitations", 30)
 _SALT = "wattaxis.invitation"
 DAYS = 14
 
@@ -50,9 +52,11 @@ def make_link(request: HttpRequest, variant_id: int) -> dict[str, Any]:
 def withdraw_link(request: HttpRequest, variant_id: int, link_id: int) -> dict[str, str]:
     """The link stops working at once."""
     variant, _ = member(request, variant_id, "owner")
-    found = variant.share_links.filter(id=link_id, withdrawn=None).update(withdrawn=timezone.now())
-    if not found:
+    link = variant.share_links.filter(id=link_id, withdrawn=None).first()
+    if link is None:
         raise HttpError(404, "There is no such link any more.")
+    link.withdrawn = timezone.now()
+    link.save()
     record(request, "withdrew a link", f"{variant} ({variant.id})")
     return {"message": "The link no longer works."}
 
@@ -62,7 +66,7 @@ def _link(request: HttpRequest, link: ShareLink) -> dict[str, Any]:
     return {"id": link.id, "address": address, "created": link.created, "author": link.author.get_username() if link.author else ""}
 
 
-@router.post("shared/{token}", auth=None, response=schemas.SharedOut)
+@router.post("shared/{token}", auth=anyone, response=schemas.SharedOut)
 def open_link(request: HttpRequest, token: str) -> dict[str, int]:
     """Follow a share link: from now on this browser reads the variant."""
     _slow_down(request, "share")
@@ -93,12 +97,15 @@ def invite(request: HttpRequest, project_id: int, body: schemas.InvitationIn) ->
         invitation.clean_fields()
     except ValidationError as error:
         raise HttpError(422, f"{body.mail[:100]!r} is no mail address.") from error
+    if not invitations.take(request.user.pk):
+        raise HttpError(429, f"You have sent {invitations.most} invitations within the hour. Go on later.")
     values = {"role": body.role, "author": person(request), "accepted": None}
     invitation, _ = Invitation.objects.update_or_create(project=project, mail=invitation.mail, defaults=values)
     link = request.build_absolute_uri(f"/invited/{signing.dumps([invitation.id, invitation.role], salt=_SALT)}")
     name = request.user.get_username()
-    text = f"{name} invites you to the Wattaxis project {project.name} as {body.role}.\nThis link lets you in, for {DAYS} days:\n\n{link}\n"
-    send_mail(f"Invitation to {project.name}".replace("\n", " "), text, None, [invitation.mail])
+    name_of_project = " ".join(project.name.split())
+    text = f"{name} invites you to the Wattaxis project {name_of_project} as {body.role}.\nThis link lets you in, for {DAYS} days:\n\n{link}\n"
+    send_mail(f"Invitation to {name_of_project}", text, None, [invitation.mail])
     record(request, f"invited as {body.role}", f"{invitation.mail} into {project.name} ({project.id})")
     return list_invitations(request, project_id)
 
@@ -121,7 +128,7 @@ def look_at_invitation(request: HttpRequest, token: str) -> dict[str, str]:
     return {"project": invitation.project.name, "role": invitation.role, "mail": invitation.mail}
 
 
-@router.post("invitations/{token}", auth=None, response=schemas.Message)
+@router.post("invitations/{token}", auth=anyone, response=schemas.Message)
 def accept_invitation(request: HttpRequest, token: str, body: schemas.Acceptance) -> dict[str, str]:
     """Join with the account that is signed in, or with a new one of the given name and password."""
     invitation = _invitation(request, token)
@@ -132,7 +139,7 @@ def accept_invitation(request: HttpRequest, token: str, body: schemas.Acceptance
     except IntegrityError as error:
         raise HttpError(422, f"The name {body.username.strip()[:150]!r} is taken. Choose another, or sign in with it first.") from error
     if not request.user.is_authenticated:
-        login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+        login(request, user, backend=settings.AUTHENTICATION_BACKENDS[0])
     record(request, f"joined as {invitation.role}", f"{invitation.project.name} ({invitation.project_id})")
     return {"message": f"You are in {invitation.project.name}."}
 

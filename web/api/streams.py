@@ -1,4 +1,4 @@
-"""Server-sent events of a variant: other people's revisions, and results as they arrive."""
+"""Server-sent events of a variant: other people's revisions, and results as they arrive, for as long as whoever listens may."""
 
 import asyncio
 import json
@@ -7,11 +7,15 @@ from typing import Any
 
 from api.access import guest, member
 from asgiref.sync import sync_to_async
+from django.conf import settings
+from django.contrib.auth import get_user
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.utils.module_loading import import_string
 from ninja.errors import HttpError
-from runs.service import service
+from runs.service import RECHECK, service
 
 HEARTBEAT = 15.0
+_Session = import_string(f"{settings.SESSION_ENGINE}.SessionStore")
 
 
 async def events(request: HttpRequest, variant_id: int) -> HttpResponse | StreamingHttpResponse:
@@ -25,24 +29,42 @@ async def events(request: HttpRequest, variant_id: int) -> HttpResponse | Stream
         await sync_to_async(member)(request, variant_id)
     except HttpError as error:
         return HttpResponse(str(error), status=error.status_code)
-    response = StreamingHttpResponse(_events(variant_id), content_type="text/event-stream")
+    response = StreamingHttpResponse(_events(variant_id, request.session.session_key), content_type="text/event-stream")
     response.headers["Cache-Control"] = "no-store"
     response.headers["X-Accel-Buffering"] = "no"
     return response
 
 
-async def _events(variant_id: int) -> AsyncIterator[bytes]:
+async def _events(variant_id: int, session: str | None) -> AsyncIterator[bytes]:
     waiting = service.events.subscribe(variant_id)
     try:
         newest = service.latest(variant_id)
         yield _line(newest) if newest else b": hello\n\n"
         while True:
             try:
-                yield _line(await asyncio.wait_for(waiting.get(), HEARTBEAT))
+                event = await asyncio.wait_for(waiting.get(), HEARTBEAT)
             except TimeoutError:
+                event = RECHECK
+            if event is not RECHECK:
+                yield _line(event)
+            elif await sync_to_async(_still_may)(variant_id, session):
                 yield b": still here\n\n"
+            else:
+                return
     finally:
         service.events.unsubscribe(variant_id, waiting)
+
+
+def _still_may(variant_id: int, session: str | None) -> bool:
+    """Whether the session lives, with the same password, and may read the variant: asked of the database anew."""
+    anew = HttpRequest()
+    anew.session = _Session(session)
+    anew.user = get_user(anew)
+    try:
+        member(anew, variant_id)
+    except HttpError:
+        return False
+    return True
 
 
 def _line(event: dict[str, Any]) -> bytes:

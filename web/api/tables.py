@@ -11,10 +11,9 @@ from ninja import File, Router
 from ninja.errors import HttpError
 from ninja.files import UploadedFile
 from projects.service import latest
+from runs.reading import readers
 
-from wattaxis.exchange import TableError, feed_from_table, read_table
 from wattaxis.exchange.tables import LARGEST
-from wattaxis.flowsheet.document import load_data
 
 router = Router()
 
@@ -25,8 +24,7 @@ def read_feed_table(request: HttpRequest, variant_id: int, file: File[UploadedFi
     variant, _ = member(request, variant_id, "editor")
     if file.size is None or file.size > LARGEST:
         raise HttpError(422, f"The file is larger than {LARGEST // 1_000_000} MB.")
-    try:
-        found = feed_from_table(read_table(file.read()), load_data(latest(variant).document))
-    except TableError as error:
-        raise HttpError(422, str(error)) from error
-    return {"composition": found.composition.model_dump(mode="json"), "left_out": found.left_out[:20]}
+    found = readers.read(file.read(), kind="feed", document=latest(variant).document)
+    if "text" in found:
+        raise HttpError(422, found["text"])
+    return found

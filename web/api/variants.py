@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from typing import Any
 
 from accounts.audit import record
@@ -29,10 +30,16 @@ from wattaxis.questions import envelope_balance, scale_to_production
 router = Router()
 
 
+#: Control characters, halves of characters, ends of lines and paragraphs, as Unicode classes them.
+_NOT_IN_NAMES = ("Cc", "Cs", "Zl", "Zp")
+
+
 def title(text: str, what: str) -> str:
-    """A name as it is kept. Refuses an empty or an endless one."""
+    """A name as it is kept. Refuses one that is empty, too long or not of one line that can be written."""
     if not 1 <= len(text.strip()) <= 120:
         raise HttpError(422, f"A {what} needs a name of at most 120 characters.")
+    if any(unicodedata.category(character) in _NOT_IN_NAMES for character in text.strip()):
+        raise HttpError(422, f"The name of a {what} is one line, without control characters.")
     return text.strip()
 
 

@@ -12,7 +12,8 @@ from django.core.asgi import get_asgi_application
 
 _django = get_asgi_application()
 
-from runs.service import service  # noqa: E402  (needs the settings)
+from runs.reading import readers  # noqa: E402  (needs the settings)
+from runs.service import service  # noqa: E402
 
 
 async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: Callable[[Any], Awaitable[None]]) -> None:
@@ -29,5 +30,6 @@ async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: C
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
             service.stop()
+            readers.stop()
             await send({"type": "lifespan.shutdown.complete"})
             return

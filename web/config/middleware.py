@@ -10,12 +10,15 @@ from inspect import iscoroutinefunction
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.middleware.gzip import GZipMiddleware
 from django.utils.decorators import sync_and_async_middleware
 
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
+#: Of what a browser could grant a page, this one needs the clipboard alone.
+NOTHING = "camera=(), display-capture=(), geolocation=(), microphone=(), midi=(), payment=(), serial=(), usb=()"
 #: The request that the running code works for; every log line carries it.
 request_id: ContextVar[str] = ContextVar("request_id", default="-")
 log = logging.getLogger("wattaxis.requests")
@@ -38,11 +41,22 @@ def _begin(request: HttpRequest) -> float:
 
 def _end(request: HttpRequest, response: HttpResponseBase, started: float) -> HttpResponseBase:
     response.headers.setdefault("Content-Security-Policy", POLICY)
+    response.headers.setdefault("Permissions-Policy", NOTHING)
+    if request.path.startswith("/api/"):
+        response.headers.setdefault("Cache-Control", "no-store")
     response.headers["X-Request-Id"] = request_id.get()
     milliseconds = round(1000 * (time.perf_counter() - started), 1)
     what = {"method": request.method, "path": request.path[:200], "status": response.status_code, "milliseconds": milliseconds}
     log.info("request", extra=what)
     return response
+
+
+class Compressed(GZipMiddleware):
+    """Answers go out compressed; streams of events do not, since each event must leave at once."""
+
+    def process_response(self, request: HttpRequest, response: Any) -> Any:
+        """Compress a whole answer."""
+        return response if response.streaming else super().process_response(request, response)
 
 
 @sync_and_async_middleware

@@ -4,7 +4,8 @@ WATTAXIS_VAR: folder for the database, the secret key and outgoing mail (default
 WATTAXIS_HOSTS: comma-separated host names the server answers to (default: local ones).
 WATTAXIS_PRODUCTION: "1" behind HTTPS: secure cookies, redirects, HSTS.
 WATTAXIS_SOLVERS: number of solver processes (default 2). WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
-  WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60).
+  WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60); WATTAXIS_BEGIN_SECONDS: to begin a request once it is up (10).
+WATTAXIS_READ_SECONDS, WATTAXIS_READ_MEGABYTES: limits of reading one file that somebody sends (10, 600).
 WATTAXIS_REQUESTS: requests a minute that one person may make (default 1800; a quarter of it without a sign-in).
 WATTAXIS_PAGES: open pages that receive live results, at most (default 500).
 WATTAXIS_LOG: "console" for the log as JSON lines on standard error; default is the file wattaxis.log in WATTAXIS_VAR.
@@ -50,6 +51,7 @@ MIDDLEWARE = [
     "config.middleware.Envelope",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "config.middleware.Compressed",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -99,6 +101,7 @@ STATIC_ROOT = VAR / "static"
 WHITENOISE_ROOT = FRONTEND if FRONTEND.is_dir() else None
 WHITENOISE_INDEX_FILE = False
 
+AUTHENTICATION_BACKENDS = ["accounts.backends.SlowedDown"]
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
@@ -121,7 +124,11 @@ EMAIL_FILE_PATH = VAR / "mail"
 SOLVERS = int(os.environ.get("WATTAXIS_SOLVERS", "2"))
 RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
 START_SECONDS = float(os.environ.get("WATTAXIS_START_SECONDS", "60"))
+BEGIN_SECONDS = float(os.environ.get("WATTAXIS_BEGIN_SECONDS", "10"))
 RUN_MEGABYTES = int(os.environ.get("WATTAXIS_RUN_MEGABYTES", "1500"))
+
+READ_SECONDS = float(os.environ.get("WATTAXIS_READ_SECONDS", "10"))
+READ_MEGABYTES = int(os.environ.get("WATTAXIS_READ_MEGABYTES", "600"))
 
 REQUESTS_A_MINUTE = int(os.environ.get("WATTAXIS_REQUESTS", "1800"))
 MOST_PAGES = int(os.environ.get("WATTAXIS_PAGES", "500"))

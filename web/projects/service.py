@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from projects.models import Membership, Project, Revision, Variant
 
-from wattaxis.flowsheet import Document, EditError, apply, edit_from_json, migrate
+from wattaxis.flowsheet import EditError, apply, edit_from_json, migrate
 from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.flowsheet.quarrels import quarrel
 
@@ -32,19 +32,19 @@ class Steps:
     redo: Revision | None
 
 
-def create_project(name: str, owner: User, document: Document) -> Variant:
-    """A project with one variant holding the document as revision 1."""
+def create_project(name: str, owner: User, document: dict[str, Any]) -> Variant:
+    """A project with one variant holding the document, as plain data, as revision 1."""
     with transaction.atomic():
         project = Project.objects.create(name=name)
         Membership.objects.create(project=project, user=owner, role=Membership.Role.OWNER)
         return add_variant(project, "Base", document, owner)
 
 
-def add_variant(project: Project, name: str, document: Document, author: User) -> Variant:
+def add_variant(project: Project, name: str, document: dict[str, Any], author: User) -> Variant:
     """A variant of a project with a document of its own as revision 1."""
     with transaction.atomic():
         variant = Variant.objects.create(project=project, name=name)
-        Revision.objects.create(variant=variant, number=1, document=to_data(document), label="created", author=author)
+        Revision.objects.create(variant=variant, number=1, document=document, label="created", author=author)
     return variant
 
 

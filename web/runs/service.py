@@ -26,6 +26,10 @@ log = logging.getLogger("wattaxis.runs")
 WORKER = Path(__file__).with_name("worker.py")
 
 
+#: For the streams themselves: somebody's rights have changed.
+RECHECK: dict[str, Any] = {"kind": "recheck"}
+
+
 class Broadcaster:
     """Hands events of a variant to every open page of it."""
 
@@ -54,12 +58,24 @@ class Broadcaster:
         """From any thread. A page that does not keep up loses events and catches up by the next result."""
         with self._lock:
             entries = list(self._subscribers.get(variant, ()))
+        self._hand_out(entries, event)
+
+    def recheck(self) -> None:
+        """From any thread: every stream looks again whether whoever listens still may."""
+        with self._lock:
+            entries = [entry for of_one in self._subscribers.values() for entry in of_one]
+        self._hand_out(entries, RECHECK)
+
+    @staticmethod
+    def _hand_out(entries: list[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]], event: dict[str, Any]) -> None:
         for loop, events in entries:
             if not loop.is_closed():
                 loop.call_soon_threadsafe(_offer, events, event)
 
 
 def _offer(events: asyncio.Queue[dict[str, Any]], event: dict[str, Any]) -> None:
+    if event is RECHECK and events.full():
+        events.get_nowait()
     if not events.full():
         events.put_nowait(event)
 
@@ -73,10 +89,11 @@ def _key(message: dict[str, Any]) -> Key:
 
 
 class Solver(threading.Thread):
-    """One solver process with the thread that feeds and watches it. Requests and answers come by one inbox.
+    """One solver process with the thread that watches it. Requests and answers come by one inbox; what the process is told goes out by a thread
+    of its own, since a process that does not read would hold up whoever writes to it.
 
-    The process says when it is ready and which request it begins. Only the one under way is held to the time limit of a calculation; a process
-    that does not come up, or leaves a request lying, is replaced after the time limit of a start.
+    The process says when it is ready and which request it begins. The one under way is held to the time limit of a calculation; a process that
+    does not come up is replaced after the time limit of a start, one that is up and leaves a request lying after a shorter one.
     """
 
     def __init__(self, service: SolverService, number: int) -> None:
@@ -86,6 +103,8 @@ class Solver(threading.Thread):
         self.process: subprocess.Popen[str] | None = None
         self.waiting: dict[Key, dict[str, Any]] = {}
         self.running: Key | None = None
+        self.ready = False
+        self.outbox: queue.SimpleQueue[str | None] = queue.SimpleQueue()
         self.since = time.monotonic()
 
     def run(self) -> None:
@@ -119,6 +138,7 @@ class Solver(threading.Thread):
     def _told(self, message: dict[str, Any]) -> None:
         self.since = time.monotonic()
         if message["kind"] == "ready":
+            self.ready = True
             return
         if message["kind"] == "begun":
             self.running = _key(message)
@@ -130,14 +150,17 @@ class Solver(threading.Thread):
         self.service.finished(message)
 
     def _late(self) -> bool:
-        limit = settings.START_SECONDS if self.running is None else settings.RUN_SECONDS
+        limit = settings.RUN_SECONDS if self.running is not None else settings.BEGIN_SECONDS if self.ready else settings.START_SECONDS
         return bool(self.waiting) and time.monotonic() - self.since > limit
 
     def _launch(self) -> None:
         command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES)]
         self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1)
-        self.running, self.since = None, time.monotonic()
+        self.running, self.ready, self.since = None, False, time.monotonic()
+        self.outbox.put(None)  # whoever still writes to the process before
+        self.outbox = queue.SimpleQueue()
         threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
+        threading.Thread(target=self._write, args=(self.process, self.outbox), daemon=True).start()
 
     def _read(self, process: subprocess.Popen[str]) -> None:
         assert process.stdout is not None
@@ -148,14 +171,17 @@ class Solver(threading.Thread):
             elif process is self.process:
                 self.inbox.put(("told", told))
 
-    def _send(self, request: dict[str, Any]) -> None:
-        assert self.process is not None
-        assert self.process.stdin is not None
+    def _write(self, process: subprocess.Popen[str], outbox: queue.SimpleQueue[str | None]) -> None:
+        assert process.stdin is not None
         try:
-            self.process.stdin.write(json.dumps(request) + "\n")
-            self.process.stdin.flush()
+            while (line := outbox.get()) is not None:
+                process.stdin.write(line)
+                process.stdin.flush()
         except OSError:
-            log.warning("solver %s is gone before a request", self.name)
+            log.warning("%s is gone before a request", self.name)
+
+    def _send(self, request: dict[str, Any]) -> None:
+        self.outbox.put(json.dumps(request) + "\n")
 
     def _replace(self) -> None:
         """A new process. What ran too long is told as failed; what only waited behind it, or met a death, is tried once more."""

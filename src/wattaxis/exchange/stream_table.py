@@ -101,7 +101,7 @@ def _cell(value: Any) -> str:
 
 def harmless(value: Any) -> Any:
     """A cell as it may go out: text that a spreadsheet would take for a formula gets a leading apostrophe."""
-    return "'" + value if isinstance(value, str) and value[:1] in ("=", "+", "-", "@") else value
+    return "'" + value if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
 
 
 __all__ = ["StreamResult", "harmless", "stream_csv", "stream_rows", "stream_text"]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from itertools import islice
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, SerializeAsAny, ValidationError, field_validator, model_validator
@@ -21,6 +21,9 @@ FORMAT = "wattaxis-flowsheet"
 #: Larger documents are refused before they are parsed.
 LARGEST = 8_000_000
 DEEPEST = 40
+_TOO_DEEP = "The document is nested too deeply for a flowsheet."
+#: What is said of text that :func:`is_writable` refuses.
+UNWRITABLE = "A text holds a character that cannot be written: half of a pair of codes, or NUL. Remove it."
 
 Tag = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._/-]*$")]
 
@@ -296,15 +299,20 @@ def load(text: str | bytes) -> Document:
     if len(text) > LARGEST:
         raise DocumentError([("", f"The document is larger than {LARGEST // 1_000_000} MB.")])
     try:
-        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
-        if _depth(decoded) > DEEPEST:
-            raise DocumentError([("", "The document is nested too deeply for a flowsheet.")])
-        data = json.loads(decoded)
+        data = json.loads(text.decode("utf-8-sig") if isinstance(text, bytes) else text)
     except UnicodeDecodeError as error:
         raise DocumentError([("", "This is not a text file in UTF-8.")]) from error
-    except (json.JSONDecodeError, RecursionError) as error:
-        where = f"line {error.lineno}, column {error.colno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise DocumentError([(where, "This is not valid JSON.")]) from error
+    except json.JSONDecodeError as error:
+        raise DocumentError([(f"line {error.lineno}, column {error.colno}", "This is not valid JSON.")]) from error
+    except RecursionError as error:
+        raise DocumentError([("", _TOO_DEEP)]) from error
+    except ValueError as error:  # a whole number of thousands of digits
+        raise DocumentError([("", "This holds a number of more digits than can be read.")]) from error
+    levels = list(islice(_levels(data), DEEPEST + 2))
+    if len(levels) > DEEPEST + 1:
+        raise DocumentError([("", _TOO_DEEP)])
+    if not all(map(_writable, levels)):
+        raise DocumentError([("", UNWRITABLE)])
     return load_data(data)
 
 
@@ -368,15 +376,24 @@ def _without_blanks(data: Any) -> Any:
     return data
 
 
-def _depth(text: str) -> int:
-    depth = deepest = 0
-    for character in re.sub(r'"(?:[^"\\]|\\.)*"', "", text):
-        if character in "[{":
-            depth += 1
-            deepest = max(deepest, depth)
-        elif character in "]}":
-            depth -= 1
-    return deepest
+def _levels(data: Any) -> Iterator[list[Any]]:
+    """What plain data hold, level by level of their nesting, keys included: a walk in time that grows with the size alone."""
+    level = [data]
+    while level:
+        yield level
+        level = [inner for part in level if isinstance(part, dict | list) for inner in ((*part, *part.values()) if isinstance(part, dict) else part)]
+
+
+def _writable(values: list[Any]) -> bool:
+    try:
+        return "\0" not in "".join(value for value in values if isinstance(value, str)).encode().decode()
+    except UnicodeEncodeError:
+        return False
+
+
+def is_writable(data: Any) -> bool:
+    """Whether all text in plain data can be written to files and mails: no halves of characters, no NUL."""
+    return all(map(_writable, _levels(data)))
 
 
 def _place(location: tuple[int | str, ...], data: Any) -> str:

@@ -8,7 +8,20 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from wattaxis.flowsheet import edit_chemistry
-from wattaxis.flowsheet.document import Aim, Document, DocumentError, End, Pin, Stream, Unit, _plain, load_data, to_data
+from wattaxis.flowsheet.document import (
+    UNWRITABLE,
+    Aim,
+    Document,
+    DocumentError,
+    End,
+    Pin,
+    Stream,
+    Unit,
+    _plain,
+    is_writable,
+    load_data,
+    to_data,
+)
 from wattaxis.flowsheet.edit_common import exchanged, insert, updated
 from wattaxis.flowsheet.edit_kinds import (
     AddUnit,
@@ -55,6 +68,8 @@ _ADAPTER: TypeAdapter[Any] = TypeAdapter(Edit)
 
 def edit_from_json(data: Any) -> Any:
     """Check plain data as an edit. Raises EditError."""
+    if not is_writable(data):
+        raise EditError(UNWRITABLE)
     try:
         return _ADAPTER.validate_python(migrate_edit(data))
     except ValidationError as error:

@@ -25,6 +25,10 @@ class PhaseRows:
     (rows, components, components): n d ln phi_i / d n_j at constant T and P, a derivative by amounts, so that fractions need not add up to one.
     ``enthalpy`` (rows,) J/mol, ``heat_capacity`` its slope in T (J/(mol K)), ``enthalpy_by_pressure`` (m3/mol, differenced),
     ``partial_enthalpies`` (rows, components) d(n h)/d n_i. ``entropy`` J/(mol K), ``molar_volume`` m3/mol.
+
+    >>> model = PropertyModel("ideal", ["benzene", "toluene"])
+    >>> isinstance(phase_rows(model, "vapour", np.array([400.0]), np.array([1e5]), np.array([[0.5, 0.5]])), PhaseRows)
+    True
     """
 
     log_phi: Array

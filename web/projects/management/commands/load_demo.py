@@ -1,21 +1,23 @@
 """Loads the demo: a person to sign in as, the Sandlark Bay project and small plants. Safe to run again."""
 
 from importlib.resources import files
+from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from projects.models import Project
 from projects.service import add_variant, create_project
 
-from wattaxis.flowsheet import Document, load
+from wattaxis.flowsheet import load
+from wattaxis.flowsheet.document import to_data
 
 NAME, PASSWORD = "engineer", "sandlark-bay"
 PROJECT, SMALL = "Sandlark Bay", "Small plants"
 
 
-def example(name: str) -> Document:
-    """A document that ships with the core."""
-    return load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8"))
+def example(name: str) -> dict[str, Any]:
+    """A document that ships with the core, as plain data."""
+    return to_data(load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8")))
 
 
 class Command(BaseCommand):
