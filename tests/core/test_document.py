@@ -9,6 +9,7 @@ from plants import demo, q
 
 from wattaxis import Document, DocumentError, EditError, dump, edit, json_schema, load, solve
 from wattaxis.flowsheet import VERSION, apply, edit_from_json
+from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.flowsheet.quarrels import quarrel
 
 
@@ -141,3 +142,9 @@ def test_edits_quarrel_only_over_the_same_place(first, second, fight):
 
 def test_an_empty_document_asks_for_nothing():
     assert not solve(Document()).asks
+
+
+def test_a_plant_has_so_many_components_at_most_and_says_why():
+    components = [{"id": f"c{k}", "cas": "7732-18-5"} for k in range(121)]
+    with pytest.raises(DocumentError, match="at most 120 components, since"):
+        load_data({**to_data(Document()), "chemistry": {"components": components}})

@@ -88,9 +88,9 @@ class Server:
         for child in children:
             os.kill(int(child), signal.SIGKILL)
 
-    def call(self, method, path, body=None):
+    def call(self, method, path, body=None, **more):
         token = next((c.value for c in self.jar if c.name == "csrftoken"), "")
-        headers = {"Content-Type": "application/json", "X-CSRFToken": token}
+        headers = {"Content-Type": "application/json", "X-CSRFToken": token, **more}
         data = None if body is None else json.dumps(body).encode()
         request = urllib.request.Request(f"http://127.0.0.1:{self.port}{path}", data, headers, method=method)
         with self.opener.open(request, timeout=PATIENCE) as reply:

@@ -183,6 +183,27 @@ def test_search_parse_and_catalogue(as_):
     assert {t["type"] for t in client.get("/api/catalogue").json()["unit_types"]} >= {"feed", "cooler", "drum"}
 
 
+def test_pairs_are_asked_for_and_do_not_travel_with_every_edit(as_):
+    rita = as_("rita")
+    assert "pairs" not in rita.get().json()
+    rows = rita.client.get(rita.path + "/pairs").json()
+    count = len(demo().chemistry.components)
+    assert len(rows) == count * (count - 1) // 2
+    assert {"assumed zero"} & {row["quality"] for row in rows}
+
+
+def test_projects_are_listed_with_as_many_queries_however_many_there_are(as_, people, django_assert_max_num_queries):
+    from projects.service import branch, create_project
+
+    for number in range(25):
+        branch(create_project(f"Project {number}", people["rita"], to_data(demo())), "Other", people["rita"])
+    rita = as_("rita").client
+    with django_assert_max_num_queries(6):
+        listed = rita.get("/api/projects").json()
+    assert len(listed) == 26
+    assert [v["name"] for v in listed[0]["variants"]] == ["Base", "Other"]
+
+
 def test_a_killed_solver_is_replaced_and_the_answer_still_comes(as_, solvers):
     olga = as_("olga")
     olga.result(1)
@@ -197,7 +218,7 @@ def stopped(solvers, person):
     import signal
 
     variant = int(person.path.rsplit("/", 1)[1])
-    solver = solvers._solvers[variant % len(solvers._solvers)]
+    solver = solvers.live(variant)
     solver.process.send_signal(signal.SIGSTOP)
     return solver, variant
 

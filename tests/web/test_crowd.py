@@ -5,6 +5,7 @@ import random
 import socket
 import threading
 import time
+import urllib.error
 from statistics import median
 
 import pytest
@@ -129,3 +130,15 @@ def test_fifty_open_pages_all_hear_of_an_edit(server):
         page.close()
     report(f"50 open pages with live results: server {server.megabytes():.0f} MB, median of an API answer {1000 * median(taken):.0f} ms")
     assert not SOAK or (server.megabytes() < 400 and median(taken) < 0.02)
+
+
+def test_nobody_chooses_the_address_that_failures_are_counted_for(server):
+    client, codes = server.beside(), []
+    client.call("GET", "/api/session")
+    for k in range(7):
+        body = {"username": "engineer", "password": "wrong"}
+        try:
+            client.call("POST", "/api/session", body, **{"X-Forwarded-For": f"10.0.0.{k}"})
+        except urllib.error.HTTPError as refused:
+            codes.append(refused.code)
+    assert codes == [401] * 5 + [429] * 2

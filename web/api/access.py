@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.core import signing
 from django.db.models import QuerySet
@@ -12,6 +13,7 @@ from ninja.errors import HttpError
 from ninja.security import django_auth
 from ninja.utils import check_csrf
 from projects.models import Membership, Project, ShareLink, Variant
+from runs.service import Asker
 
 RANK = {"reader": 0, "editor": 1, "owner": 2}
 SHARED = "shared-link"
@@ -42,6 +44,13 @@ def person(request: HttpRequest) -> User:
     user = request.user
     assert isinstance(user, User)
     return user
+
+
+def asker(request: HttpRequest) -> Asker:
+    """Whoever asks a question: a person, or all together who came by a share link."""
+    if request.user.is_authenticated:
+        return Asker(f"person {request.user.pk}", settings.QUESTIONS_EACH)
+    return Asker(f"link {request.session.get(SHARED)}", settings.QUESTIONS_OF_GUESTS)
 
 
 def share_token(link: ShareLink) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from api import chemistry_schemas, piece_schemas, result_schemas, schemas
-from api.access import member, reading
+from api.access import asker, member, reading
 from django.http import HttpRequest
 from ninja import Query, Router, Status
 from projects.service import latest
@@ -18,7 +18,7 @@ router = Router()
 def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) -> Any:
     """Givens with an effect on a formula over results, nearest upstream first."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, body.token, document=latest(variant).document, formula=body.formula)
+    answer = solving.ask(variant.id, asker(request), body.token, document=latest(variant).document, formula=body.formula)
     return answer["aims"] if "aims" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -28,7 +28,7 @@ def aim_proposals(request: HttpRequest, variant_id: int, body: schemas.AimedAt) 
 def assumption_influences(request: HttpRequest, variant_id: int, body: chemistry_schemas.Asked) -> Any:
     """How far the assumed values matter: each is moved, and the plant calculated again."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, body.token, influence="assumptions", document=latest(variant).document)
+    answer = solving.ask(variant.id, asker(request), body.token, influence="assumptions", document=latest(variant).document)
     return answer if "influences" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -36,7 +36,7 @@ def assumption_influences(request: HttpRequest, variant_id: int, body: chemistry
 def compression(request: HttpRequest, variant_id: int, body: piece_schemas.CompressionIn) -> Any:
     """Compression in stages laid out in a stream: the stages, and the edit that makes them."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, document=latest(variant).document, compression=body.model_dump(mode="json"))
+    answer = solving.ask(variant.id, asker(request), document=latest(variant).document, compression=body.model_dump(mode="json"))
     return answer["layout"] if "layout" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -57,7 +57,7 @@ def compare_variants(
 ) -> Any:
     """What was given differently in a variant and others, what came of it, and the edits that take it over."""
     documents = [latest(member(request, number)[0]).document for number in (variant_id, *beside)]
-    answer = solving.ask(variant_id, token, documents=documents)
+    answer = solving.ask(variant_id, asker(request), token, documents=documents)
     return answer["comparison"] if "comparison" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -65,7 +65,7 @@ def compare_variants(
 def stop_questions(request: HttpRequest, variant_id: int, body: chemistry_schemas.Unwanted) -> dict[str, str]:
     """End questions under way; whoever asked them gets "Stopped." for an answer."""
     variant, _ = member(request, variant_id)
-    ended = sum(solving.stop_question(variant.id, token) for token in body.tokens)
+    ended = sum(solving.stop_question(variant.id, asker(request), token) for token in body.tokens)
     return {"message": f"{ended} stopped."}
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from api import chemistry_schemas, schemas
-from api.access import member, reading
+from api.access import asker, member, reading
 from django.http import HttpRequest
 from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
@@ -59,7 +59,7 @@ def _doubts(variant: Variant, data: Measured, name: str = "") -> list[str]:
 def post_influence(request: HttpRequest, variant_id: int, body: chemistry_schemas.Asked) -> Any:
     """How far the doubtful pairs matter: each is moved, and the plant calculated again."""
     variant, _ = member(request, variant_id)
-    answer = solving.ask(variant.id, body.token, influence="pairs", document=latest(variant).document)
+    answer = solving.ask(variant.id, asker(request), body.token, influence="pairs", document=latest(variant).document)
     return answer if "influences" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -71,7 +71,7 @@ def post_generated(request: HttpRequest, variant_id: int, body: chemistry_schema
         generated_question_from_json(body.generated)
     except QuestionError as error:
         return Status(422, {"message": str(error)})
-    answer = solving.ask(variant.id, body.token, chemistry=latest(variant).document["chemistry"], generated=body.generated)
+    answer = solving.ask(variant.id, asker(request), body.token, chemistry=latest(variant).document["chemistry"], generated=body.generated)
     return {"data": answer["generated"]} if "generated" in answer else Status(422, {"message": answer["text"]})
 
 
@@ -83,5 +83,5 @@ def post_fit(request: HttpRequest, variant_id: int, body: chemistry_schemas.FitI
         fit_question_from_json(body.fit)
     except QuestionError as error:
         return Status(422, {"message": str(error)})
-    answer = solving.ask(variant.id, body.token, chemistry=latest(variant).document["chemistry"], fit=body.fit)
+    answer = solving.ask(variant.id, asker(request), body.token, chemistry=latest(variant).document["chemistry"], fit=body.fit)
     return answer["fit"] if "fit" in answer else Status(422, {"message": answer["text"]})

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from api import chemistry_schemas, schemas
-from api.access import member, reading
+from api.access import asker, member, reading
 from django.http import HttpRequest
 from ninja import Router, Status
 from projects.service import latest
@@ -24,5 +24,5 @@ def post_diagram(request: HttpRequest, variant_id: int, body: chemistry_schemas.
         question_from_json(body.question)
     except QuestionError as error:
         return Status(422, {"message": str(error)})
-    answer = solving.ask(variant.id, body.token, chemistry=latest(variant).document["chemistry"], question=body.question)
+    answer = solving.ask(variant.id, asker(request), body.token, chemistry=latest(variant).document["chemistry"], question=body.question)
     return answer["diagram"] if "diagram" in answer else Status(422, {"message": answer["text"]})

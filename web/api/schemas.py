@@ -462,7 +462,6 @@ class VariantOut(Schema):
     document: DocumentOut
     undo: str | None
     redo: str | None
-    pairs: list[PairRow]
     #: Of units whose ports or choices follow from their givens; the others have those of their type.
     shapes: dict[str, ShapeOut]
     answer: AnswerOut | None

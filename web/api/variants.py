@@ -63,7 +63,6 @@ def variant_body(variant: Variant, role: str, request: HttpRequest) -> dict[str,
         "document": newest.document,
         "undo": steps.undo.label if steps.undo else None,
         "redo": (steps.redo.undoes.label if steps.redo.undoes else steps.redo.label) if steps.redo else None,
-        "pairs": pair_table(Chemistry.model_validate(newest.document["chemistry"])),
         "shapes": shapes(newest.document),
         "answer": answer,
     }
@@ -74,6 +73,13 @@ def get_variant(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     """Document, results so far, what can be undone."""
     variant, role = member(request, variant_id)
     return variant_body(variant, role, request)
+
+
+@router.get("variants/{id:variant_id}/pairs", response=list[schemas.PairRow], auth=reading)
+def get_pairs(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
+    """Every pair of components with what is known of it, for the page that shows them: their number grows with the square of the components."""
+    variant, _ = member(request, variant_id)
+    return pair_table(Chemistry.model_validate(editing.latest(variant).document["chemistry"]))
 
 
 @router.post("variants/{id:variant_id}/edits", response={200: schemas.VariantOut, 409: schemas.QuarrelOut, 422: schemas.Message})

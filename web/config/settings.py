@@ -3,7 +3,8 @@
 WATTAXIS_VAR: folder for the database, the secret key and outgoing mail (default: var/ in the checkout).
 WATTAXIS_HOSTS: comma-separated host names the server answers to (default: local ones).
 WATTAXIS_PRODUCTION: "1" behind HTTPS: secure cookies, redirects, HSTS.
-WATTAXIS_SOLVERS: number of solver processes (default 2). WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
+WATTAXIS_SOLVERS, WATTAXIS_ANSWERERS: number of processes for results and for questions (default 2 and 1).
+WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
   WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60); WATTAXIS_BEGIN_SECONDS: to begin a request once it is up (10).
 WATTAXIS_READ_SECONDS, WATTAXIS_READ_MEGABYTES: limits of reading one file that somebody sends (10, 600).
 WATTAXIS_REQUESTS: requests a minute that one person may make (default 1800; a quarter of it without a sign-in).
@@ -121,7 +122,10 @@ CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"
 EMAIL_BACKEND = "django.core.mail.backends.filebased.EmailBackend"
 EMAIL_FILE_PATH = VAR / "mail"
 
-SOLVERS = int(os.environ.get("WATTAXIS_SOLVERS", "2"))
+SOLVERS = max(1, int(os.environ.get("WATTAXIS_SOLVERS", "2")))
+ANSWERERS = max(1, int(os.environ.get("WATTAXIS_ANSWERERS", "1")))
+#: Questions under way in all, of one person, and of all who came by one link.
+QUESTIONS, QUESTIONS_EACH, QUESTIONS_OF_GUESTS = 40, 4, 2
 RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
 START_SECONDS = float(os.environ.get("WATTAXIS_START_SECONDS", "60"))
 BEGIN_SECONDS = float(os.environ.get("WATTAXIS_BEGIN_SECONDS", "10"))

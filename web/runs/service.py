@@ -1,7 +1,8 @@
 """Supervised solver processes outside the web server, and the events they cause.
 
 Every variant sticks to one process, so that its memory of earlier results stays warm. A newer request for a variant supersedes the older
-one. A process that hangs beyond its time limit or dies is replaced, and the page is told what happened.
+one. Questions have processes of their own, so that no live result waits for them, and everybody so many at once at most. A process that hangs
+beyond its time limit or dies is replaced, and the page is told what happened.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ import sys
 import threading
 import time
 from concurrent.futures import Future
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -208,6 +210,14 @@ class Solver(threading.Thread):
             self.service.finished({"kind": "failed", **named, "text": hung if key == late else died})
 
 
+@dataclass(frozen=True)
+class Asker:
+    """Who asks questions, and how many may be under way at once."""
+
+    name: str
+    most: int
+
+
 class SolverService:
     """All solver processes of this server, and the newest result of each variant."""
 
@@ -221,14 +231,15 @@ class SolverService:
         self._asked: dict[int, int] = {}
         self._jobs = itertools.count(1)
         self._answers: dict[int, Future[dict[str, Any]]] = {}
-        #: Questions under way by the variant and token that they were asked with: their number and their process.
-        self._tokens: dict[tuple[int, str], tuple[int, Solver]] = {}
+        #: Who asked each question under way, and by variant, token and person: its number and its process.
+        self._askers: dict[int, str] = {}
+        self._tokens: dict[tuple[int, str, str], tuple[int, Solver]] = {}
 
     def start(self) -> None:
         """Launch the processes; they warm up in the background."""
         with self._lock:
             if not self._solvers:
-                self._solvers = [Solver(self, k) for k in range(max(1, settings.SOLVERS))]
+                self._solvers = [Solver(self, k) for k in range(settings.SOLVERS + settings.ANSWERERS)]
                 for solver in self._solvers:
                     solver.start()
 
@@ -241,6 +252,10 @@ class SolverService:
         for solver in solvers:
             solver.join(timeout=3)
 
+    def live(self, variant: int) -> Solver:
+        """The process of the results of a variant."""
+        return self._solvers[variant % settings.SOLVERS]
+
     def request(self, variant: int, revision: int, document: dict[str, Any]) -> None:
         """Ask for the results of a revision; a result or request of the same or a newer revision makes this a no-op."""
         self.start()
@@ -248,23 +263,24 @@ class SolverService:
             if self._asked.get(variant, 0) >= revision:
                 return
             self._asked[variant] = revision
-            solver = self._solvers[variant % len(self._solvers)]
+            solver = self.live(variant)
         solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
         self.events.publish(variant, {"kind": "solving", "revision": revision})
 
-    def ask(self, variant: int, token: str = "", **question: Any) -> dict[str, Any]:
-        """Put a question and wait for its answer; a text in it says why there is none. By its ``token`` the page is told how far it has come.
-
-        It goes to the neighbour of the variant's own process, so that live results do not wait for it.
-        """
+    def ask(self, variant: int, who: Asker, token: str = "", **question: Any) -> dict[str, Any]:
+        """Put a question and wait for its answer; a text in it says why there is none. By its ``token`` the page is told how far it has come."""
         self.start()
         answered: Future[dict[str, Any]] = Future()
         with self._lock:
+            if sum(asker == who.name for asker in self._askers.values()) >= who.most:
+                return {"text": f"{who.most} questions of yours are being answered. Wait for one of them, or stop it."}
+            if len(self._askers) >= settings.QUESTIONS:
+                return {"text": "Many people are asking at present. Try again in a minute."}
             job = next(self._jobs)
-            self._answers[job] = answered
-            solver = self._solvers[(variant + 1) % len(self._solvers)]
+            self._answers[job], self._askers[job] = answered, who.name
+            solver = self._solvers[settings.SOLVERS + job % settings.ANSWERERS]
             if token:
-                self._tokens[variant, token] = (job, solver)
+                self._tokens[variant, token, who.name] = (job, solver)
         solver.inbox.put(("request", {"variant": variant, "job": job, "token": token, **question}))
         try:
             return answered.result(timeout=2 * (settings.RUN_SECONDS + settings.START_SECONDS))
@@ -272,11 +288,12 @@ class SolverService:
             return {"text": "The question waited too long behind others; ask again."}
         finally:
             self._answers.pop(job, None)
-            self._tokens.pop((variant, token), None)
+            self._askers.pop(job, None)
+            self._tokens.pop((variant, token, who.name), None)
 
-    def stop_question(self, variant: int, token: str) -> bool:
-        """End the question of a token; false when it is answered already."""
-        job, solver = self._tokens.get((variant, token), (0, None))
+    def stop_question(self, variant: int, who: Asker, token: str) -> bool:
+        """End a person's own question by its token; false when it is answered already."""
+        job, solver = self._tokens.get((variant, token, who.name), (0, None))
         if solver is not None:
             solver.inbox.put(("pass on", {"variant": variant, "stop": job}))
         return solver is not None
@@ -287,7 +304,7 @@ class SolverService:
             asked, known = self._asked.get(variant, 0), self._latest.get(variant)
             if not self._solvers or not asked or (known is not None and known["revision"] >= asked):
                 return False
-            solver = self._solvers[variant % len(self._solvers)]
+            solver = self.live(variant)
         solver.inbox.put(("pass on", {"variant": variant, "halt": asked}))
         return True
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { api, sentence, type Influence, type PairRow, type Quantity } from '../api/client'
 import QuantityField from '../quantities/QuantityField.vue'
 import { numberText } from '../quantities/format'
@@ -12,7 +12,17 @@ import { useQuestion } from '../stores/question'
 const plant = usePlant()
 const catalogue = useCatalogue()
 const ids = computed(() => plant.fluids)
-const rows = computed(() => plant.variant?.pairs ?? [])
+/** Every pair with what is known of it; asked for here, since their number grows with the square of the components. */
+const rows = shallowRef<PairRow[]>([])
+let asked = 0
+async function load() {
+  const mine = ++asked
+  if (!plant.variant) return
+  const params = { path: { variant_id: plant.variant.id } }
+  const reply = await api.GET('/api/variants/{variant_id}/pairs', { params })
+  if (mine === asked && reply.data) rows.value = reply.data
+}
+watch(() => plant.document?.chemistry, load, { immediate: true })
 const model = computed(() => catalogue.data?.models.find((m) => m.key === plant.document?.chemistry.model))
 const parameters = computed(() => model.value?.parameters ?? [])
 const chosen = ref<[string, string] | null>(null)
@@ -80,6 +90,7 @@ function clear() {
       With two components or more, every pair and what is known of it stands here.
     </p>
     <p v-else-if="!parameters.length" class="text-ink2">{{ model?.title }} has no pair parameters of its own.</p>
+    <p v-else-if="!rows.length" class="text-ink2">Loading the pairs…</p>
     <template v-else>
       <div class="overflow-auto">
         <table class="border-collapse">

@@ -233,6 +233,10 @@ class Pair(Part):
         return self
 
 
+#: Components of a plant at most.
+MOST_COMPONENTS = 120
+
+
 class Chemistry(Part):
     """Components, property model, own pair parameters, measured data and the fits that were kept.
 
@@ -253,4 +257,6 @@ class Chemistry(Part):
         ids = [c.id for c in components]
         if len(set(ids)) < len(ids):
             raise ValueError("two components have the same id")
+        if len(ids) > MOST_COMPONENTS:
+            raise ValueError(f"a plant has at most {MOST_COMPONENTS} components, since what their pairs need grows with the square of their number")
         return components

@@ -1028,6 +1028,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pairs
+         * @description Every pair of components with what is known of it, for the page that shows them: their number grows with the square of the components.
+         */
+        get: operations["api_variants_get_pairs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/piece": {
         parameters: {
             query?: never;
@@ -4763,8 +4783,6 @@ export interface components {
             id: number;
             /** Name */
             name: string;
-            /** Pairs */
-            pairs: components["schemas"]["PairRow"][];
             /** Project */
             project: string;
             /** Redo */
@@ -6492,6 +6510,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_get_pairs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairRow"][];
                 };
             };
         };
