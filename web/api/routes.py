@@ -149,7 +149,8 @@ def _variants(projects: list[int]) -> dict[int, list[dict[str, Any]]]:
     )
     found: dict[int, list[dict[str, Any]]] = {}
     for row in rows.order_by("id").values("id", "project_id", "name", "archived", "revision", "changed", "units"):
-        found.setdefault(row.pop("project_id"), []).append(row)
+        variant: dict[str, Any] = dict(row)
+        found.setdefault(variant.pop("project_id"), []).append(variant)
     return found
 
 
