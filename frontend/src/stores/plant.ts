@@ -38,6 +38,7 @@ export const usePlant = defineStore('plant', () => {
   /** A refused edit beside the one that came in between. */
   const quarrel = shallowRef<(Quarrel & { edit: Edit }) | null>(null)
   let source: EventSource | null = null
+  let again = 0
   let chain: Promise<unknown> = Promise.resolve()
 
   const document = computed<Plant | null>(() => variant.value?.document ?? null)
@@ -149,7 +150,13 @@ export const usePlant = defineStore('plant', () => {
       if (!connected.value) void refresh()
       connected.value = true
     }
-    source.onerror = () => (connected.value = false)
+    source.onerror = () => {
+      connected.value = false
+      // A browser tries again after a line that breaks, and never after an answer that is no stream: a server that is busy, rights that are gone.
+      if (source?.readyState !== EventSource.CLOSED) return
+      window.clearTimeout(again)
+      again = window.setTimeout(() => variant.value?.id === id && listen(id), 3000)
+    }
     source.onmessage = (message) => {
       const event = JSON.parse(message.data)
       if (['result', 'stopped', 'failed'].includes(event.kind)) take(event)
