@@ -13,6 +13,13 @@ KEPT = 3600
 WINDOW = 60
 
 
+def counted(what: str, seconds: int) -> int:
+    """How often something has happened in the running span of so many seconds, this time included."""
+    key = f"{what}:{int(time.time() // seconds)}"
+    cache.add(key, 0, 2 * seconds)
+    return int(cache.incr(key))
+
+
 class SignInThrottle:
     """After so many failures every further one doubles the wait, up to five minutes."""
 
@@ -77,9 +84,7 @@ class Allowance:
 
     def take(self, who: object) -> bool:
         """One more; false when there are none left this hour."""
-        key = f"{self.what}:{who}:{int(time.time() // KEPT)}"
-        cache.add(key, 0, 2 * KEPT)
-        return cache.incr(key) <= self.most
+        return counted(f"{self.what}:{who}", KEPT) <= self.most
 
 
 class RequestLimit(BaseThrottle):
@@ -91,9 +96,7 @@ class RequestLimit(BaseThrottle):
             who, most = f"person:{request.user.pk}", settings.REQUESTS_A_MINUTE
         else:
             who, most = f"address:{request.META.get('REMOTE_ADDR', '')}", settings.REQUESTS_A_MINUTE // 4
-        key = f"requests:{who}:{int(time.time() // WINDOW)}"
-        cache.add(key, 0, 2 * WINDOW)
-        return cache.incr(key) <= most
+        return counted(f"requests:{who}", WINDOW) <= most
 
     def wait(self) -> float:
         """Seconds until the next minute begins."""

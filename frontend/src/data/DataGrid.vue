@@ -51,6 +51,7 @@ async function change(part: Partial<Measured>) {
   refusal.value = await props.save({ ...props.data, ...part })
 }
 async function put(lines: string[][], row: number, at: number) {
+  const { name } = props.data
   const columns = props.data.columns.slice(at)
   const places = lines.flatMap((line, i) => line.slice(0, columns.length).map((text, j) => ({ text, i, j })))
   const cells = places.map(({ text, j }) => {
@@ -58,6 +59,11 @@ async function put(lines: string[][], row: number, at: number) {
     return { text, kind: column(key)?.kind ?? 'number', unit: unit ?? '' }
   })
   const found = catalogue.inUnits(await understand(cells), cells)
+  if (props.data.name !== name) {
+    // Another set is open by now: these cells are none of it.
+    refusal.value = `${name} was left before its cells were read; paste them there again.`
+    return
+  }
   const rows = (props.data.rows ?? []).map((r) => [...r])
   const wrong = new Map(bad.value)
   for (const [k, { text, i, j }] of places.entries()) {

@@ -385,10 +385,12 @@ def _levels(data: Any) -> Iterator[list[Any]]:
 
 
 def _writable(values: list[Any]) -> bool:
+    text = "".join(value for value in values if isinstance(value, str))
     try:
-        return "\0" not in "".join(value for value in values if isinstance(value, str)).encode().decode()
+        text.encode()
     except UnicodeEncodeError:
         return False
+    return "\0" not in text
 
 
 def is_writable(data: Any) -> bool:
