@@ -43,7 +43,7 @@ def test_guests_have_a_small_share_and_everybody_a_bounded_one(idle):
     # All of them went to the process of questions, none to those of results.
     assert [solver.inbox.qsize() for solver in idle._solvers] == [0, 0, 5]
     job = next(job for (_, token, _), (job, _) in idle._tokens.items() if token == "e0")
-    idle.finished({"kind": "answer", "job": job, "diagram": {}})
+    idle.finished({"kind": "answer", "job": job, "diagram": {}}, 0)
     thread.join(5)
     assert answers == [{"kind": "answer", "job": job, "diagram": {}}]
     assert put(idle, EDITOR, "e3")[0].is_alive()

@@ -53,16 +53,17 @@ def same_session(client):
 
 async def heard_after(listener, olga, variant, revoke):
     """What a stream says after a revocation, and whether it ends within a second."""
+    from runs.events import Event
     from runs.service import service
 
     reply = await listener.get(f"/api/variants/{variant.id}/events")
     assert reply.status_code == 200
     chunks = reply.streaming_content
     await anext(chunks)
-    service.events.publish(variant.id, {"kind": "revision", "revision": 8})
+    service.events.publish(variant.id, Event({"kind": "revision", "revision": 8}))
     assert json.loads((await asyncio.wait_for(anext(chunks), 5)).decode().removeprefix("data: "))["revision"] == 8
     await sync_to_async(revoke)(olga, variant, same_session(listener))
-    service.events.publish(variant.id, {"kind": "revision", "revision": 9})
+    service.events.publish(variant.id, Event({"kind": "revision", "revision": 9}))
     heard = []
     try:
         while True:

@@ -96,14 +96,14 @@ def test_the_worker_ends_with_its_server(worker):
 
 
 def test_events_reach_every_page_of_a_variant_and_no_other():
-    from runs.service import Broadcaster
+    from runs.events import Broadcaster, Event
 
     async def run():
         broadcaster = Broadcaster()
         mine, also, other = (broadcaster.subscribe(v) for v in (1, 1, 2))
-        await asyncio.to_thread(broadcaster.publish, 1, {"kind": "solving"})
+        await asyncio.to_thread(broadcaster.publish, 1, Event({"kind": "solving"}))
         broadcaster.unsubscribe(1, also)
-        await asyncio.to_thread(broadcaster.publish, 1, {"kind": "result"})
+        await asyncio.to_thread(broadcaster.publish, 1, Event({"kind": "result"}))
         await asyncio.sleep(0.05)
         return mine.qsize(), also.qsize(), other.qsize()
 
@@ -111,13 +111,13 @@ def test_events_reach_every_page_of_a_variant_and_no_other():
 
 
 def test_a_page_that_does_not_keep_up_loses_events_but_holds_nobody_up():
-    from runs.service import Broadcaster
+    from runs.events import Broadcaster, Event
 
     async def run():
         broadcaster = Broadcaster()
         slow = broadcaster.subscribe(1)
         for number in range(1000):
-            broadcaster.publish(1, {"number": number})
+            broadcaster.publish(1, Event({"number": number}))
         await asyncio.sleep(0.05)
         return slow.qsize()
 
@@ -127,10 +127,11 @@ def test_a_page_that_does_not_keep_up_loses_events_but_holds_nobody_up():
 @pytest.mark.django_db(transaction=True)
 def test_the_stream_of_a_variant_starts_with_the_newest_answer(people, variant):
     from django.test import AsyncClient
+    from runs.events import Event
     from runs.service import service
 
     answer = {"kind": "result", "variant": variant.id, "revision": 7, "seconds": 0.1, "result": None}
-    service.finished(answer)
+    service.finished(dict(answer), 0)
 
     async def run():
         client = AsyncClient()
@@ -139,7 +140,7 @@ def test_the_stream_of_a_variant_starts_with_the_newest_answer(people, variant):
         assert reply["Content-Type"] == "text/event-stream"
         chunks = reply.streaming_content
         first = await anext(chunks)
-        service.events.publish(variant.id, {"kind": "revision", "revision": 8})
+        service.events.publish(variant.id, Event({"kind": "revision", "revision": 8}))
         second = await asyncio.wait_for(anext(chunks), 5)
         await chunks.aclose()
         return [json.loads(c.decode().removeprefix("data: ")) for c in (first, second)]

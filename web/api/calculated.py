@@ -44,7 +44,7 @@ def compression(request: HttpRequest, variant_id: int, body: piece_schemas.Compr
 def unit_profiles(request: HttpRequest, variant_id: int, unit: Annotated[str, Query(max_length=24)]) -> dict[str, Any]:
     """The tables of results of a unit, of the newest revision that is calculated."""
     variant, _ = member(request, variant_id)
-    revision, profiles = solving.profiles(variant.id, unit)
+    revision, profiles = solving.results.profiles(variant.id, unit)
     return {"revision": revision, "profiles": profiles}
 
 

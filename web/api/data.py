@@ -9,6 +9,7 @@ from api.access import asker, member, reading
 from django.http import HttpRequest
 from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
+from projects.documents import documents
 from projects.models import Variant
 from projects.service import latest
 from runs.reading import readers
@@ -19,7 +20,6 @@ from wattaxis.exchange.thermoml import LARGEST
 from wattaxis.flowsheet.data import Measured
 from wattaxis.flowsheet.data_checks import data_doubts
 from wattaxis.flowsheet.diagram_questions import QuestionError
-from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.fitting import fit_question_from_json
 from wattaxis.flowsheet.generated import generated_question_from_json
 
@@ -51,7 +51,7 @@ def check_data(request: HttpRequest, variant_id: int, body: chemistry_schemas.Da
 
 
 def _doubts(variant: Variant, data: Measured, name: str = "") -> list[str]:
-    chemistry = load_data(latest(variant).document).chemistry
+    chemistry = documents.plant(latest(variant)).chemistry
     return list(data_doubts(chemistry, data, next((part for part in chemistry.data if part.name == name), None)))
 
 

@@ -12,11 +12,11 @@ from api.access import member, person, reading
 from api.schemas import Message
 from django.http import HttpRequest
 from ninja import Router, Status
+from projects.documents import documents
 from projects.models import Kit
 from projects.service import latest
 
 from wattaxis import DocumentError, take_piece
-from wattaxis.flowsheet.document import load_data
 from wattaxis.flowsheet.pieces import piece_from_json
 
 router = Router()
@@ -36,7 +36,7 @@ def copy_piece(request: HttpRequest, variant_id: int, body: schemas.PieceIn) -> 
     """A selection of units as a piece that can be placed again, here or in another plant."""
     variant, _ = member(request, variant_id)
     try:
-        piece = take_piece(load_data(latest(variant).document), body.tags, body.name, body.text, [(f.unit, f.field) for f in body.free])
+        piece = take_piece(documents.plant(latest(variant)), body.tags, body.name, body.text, [(f.unit, f.field) for f in body.free])
     except ValueError as error:
         return Status(422, {"message": str(error)})
     return {"piece": piece.model_dump(mode="json")}

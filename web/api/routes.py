@@ -8,7 +8,7 @@ from accounts.audit import record
 from accounts.backends import attempts
 from accounts.throttle import RequestLimit
 from api import schemas
-from api.access import anyone, guest, member, person, reading
+from api.access import anyone, guest, person, reading
 from api.calculated import router as calculated
 from api.catalogue import catalogue
 from api.components import router as components
@@ -21,7 +21,7 @@ from api.people import router as people
 from api.quantities import router as quantities
 from api.sharing import router as sharing
 from api.tables import router as tables
-from api.variants import author_name, title, variant_body
+from api.variants import author_name, changed_body, title, variant_body
 from api.variants import router as variants
 from django.contrib.auth import authenticate, login, logout
 from django.db.models import F, Func, IntegerField, OuterRef, Subquery, Value
@@ -77,13 +77,12 @@ def _bad_request(request: HttpRequest, error: BadRequest) -> HttpResponse:
 
 @http.exception_handler(editing.Quarrel)
 def _quarrel(request: HttpRequest, error: editing.Quarrel) -> HttpResponse:
-    variant = error.newer.variant
     body = {
         "message": str(error),
         "theirs": error.newer.label,
         "yours": error.yours,
         "author": author_name(error.newer.author),
-        "variant": schemas.VariantOut.model_validate(variant_body(variant, member(request, variant.id)[1], request)).model_dump(mode="json"),
+        "changed": changed_body(error.newer.variant, error.base, request),
     }
     return http.create_response(request, body, status=409)
 
@@ -154,7 +153,7 @@ def _variants(projects: list[int]) -> dict[int, list[dict[str, Any]]]:
     return found
 
 
-@http.post("projects", response={201: schemas.VariantOut, 422: schemas.Message})
+@http.post("projects", response={201: schemas.VariantOut, 422: schemas.Message}, exclude_unset=True)
 def create_project(request: HttpRequest, body: schemas.NameIn) -> Any:
     """A new project with an empty sheet."""
     name = title(body.name, "project")
@@ -162,7 +161,7 @@ def create_project(request: HttpRequest, body: schemas.NameIn) -> Any:
     return Status(201, variant_body(variant, "owner", request))
 
 
-@http.post("projects/upload", response={201: schemas.VariantOut, 422: schemas.Message})
+@http.post("projects/upload", response={201: schemas.VariantOut, 422: schemas.Message}, exclude_unset=True)
 def upload_project(request: HttpRequest, file: File[UploadedFile]) -> Any:
     """A new project from a flowsheet document."""
     if file.size is None or file.size > LARGEST:

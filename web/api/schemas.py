@@ -32,7 +32,7 @@ class QuarrelOut(Schema):
     theirs: str
     yours: str
     author: str
-    variant: VariantOut
+    changed: ChangedOut
 
 
 class PersonOut(Schema):
@@ -408,9 +408,9 @@ class GuideOut(Schema):
 
 
 class EstimatedOut(Schema):
-    """The plant with estimated pairs, and the pairs that could not be estimated."""
+    """What estimating pairs changed, and the pairs that could not be estimated."""
 
-    variant: VariantOut
+    changed: ChangedOut
     left_out: list[str]
 
 
@@ -465,6 +465,25 @@ class VariantOut(Schema):
     #: Of units whose ports or choices follow from their givens; the others have those of their type.
     shapes: dict[str, ShapeOut]
     answer: AnswerOut | None
+
+
+class PatchStep(Schema):
+    """One operation of a JSON Patch (RFC 6902)."""
+
+    op: Literal["add", "remove", "replace"]
+    path: str
+    #: Of documents and shapes, which are described where they travel whole.
+    value: Any = None
+
+
+class ChangedOut(Schema):
+    """What has changed of a variant since the revision ``base``: the steps that make ``document`` and ``shapes`` of then those of ``revision``."""
+
+    base: int
+    revision: int
+    patch: list[PatchStep]
+    undo: str | None
+    redo: str | None
 
 
 class EditIn(Schema):

@@ -1,9 +1,7 @@
 """Server-sent events of a variant: other people's revisions, and results as they arrive, for as long as whoever listens may."""
 
 import asyncio
-import json
 from collections.abc import AsyncIterator
-from typing import Any
 
 from api.access import guest, member
 from asgiref.sync import sync_to_async
@@ -12,7 +10,8 @@ from django.contrib.auth import get_user
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.utils.module_loading import import_string
 from ninja.errors import HttpError
-from runs.service import RECHECK, service
+from runs.events import RECHECK, Hearing
+from runs.service import service
 
 HEARTBEAT = 15.0
 _Session = import_string(f"{settings.SESSION_ENGINE}.SessionStore")
@@ -38,15 +37,16 @@ async def events(request: HttpRequest, variant_id: int) -> HttpResponse | Stream
 async def _events(variant_id: int, session: str | None) -> AsyncIterator[bytes]:
     waiting = service.events.subscribe(variant_id)
     try:
-        newest = service.latest(variant_id)
-        yield _line(newest) if newest else b": hello\n\n"
+        heard = Hearing(service.events.differences)
+        newest = service.results.get(variant_id)
+        yield heard.line(newest) if newest else b": hello\n\n"
         while True:
             try:
                 event = await asyncio.wait_for(waiting.get(), HEARTBEAT)
             except TimeoutError:
                 event = RECHECK
             if event is not RECHECK:
-                yield _line(event)
+                yield heard.line(event)
             elif await sync_to_async(_still_may)(variant_id, session):
                 yield b": still here\n\n"
             else:
@@ -65,7 +65,3 @@ def _still_may(variant_id: int, session: str | None) -> bool:
     except HttpError:
         return False
     return True
-
-
-def _line(event: dict[str, Any]) -> bytes:
-    return f"data: {json.dumps(event)}\n\n".encode()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from typing import Any
+from typing import Annotated, Any
 
 from accounts.audit import record
 from api import schemas
@@ -13,21 +13,25 @@ from api.result_schemas import WholeResult
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from django.utils.text import slugify
-from ninja import Router, Status
+from ninja import Query, Router, Status
 from ninja.errors import HttpError
 from projects import service as editing
+from projects.documents import documents
 from projects.models import Revision, Variant
+from runs.events import Event
+from runs.patches import patch
 from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, workbook
-from wattaxis.flowsheet import Chemistry, Document, dump, pair_table
-from wattaxis.flowsheet.document import load_data
+from wattaxis.flowsheet import Document, dump, pair_table
 from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
 from wattaxis.quantities import Quantity, QuantityError
 from wattaxis.questions import envelope_balance, scale_to_production
 
 router = Router()
+#: The revision that a page knows.
+Base = Annotated[int, Query(ge=0, le=2**31 - 1)]
 
 
 #: Control characters, halves of characters, ends of lines and paragraphs, as Unicode classes them.
@@ -52,95 +56,114 @@ def variant_body(variant: Variant, role: str, request: HttpRequest) -> dict[str,
     """Everything that a page needs of a variant; asks for its results when nobody has."""
     newest = editing.latest(variant)
     solving.request(variant.id, newest.number, newest.document)
-    steps = editing.steps(variant, person(request)) if request.user.is_authenticated else editing.Steps(None, None)
-    answer = solving.latest(variant.id)
     return {
         "id": variant.id,
         "name": variant.name,
         "project": variant.project.name,
         "role": role,
         "revision": newest.number,
-        "document": newest.document,
-        "undo": steps.undo.label if steps.undo else None,
-        "redo": (steps.redo.undoes.label if steps.redo.undoes else steps.redo.label) if steps.redo else None,
-        "shapes": shapes(newest.document),
-        "answer": answer,
+        **_next_steps(variant, request),
+        **state(newest),
+        "answer": solving.latest(variant.id),
     }
 
 
-@router.get("variants/{id:variant_id}", response=schemas.VariantOut, auth=reading)
+def state(revision: Revision) -> dict[str, Any]:
+    """What a page shows of a revision."""
+    return {"document": revision.document, "shapes": shapes(revision.document)}
+
+
+def changed_body(variant: Variant, base: int, request: HttpRequest) -> dict[str, Any]:
+    """What is new since the revision ``base``, which a page knows; all of it where that is none. Asks for results when nobody has."""
+    newest = editing.latest(variant)
+    solving.request(variant.id, newest.number, newest.document)
+    known = editing.revision_of(variant, base)
+    found = patch(state(known) if known else None, state(newest))
+    return {"base": known.number if known else 0, "revision": newest.number, "patch": found, **_next_steps(variant, request)}
+
+
+def _next_steps(variant: Variant, request: HttpRequest) -> dict[str, str | None]:
+    steps = editing.steps(variant, person(request)) if request.user.is_authenticated else editing.Steps(None, None)
+    redo = steps.redo and (steps.redo.undoes or steps.redo)
+    return {"undo": steps.undo.label if steps.undo else None, "redo": redo.label if redo else None}
+
+
+@router.get("variants/{id:variant_id}", response=schemas.VariantOut, exclude_unset=True, auth=reading)
 def get_variant(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     """Document, results so far, what can be undone."""
     variant, role = member(request, variant_id)
     return variant_body(variant, role, request)
 
 
+@router.get("variants/{id:variant_id}/changes", response=schemas.ChangedOut, auth=reading)
+def get_changes(request: HttpRequest, variant_id: int, base: Base = 0) -> dict[str, Any]:
+    """What has changed since a revision."""
+    variant, _ = member(request, variant_id)
+    return changed_body(variant, base, request)
+
+
 @router.get("variants/{id:variant_id}/pairs", response=list[schemas.PairRow], auth=reading)
 def get_pairs(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     """Every pair of components with what is known of it, for the page that shows them: their number grows with the square of the components."""
     variant, _ = member(request, variant_id)
-    return pair_table(Chemistry.model_validate(editing.latest(variant).document["chemistry"]))
+    return pair_table(documents.plant(editing.latest(variant)).chemistry)
 
 
-@router.post("variants/{id:variant_id}/edits", response={200: schemas.VariantOut, 409: schemas.QuarrelOut, 422: schemas.Message})
+@router.post("variants/{id:variant_id}/edits", response={200: schemas.ChangedOut, 409: schemas.QuarrelOut, 422: schemas.Message})
 def post_edit(request: HttpRequest, variant_id: int, body: schemas.EditIn) -> dict[str, Any]:
     """Apply an editing operation; the calculation starts by itself."""
-    variant, role = member(request, variant_id, "editor")
-    revision = editing.submit(variant, person(request), body.base, body.edit)
-    return _edited(request, variant, role, revision)
+    variant, _ = member(request, variant_id, "editor")
+    return _edited(request, editing.submit(variant, person(request), body.base, body.edit), body.base)
 
 
-@router.post("variants/{id:variant_id}/undo", response={200: schemas.VariantOut, 422: schemas.Message})
-def post_undo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+@router.post("variants/{id:variant_id}/undo", response={200: schemas.ChangedOut, 422: schemas.Message})
+def post_undo(request: HttpRequest, variant_id: int, base: Base = 0) -> dict[str, Any]:
     """Take back the person's last edit."""
-    variant, role = member(request, variant_id, "editor")
-    return _edited(request, variant, role, editing.undo(variant, person(request)))
+    variant, _ = member(request, variant_id, "editor")
+    return _edited(request, editing.undo(variant, person(request)), base)
 
 
-@router.post("variants/{id:variant_id}/redo", response={200: schemas.VariantOut, 422: schemas.Message})
-def post_redo(request: HttpRequest, variant_id: int) -> dict[str, Any]:
+@router.post("variants/{id:variant_id}/redo", response={200: schemas.ChangedOut, 422: schemas.Message})
+def post_redo(request: HttpRequest, variant_id: int, base: Base = 0) -> dict[str, Any]:
     """Bring back the person's last undone edit."""
-    variant, role = member(request, variant_id, "editor")
-    return _edited(request, variant, role, editing.redo(variant, person(request)))
+    variant, _ = member(request, variant_id, "editor")
+    return _edited(request, editing.redo(variant, person(request)), base)
 
 
-@router.post("variants/{id:variant_id}/back/{id:number}", response={200: schemas.VariantOut, 422: schemas.Message})
-def post_back(request: HttpRequest, variant_id: int, number: int) -> dict[str, Any]:
+@router.post("variants/{id:variant_id}/back/{id:number}", response={200: schemas.ChangedOut, 422: schemas.Message})
+def post_back(request: HttpRequest, variant_id: int, number: int, base: Base = 0) -> dict[str, Any]:
     """Go back to an earlier revision, by a new one."""
-    variant, role = member(request, variant_id, "editor")
-    return _edited(request, variant, role, editing.go_back(variant, person(request), number))
+    variant, _ = member(request, variant_id, "editor")
+    return _edited(request, editing.go_back(variant, person(request), number), base)
 
 
-def _edited(request: HttpRequest, variant: Variant, role: str, revision: Revision) -> dict[str, Any]:
-    body = variant_body(variant, role, request)
-    if body["answer"] and body["answer"]["revision"] != revision.number:
-        body["answer"] = None  # the page has it already, and it can be large
+def _edited(request: HttpRequest, revision: Revision, base: int) -> dict[str, Any]:
     notice = {"kind": "revision", "revision": revision.number, "label": revision.label, "author": author_name(revision.author)}
-    solving.events.publish(variant.id, notice)
-    return body
+    solving.events.publish(revision.variant_id, Event(notice))
+    return changed_body(revision.variant, base, request)
 
 
 @router.get("variants/{id:variant_id}/guide", response=schemas.GuideOut, auth=reading)
 def get_guide(request: HttpRequest, variant_id: int) -> Any:
     """Which property model suits this chemistry, and why."""
     variant, _ = member(request, variant_id)
-    return guide(load_data(editing.latest(variant).document))
+    return guide(documents.plant(editing.latest(variant)))
 
 
 @router.post("variants/{id:variant_id}/estimate", response={200: schemas.EstimatedOut, 422: schemas.Message})
-def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False) -> dict[str, Any]:
+def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False, base: Base = 0) -> dict[str, Any]:
     """Estimate the pairs that are assumed zero, or with ``alike`` all pairs, as one edit."""
-    variant, role = member(request, variant_id, "editor")
+    variant, _ = member(request, variant_id, "editor")
     newest = editing.latest(variant)
     try:
-        found = estimate_pairs(load_data(newest.document).chemistry, alike=alike)
+        found = estimate_pairs(documents.plant(newest).chemistry, alike=alike)
     except (ValueError, KeyError) as error:
         raise HttpError(422, str(error.args[0])) from error
     if not found.edits:
         raise HttpError(422, " ".join(["No pair can be estimated.", *found.left_out[:6]]))
     batch = {"kind": "batch", "edits": found.edits, "label": f"estimated {len(found.edits)} pairs"}
     revision = editing.submit(variant, person(request), newest.number, batch)
-    return {"variant": _edited(request, variant, role, revision), "left_out": found.left_out}
+    return {"changed": _edited(request, revision, base), "left_out": found.left_out}
 
 
 @router.get("variants/{id:variant_id}/history", response=list[schemas.HistoryRow], auth=reading)
@@ -155,7 +178,7 @@ def get_history(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
 def get_document(request: HttpRequest, variant_id: int) -> HttpResponse:
     """The document as a file."""
     variant, _ = member(request, variant_id)
-    return _file(dump(load_data(editing.latest(variant).document)).encode(), "application/json", variant, "json")
+    return _file(dump(documents.plant(editing.latest(variant))).encode(), "application/json", variant, "json")
 
 
 @router.get("variants/{id:variant_id}/streams.{ending}", include_in_schema=False, auth=reading)
@@ -196,13 +219,15 @@ def scaling(request: HttpRequest, variant_id: int, body: schemas.ScalingIn) -> A
 
 def _calculated(variant: Variant) -> tuple[Document, Any]:
     """The newest document of a variant with its results, which read like those of the solver. Raises HttpError while they are calculated."""
-    document, result = editing.latest(variant), solving.latest(variant.id)
+    document = editing.latest(variant)
+    solving.request(variant.id, document.number, document.document)
+    result = solving.latest(variant.id)
     if result is not None and result["kind"] == "stopped" and result["revision"] == document.number:
         raise HttpError(409, "The calculation was stopped; let it go on first.")
     if result is None or result.get("result") is None or result["revision"] != document.number:
         raise HttpError(409, "The results are being calculated; try again in a moment.")
-    units = {tag: {**unit, "profiles": solving.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
-    return load_data(document.document), WholeResult.model_validate({**result["result"], "units": units})
+    units = {tag: {**unit, "profiles": solving.results.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
+    return documents.plant(document), WholeResult.model_validate({**result["result"], "units": units})
 
 
 def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> HttpResponse:

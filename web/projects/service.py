@@ -7,18 +7,21 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import QuerySet
+from projects.documents import documents
 from projects.models import Membership, Project, Revision, Variant
 
-from wattaxis.flowsheet import EditError, apply, edit_from_json, migrate
-from wattaxis.flowsheet.document import load_data, to_data
+from wattaxis.flowsheet import EditError, apply, edit_from_json
+from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.quarrels import quarrel
 
 
 class Quarrel(Exception):
     """The edit starts from an older revision and touches what was changed since. ``yours`` says what it would do to the newest state."""
 
-    def __init__(self, parts: set[str], newer: Revision, yours: str) -> None:
+    def __init__(self, parts: set[str], base: int, newer: Revision, yours: str) -> None:
         self.parts = parts
+        self.base = base
         self.newer = newer
         self.yours = yours
         super().__init__(f"{newer.label or 'Another edit'} came in between and changes the same place.")
@@ -70,11 +73,23 @@ def copy_project(project: Project, name: str, owner: User) -> Project:
 
 
 def latest(variant: Variant) -> Revision:
-    """The newest revision of a variant, its document in today's format."""
-    revision = Revision.objects.filter(variant=variant).order_by("-number").select_related("author").first()
+    """The newest revision of a variant, its document in today's format (shared: read it only)."""
+    revision = _without_documents(variant).order_by("-number").select_related("author").first()
     assert revision is not None, "a variant begins with a revision"
-    revision.document = migrate(revision.document)
+    revision.variant, revision.document = variant, documents.data(revision)
     return revision
+
+
+def revision_of(variant: Variant, number: int) -> Revision | None:
+    """An earlier revision, its document as :func:`latest` gives it."""
+    revision = _without_documents(variant).filter(number=number).first()
+    if revision is not None:
+        revision.document = documents.data(revision)
+    return revision
+
+
+def _without_documents(variant: Variant) -> QuerySet[Revision]:
+    return Revision.objects.filter(variant=variant).defer("document", "edit", "inverse")
 
 
 def submit(variant: Variant, author: User, base: int, data: Any) -> Revision:
@@ -88,11 +103,11 @@ def submit(variant: Variant, author: User, base: int, data: Any) -> Revision:
         newest = latest(variant)
         if base > newest.number:
             raise EditError(f"Revision {base} does not exist; the newest is {newest.number}.")
-        between = Revision.objects.filter(variant=variant, number__gt=base).exclude(edit=None)
+        between = Revision.objects.filter(variant=variant, number__gt=base).exclude(edit=None).defer("document", "inverse")
         for revision in between:
             parts = quarrel(edit, edit_from_json(revision.edit))
             if parts:
-                raise Quarrel(parts, revision, _intent(newest, edit))
+                raise Quarrel(parts, base, revision, _intent(newest, edit))
         return _append(newest, edit, author)
 
 
@@ -119,7 +134,7 @@ def redo(variant: Variant, author: User) -> Revision:
 
 def _intent(newest: Revision, edit: Any) -> str:
     try:
-        return apply(load_data(newest.document), edit)[2]
+        return apply(documents.plant(newest), edit)[2]
     except EditError as error:
         return f"no longer possible: {error}"
 
@@ -141,10 +156,10 @@ def go_back(variant: Variant, author: User, number: int) -> Revision:
     """Make the document of an earlier revision the newest one, as one edit that can be undone. Raises EditError."""
     with transaction.atomic():
         newest = latest(variant)
-        target = Revision.objects.filter(variant=variant, number=number).first() if number < newest.number else None
+        target = revision_of(variant, number) if number < newest.number else None
         if target is None:
             raise EditError(f"There is no earlier revision {number}.")
-        way = edit_from_json({"kind": "replace_all", "document": migrate(target.document)})
+        way = edit_from_json({"kind": "replace_all", "document": target.document})
         return _append(newest, way, author, label=f"back to revision {number}")
 
 
@@ -155,7 +170,8 @@ def steps(variant: Variant, author: User) -> Steps:
     """
     if not author.is_authenticated:
         return Steps(None, None)
-    mine = Revision.objects.filter(variant=variant, author=author).exclude(edit=None).defer("document").order_by("-number")
+    large = [f"{path}{name}" for path in ("", "undoes__") for name in ("document", "edit", "inverse")]
+    mine = Revision.objects.filter(variant=variant, author=author, number__gt=1).select_related("undoes").defer(*large).order_by("-number")
     undo = redo = None
     skipped = 0
     for revision in mine.iterator(chunk_size=40):
@@ -181,8 +197,8 @@ def steps(variant: Variant, author: User) -> Steps:
 
 
 def _append(newest: Revision, edit: Any, author: User, label: str = "", **links: Revision) -> Revision:
-    document, inverse, text = apply(load_data(newest.document), edit)
-    return Revision.objects.create(
+    document, inverse, text = apply(documents.plant(newest), edit)
+    revision = Revision.objects.create(
         variant=newest.variant,
         number=newest.number + 1,
         document=to_data(document),
@@ -192,3 +208,5 @@ def _append(newest: Revision, edit: Any, author: User, label: str = "", **links:
         author=author,
         **links,
     )
+    documents.keep(revision, document)
+    return revision

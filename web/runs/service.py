@@ -7,7 +7,6 @@ beyond its time limit or dies is replaced, and the page is told what happened.
 
 from __future__ import annotations
 
-import asyncio
 import itertools
 import json
 import logging
@@ -23,63 +22,11 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from runs.events import Broadcaster, Event
+from runs.results import Results
 
 log = logging.getLogger("wattaxis.runs")
 WORKER = Path(__file__).with_name("worker.py")
-
-
-#: For the streams themselves: somebody's rights have changed.
-RECHECK: dict[str, Any] = {"kind": "recheck"}
-
-
-class Broadcaster:
-    """Hands events of a variant to every open page of it."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._subscribers: dict[int, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]]] = {}
-
-    def full(self) -> bool:
-        """Whether as many pages listen as may."""
-        with self._lock:
-            return sum(len(entries) for entries in self._subscribers.values()) >= settings.MOST_PAGES
-
-    def subscribe(self, variant: int) -> asyncio.Queue[dict[str, Any]]:
-        """A queue that receives the variant's events; call from the event loop."""
-        entry: tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]] = (asyncio.get_running_loop(), asyncio.Queue(maxsize=200))
-        with self._lock:
-            self._subscribers.setdefault(variant, set()).add(entry)
-        return entry[1]
-
-    def unsubscribe(self, variant: int, events: asyncio.Queue[dict[str, Any]]) -> None:
-        """Forget a page that has gone."""
-        with self._lock:
-            self._subscribers[variant] = {e for e in self._subscribers.get(variant, set()) if e[1] is not events}
-
-    def publish(self, variant: int, event: dict[str, Any]) -> None:
-        """From any thread. A page that does not keep up loses events and catches up by the next result."""
-        with self._lock:
-            entries = list(self._subscribers.get(variant, ()))
-        self._hand_out(entries, event)
-
-    def recheck(self) -> None:
-        """From any thread: every stream looks again whether whoever listens still may."""
-        with self._lock:
-            entries = [entry for of_one in self._subscribers.values() for entry in of_one]
-        self._hand_out(entries, RECHECK)
-
-    @staticmethod
-    def _hand_out(entries: list[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]], event: dict[str, Any]) -> None:
-        for loop, events in entries:
-            if not loop.is_closed():
-                loop.call_soon_threadsafe(_offer, events, event)
-
-
-def _offer(events: asyncio.Queue[dict[str, Any]], event: dict[str, Any]) -> None:
-    if event is RECHECK and events.full():
-        events.get_nowait()
-    if not events.full():
-        events.put_nowait(event)
 
 
 #: What a request is known by: results by their variant, questions by their number.
@@ -124,7 +71,7 @@ class Solver(threading.Thread):
             elif what == "pass on":
                 self._send(message)
             elif what == "told":
-                self._told(message)
+                self._told(*message)
             if self._late() or (self.process is not None and self.process.poll() is not None):
                 self._replace()
         if self.process is not None:
@@ -137,7 +84,7 @@ class Solver(threading.Thread):
         self._send(request)
         self.waiting[_key(request)] = request
 
-    def _told(self, message: dict[str, Any]) -> None:
+    def _told(self, message: dict[str, Any], size: int) -> None:
         self.since = time.monotonic()
         if message["kind"] == "ready":
             self.ready = True
@@ -149,7 +96,7 @@ class Solver(threading.Thread):
         pending = self.waiting.get(_key(message))
         if pending is not None and pending.get("revision") == message.get("revision"):
             del self.waiting[_key(message)]
-        self.service.finished(message)
+        self.service.finished(message, size)
 
     def _late(self) -> bool:
         limit = settings.RUN_SECONDS if self.running is not None else settings.BEGIN_SECONDS if self.ready else settings.START_SECONDS
@@ -169,9 +116,9 @@ class Solver(threading.Thread):
         for line in process.stdout:
             told = json.loads(line)
             if told["kind"] == "partial":
-                self.service.events.publish(told["variant"], told)
+                self.service.under_way(told)
             elif process is self.process:
-                self.inbox.put(("told", told))
+                self.inbox.put(("told", (told, len(line))))
 
     def _write(self, process: subprocess.Popen[str], outbox: queue.SimpleQueue[str | None]) -> None:
         assert process.stdin is not None
@@ -207,7 +154,7 @@ class Solver(threading.Thread):
                 continue
             del self.waiting[key]
             named: dict[str, Any] = {name: request[name] for name in ("variant", "revision", "job") if name in request}
-            self.service.finished({"kind": "failed", **named, "text": hung if key == late else died})
+            self.service.finished({"kind": "failed", **named, "text": hung if key == late else died}, 0)
 
 
 @dataclass(frozen=True)
@@ -225,9 +172,7 @@ class SolverService:
         self.events = Broadcaster()
         self._solvers: list[Solver] = []
         self._lock = threading.Lock()
-        self._latest: dict[int, dict[str, Any]] = {}
-        #: The profiles of the units of each newest result, which pages ask for unit by unit.
-        self._profiles: dict[int, dict[str, Any]] = {}
+        self.results = Results()
         self._asked: dict[int, int] = {}
         self._jobs = itertools.count(1)
         self._answers: dict[int, Future[dict[str, Any]]] = {}
@@ -265,7 +210,7 @@ class SolverService:
             self._asked[variant] = revision
             solver = self.live(variant)
         solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
-        self.events.publish(variant, {"kind": "solving", "revision": revision})
+        self.events.publish(variant, Event({"kind": "solving", "revision": revision}))
 
     def ask(self, variant: int, who: Asker, token: str = "", **question: Any) -> dict[str, Any]:
         """Put a question and wait for its answer; a text in it says why there is none. By its ``token`` the page is told how far it has come."""
@@ -301,7 +246,7 @@ class SolverService:
     def halt(self, variant: int) -> bool:
         """End the calculation of a variant: what is calculated is kept and told. False when none is under way."""
         with self._lock:
-            asked, known = self._asked.get(variant, 0), self._latest.get(variant)
+            asked, known = self._asked.get(variant, 0), self.latest(variant)
             if not self._solvers or not asked or (known is not None and known["revision"] >= asked):
                 return False
             solver = self.live(variant)
@@ -310,34 +255,37 @@ class SolverService:
 
     def latest(self, variant: int) -> dict[str, Any] | None:
         """The newest answer for a variant: kind "result", "stopped" (of what was calculated till then) or "failed", with its revision."""
-        return self._latest.get(variant)
+        found = self.results.get(variant)
+        return found.data if found else None
 
-    def profiles(self, variant: int, unit: str) -> tuple[int, list[dict[str, Any]]]:
-        """The tables of results of a unit in the newest answer, and its revision; 0 where there is none yet."""
-        with self._lock:
-            known = self._latest.get(variant)
-            return (known["revision"], self._profiles.get(variant, {}).get(unit, [])) if known else (0, [])
-
-    def finished(self, answer: dict[str, Any]) -> None:
+    def finished(self, answer: dict[str, Any], size: int) -> None:
         """Keep a result and tell the pages; hand an answer to whoever asked."""
         if "job" in answer:
             waits = self._answers.get(answer["job"])
             if waits is not None:
                 waits.set_result(answer)
             return
-        profiles = answer.pop("profiles", {})
+        event, gone = self.results.put(answer, answer.pop("profiles", {}), size)
         with self._lock:
-            known = self._latest.get(answer["variant"])
-            if known is None or known["revision"] <= answer["revision"]:
-                self._latest[answer["variant"]] = answer
-                self._profiles[answer["variant"]] = profiles
-        self.events.publish(answer["variant"], answer)
+            for variant in gone:
+                self._asked.pop(variant, None)  # whoever opens it again has it calculated again
+        self.events.publish(answer["variant"], event)
+
+    def under_way(self, told: dict[str, Any]) -> None:
+        """Tell the pages how far something has come. Units that are as they were in the newest answer go by their tags."""
+        newest = self.latest(told["variant"])
+        if "units" in told and newest is not None and newest.get("result"):
+            before = newest["result"]
+            same = [tag for tag, unit in told["units"].items() if before["units"].get(tag) == unit]
+            units = {tag: unit for tag, unit in told["units"].items() if before["units"].get(tag) != unit}
+            streams = {tag: stream for tag, stream in told["streams"].items() if before["streams"].get(tag) != stream}
+            told = {**told, "units": units, "streams": streams, "same": same, "since": newest["revision"]}
+        self.events.publish(told["variant"], Event(told))
 
     def forget(self, variant: int) -> None:
         """Drop what is kept of a variant, so that the next request calculates again."""
+        self.results.forget(variant)
         with self._lock:
-            self._latest.pop(variant, None)
-            self._profiles.pop(variant, None)
             self._asked.pop(variant, None)
 
 

@@ -3,6 +3,7 @@ import type { components, paths } from './generated/schema'
 
 type Schemas = components['schemas']
 export type Variant = Schemas['VariantOut']
+export type Changed = Schemas['ChangedOut']
 export type Quarrel = Schemas['QuarrelOut']
 export type Plant = Schemas['DocumentOut']
 export type Unit = Schemas['UnitOut']
@@ -51,11 +52,13 @@ export type SheetTable = Schemas['SheetTable']
 export type Diagram = Schemas['DiagramOut']
 export type Profile = Schemas['Profile']
 export type ProfileColumn = Schemas['ProfileColumn']
-/** Units and streams of a calculation under way. */
+/** Units and streams of a calculation under way; `same`: units that are as in the results of the revision `since`. */
 export interface Partial {
   revision: number
   units: Result['units']
   streams: Result['streams']
+  same?: string[]
+  since?: number
 }
 /** One kind of edit. */
 export type EditOf<K extends string> = Extract<Edit, { kind: K }>

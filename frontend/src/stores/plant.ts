@@ -5,6 +5,7 @@ import {
   api,
   sentence,
   type Answer,
+  type Changed,
   type Edit,
   type Partial,
   type Plant,
@@ -17,6 +18,7 @@ import {
 } from '../api/client'
 import { alike, alikeBy } from './alike'
 import { useCatalogue, type StreamKind } from './catalogue'
+import { patched, type PatchStep } from './patches'
 
 export type Mark = 'open' | 'ready' | 'current' | 'stale' | 'fault'
 /** Least time between two looks at a calculation that is under way, ms. */
@@ -69,12 +71,21 @@ export const usePlant = defineStore('plant', () => {
       shapes: alike(before?.shapes, next.shapes),
     }
     if (next.answer) take(next.answer)
-    if (
-      selected.value &&
-      !next.document.units?.some((u) => u.tag === selected.value) &&
-      !next.document.streams?.some((s) => s.tag === selected.value)
-    )
-      selected.value = null
+    leaveWhatIsGone()
+  }
+  /** Take over what has changed; the whole variant where the changes are of another revision than the one shown. */
+  async function acceptChanged({ patch, base, ...next }: Changed): Promise<void> {
+    const before = variant.value
+    if (!before || next.revision < before.revision) return
+    // Without its stream a page does not hear of results either.
+    if ((base && base !== before.revision) || source?.readyState !== EventSource.OPEN) return refresh()
+    const { document, shapes } = before
+    variant.value = { ...before, ...next, ...patched({ document, shapes }, patch) }
+    leaveWhatIsGone()
+  }
+  function leaveWhatIsGone() {
+    const parts = [...(document.value?.units ?? []), ...(document.value?.streams ?? [])]
+    if (selected.value && !parts.some((part) => part.tag === selected.value)) selected.value = null
   }
   function kept(before: Plant | undefined, next: Plant): Plant {
     const units = alikeBy(before?.units ?? undefined, next.units ?? [], (u) => u.tag)
@@ -105,13 +116,19 @@ export const usePlant = defineStore('plant', () => {
     parts.push(part)
     void showParts()
   }
+  /** The units of a part, those that are as they were in the last results among them. */
+  function reached(part: Partial): Result['units'] {
+    const known = received?.revision === part.since ? received?.result?.units : undefined
+    const same = (part.same ?? []).filter((tag) => known?.[tag]).map((tag) => [tag, known![tag]])
+    return { ...Object.fromEntries(same), ...part.units }
+  }
   const showParts = useThrottleFn(
     () => {
       const before = answer.value?.result
       const fresh = parts.filter((part) => part.revision === revision.value)
       parts = []
       if (!before || !fresh.length || current.value) return
-      const units = Object.assign({}, ...fresh.map((part) => part.units)) as Result['units']
+      const units = Object.assign({}, ...fresh.map(reached)) as Result['units']
       const streams = Object.assign({}, ...fresh.map((part) => part.streams)) as Result['streams']
       done.value = new Set([...done.value, ...Object.keys(units)])
       const result = { ...before, units: { ...before.units, ...units }, streams: { ...before.streams, ...streams } }
@@ -143,8 +160,19 @@ export const usePlant = defineStore('plant', () => {
     pinsBefore.value = new Map()
     done.value = new Set()
     parts = []
+    received = null
+  }
+  /** The last results that the stream brought, untouched: the next ones come as what is new in them. */
+  let received: Answer | null = null
+  function heard(event: Answer & { patch?: PatchStep[]; since?: number }): Answer | null {
+    const { patch, since, ...next } = event
+    if (patch && received?.revision !== since) return null
+    const whole = patch ? { ...next, result: patched(received!.result, patch) } : next
+    if (whole.result) received = whole
+    return whole
   }
   function listen(id: number) {
+    received = null
     source = new EventSource(`/api/variants/${id}/events`)
     source.onopen = () => {
       if (!connected.value) void refresh()
@@ -159,13 +187,21 @@ export const usePlant = defineStore('plant', () => {
     }
     source.onmessage = (message) => {
       const event = JSON.parse(message.data)
-      if (['result', 'stopped', 'failed'].includes(event.kind)) take(event)
+      if (['result', 'stopped', 'failed'].includes(event.kind)) {
+        const answer = heard(event)
+        if (answer) take(answer)
+        else reopen(id)
+      }
       if (event.token) shares.set(event.token, event.share)
       else if (event.kind === 'partial') takePart(event)
       if (event.kind === 'solving') solving.value = true
       if (event.kind === 'revision' && event.revision > revision.value)
-        void chain.then(() => (event.revision > revision.value ? refresh() : undefined))
+        void chain.then(() => (event.revision > revision.value ? catchUp() : undefined))
     }
+  }
+  function reopen(id: number) {
+    source?.close()
+    listen(id)
   }
   // A page kept in the browser's back-and-forward cache would hold its connection for ever.
   useEventListener('pagehide', () => source?.close())
@@ -178,6 +214,12 @@ export const usePlant = defineStore('plant', () => {
     if (!variant.value) return
     const reply = await api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: variant.value.id } } })
     if (reply.data) accept(reply.data)
+  }
+  /** Take over what others have changed. */
+  async function catchUp() {
+    const params = { path: { variant_id: variant.value?.id ?? 0 }, query: { base: revision.value } }
+    const reply = await api.GET('/api/variants/{variant_id}/changes', { params })
+    if (reply.data && variant.value?.id === params.path.variant_id) await acceptChanged(reply.data)
   }
 
   /** Make an edit; edits go out one after the other. Returns an empty text, or why it was refused. */
@@ -196,17 +238,17 @@ export const usePlant = defineStore('plant', () => {
       })
     return run(call, change)
   }
-  async function run(call: () => Promise<{ data?: Variant; error?: unknown }>, change?: Edit): Promise<string> {
+  async function run(call: () => Promise<{ data?: Changed; error?: unknown }>, change?: Edit): Promise<string> {
     try {
       const reply = await call()
       if (reply.data) {
-        accept(reply.data)
+        await acceptChanged(reply.data)
         notice.value = ''
         return ''
       }
       const refusal = reply.error as Quarrel | undefined
-      if (refusal?.variant && change) {
-        accept(refusal.variant)
+      if (refusal?.changed && change) {
+        await acceptChanged(refusal.changed)
         quarrel.value = { ...refusal, edit: change }
         return refusal.message
       }
@@ -219,10 +261,10 @@ export const usePlant = defineStore('plant', () => {
   /** Estimate the pairs that nobody knows, or all alike; returns what could not be estimated, or why nothing was. */
   async function estimate(alike = false): Promise<string> {
     if (!variant.value) return ''
-    const params = { path: { variant_id: variant.value.id }, query: { alike } }
+    const params = { path: { variant_id: variant.value.id }, query: { alike, base: revision.value } }
     const reply = await api.POST('/api/variants/{variant_id}/estimate', { params })
     if (!reply.data) return sentence(reply.error)
-    accept(reply.data.variant)
+    await acceptChanged(reply.data.changed)
     return reply.data.left_out.join(' ')
   }
   /** End a quarrel: one's own edit is made again on the newest state, or given up. */
@@ -245,10 +287,13 @@ export const usePlant = defineStore('plant', () => {
   function step(way: 'undo' | 'redo' | number): Promise<string> {
     const variant_id = variant.value?.id ?? 0
     const call = () => {
-      const params = { params: { path: { variant_id } } }
+      const query = { base: revision.value }
+      const params = { params: { path: { variant_id }, query } }
       if (way === 'undo') return api.POST('/api/variants/{variant_id}/undo', params)
       if (way === 'redo') return api.POST('/api/variants/{variant_id}/redo', params)
-      return api.POST('/api/variants/{variant_id}/back/{number}', { params: { path: { variant_id, number: way } } })
+      return api.POST('/api/variants/{variant_id}/back/{number}', {
+        params: { path: { variant_id, number: way }, query },
+      })
     }
     const next = chain.then(() => run(call))
     chain = next.catch(() => undefined)

@@ -660,6 +660,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Changes
+         * @description What has changed since a revision.
+         */
+        get: operations["api_variants_get_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/compare": {
         parameters: {
             query?: never;
@@ -1603,6 +1623,22 @@ export interface components {
             cells: components["schemas"]["ParseIn"][];
         };
         /**
+         * ChangedOut
+         * @description What has changed of a variant since the revision ``base``: the steps that make ``document`` and ``shapes`` of then those of ``revision``.
+         */
+        ChangedOut: {
+            /** Base */
+            base: number;
+            /** Patch */
+            patch: components["schemas"]["PatchStep"][];
+            /** Redo */
+            redo: string | null;
+            /** Revision */
+            revision: number;
+            /** Undo */
+            undo: string | null;
+        };
+        /**
          * ChemistryOut
          * @description Components, model, typed pairs, measured data, fits that were kept.
          */
@@ -2282,12 +2318,12 @@ export interface components {
         };
         /**
          * EstimatedOut
-         * @description The plant with estimated pairs, and the pairs that could not be estimated.
+         * @description What estimating pairs changed, and the pairs that could not be estimated.
          */
         EstimatedOut: {
+            changed: components["schemas"]["ChangedOut"];
             /** Left Out */
             left_out: string[];
-            variant: components["schemas"]["VariantOut"];
         };
         /**
          * FeedTableOut
@@ -3355,6 +3391,21 @@ export interface components {
             token: string;
         };
         /**
+         * PatchStep
+         * @description One operation of a JSON Patch (RFC 6902).
+         */
+        PatchStep: {
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "add" | "remove" | "replace";
+            /** Path */
+            path: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
          * PersonOut
          * @description Who is signed in.
          */
@@ -3711,11 +3762,11 @@ export interface components {
         QuarrelOut: {
             /** Author */
             author: string;
+            changed: components["schemas"]["ChangedOut"];
             /** Message */
             message: string;
             /** Theirs */
             theirs: string;
-            variant: components["schemas"]["VariantOut"];
             /** Yours */
             yours: string;
         };
@@ -5774,7 +5825,9 @@ export interface operations {
     };
     api_variants_post_back: {
         parameters: {
-            query?: never;
+            query?: {
+                base?: number;
+            };
             header?: never;
             path: {
                 variant_id: number;
@@ -5790,7 +5843,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VariantOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5883,6 +5936,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_variants_get_changes: {
+        parameters: {
+            query?: {
+                base?: number;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -6099,7 +6176,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VariantOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Conflict */
@@ -6126,6 +6203,7 @@ export interface operations {
         parameters: {
             query?: {
                 alike?: boolean;
+                base?: number;
             };
             header?: never;
             path: {
@@ -6597,7 +6675,9 @@ export interface operations {
     };
     api_variants_post_redo: {
         parameters: {
-            query?: never;
+            query?: {
+                base?: number;
+            };
             header?: never;
             path: {
                 variant_id: number;
@@ -6612,7 +6692,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VariantOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6711,7 +6791,9 @@ export interface operations {
     };
     api_variants_post_undo: {
         parameters: {
-            query?: never;
+            query?: {
+                base?: number;
+            };
             header?: never;
             path: {
                 variant_id: number;
@@ -6726,7 +6808,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VariantOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Unprocessable Entity */
