@@ -34,5 +34,5 @@ soak:
 	@bash tools/setup.sh test
 	@rm -f var/soak.md; mkdir -p var
 	@WATTAXIS_REPORT=var/soak.md WATTAXIS_KILLS=200 WATTAXIS_NONSENSE=100000 WATTAXIS_CROWD_SECONDS=60 \
-	  .venv/bin/python -m pytest tests/web/test_survival.py tests/web/test_crowd.py tests/web/test_access.py
+	  .venv/bin/python -m pytest tests/web/test_survival.py tests/web/test_crowd.py tests/web/test_nonsense.py
 	@cat var/soak.md
