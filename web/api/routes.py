@@ -17,6 +17,7 @@ from api.data import router as data
 from api.diagrams import router as diagrams
 from api.help import PAGES, page_html
 from api.kits import router as kits
+from api.parser import Body
 from api.people import router as people
 from api.quantities import router as quantities
 from api.sharing import router as sharing
@@ -42,7 +43,7 @@ from wattaxis.flowsheet import Document, DocumentError, EditError, json_schema
 from wattaxis.flowsheet.document import LARGEST, to_data
 
 register_converter(IdConverter, "id")
-http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, throttle=[RequestLimit()])
+http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Body(), throttle=[RequestLimit()])
 for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
     http.add_router("", router)
 
@@ -59,6 +60,7 @@ def _document_error(request: HttpRequest, error: DocumentError) -> HttpResponse:
 
 @http.exception_handler(HttpError)
 def _http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
+    error = error.__cause__ if isinstance(error.__cause__, HttpError) else error  # what the parser said of a body
     return http.create_response(request, {"message": str(error)}, status=error.status_code)
 
 
