@@ -4,10 +4,12 @@ import asyncio
 import contextlib
 import os
 from collections.abc import Awaitable, Callable
+from importlib import import_module
 from typing import Any
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
+from django.conf import settings
 from django.core.asgi import get_asgi_application
 
 _django = get_asgi_application()
@@ -26,6 +28,7 @@ async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: C
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
+            import_module(settings.ROOT_URLCONF)  # before the solvers come up, which would take its cores
             service.start()
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":

@@ -27,6 +27,7 @@ def health(request: HttpRequest) -> HttpResponse:
     return HttpResponse("ok", content_type="text/plain")
 
 
+handler500 = "config.storage.server_error"
 urlpatterns = [
     path("api/variants/<id:variant_id>/events", events),
     path("api/", http.urls),
