@@ -132,6 +132,23 @@ def test_fifty_open_pages_all_hear_of_an_edit(server):
     assert not SOAK or (server.megabytes() < 400 and median(taken) < 0.02)
 
 
+def test_two_servers_on_one_database_tell_each_other_of_edits(server):
+    path = variant_path(server)
+    other = Server(server.environment["WATTAXIS_VAR"])
+    other.start()
+    try:
+        page = open_page(other.sign_in(), path)
+        base = other.call("GET", path)["revision"]
+        time.sleep(1.5)  # the other server has seen the state before
+        edit = {"kind": "set_values", "unit": "E-103", "values": {"outlet_temperature": {"value": 44.0, "unit": "degC"}}}
+        base = server.call("POST", path + "/edits", {"base": base, "edit": edit})["revision"]
+        assert heard(page, f'"kind": "revision", "revision": {base}'.encode())
+        assert heard(page, b'"kind": "result"')
+        page.close()
+    finally:
+        other.kill()
+
+
 def test_nobody_chooses_the_address_that_failures_are_counted_for(server):
     client, codes = server.beside(), []
     client.call("GET", "/api/session")

@@ -16,6 +16,7 @@ _django = get_asgi_application()
 
 from runs.reading import readers  # noqa: E402  (needs the settings)
 from runs.service import service  # noqa: E402
+from runs.watch import Watch  # noqa: E402
 
 
 async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: Callable[[Any], Awaitable[None]]) -> None:
@@ -25,13 +26,16 @@ async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: C
         with contextlib.suppress(asyncio.CancelledError):
             await _django(scope, receive, send)
         return
+    watch = Watch()
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
             import_module(settings.ROOT_URLCONF)  # before the solvers come up, which would take its cores
             service.start()
+            watch.start()
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
+            watch.stop()
             service.stop()
             readers.stop()
             await send({"type": "lifespan.shutdown.complete"})

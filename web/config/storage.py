@@ -50,7 +50,7 @@ def problem_at_start() -> str:
             os.fsync(probe.fileno())
     except OSError as error:
         return f"The folder {settings.VAR} cannot be written ({error.strerror}). Make room or give the right to write, or set WATTAXIS_VAR."
-    if not Path(settings.DATABASES["default"]["NAME"]).exists():
+    if not Path(str(settings.DATABASES["default"]["NAME"])).exists():
         return "There is no database yet: run `make demo`, or `manage.py migrate`."
     try:
         with connection.cursor() as cursor:

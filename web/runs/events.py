@@ -87,6 +87,11 @@ class Broadcaster:
         with self._lock:
             return sum(len(entries) for entries in self._subscribers.values()) >= settings.MOST_PAGES
 
+    def shown(self) -> set[int]:
+        """The variants that some page shows."""
+        with self._lock:
+            return set(self._subscribers)
+
     def subscribe(self, variant: int) -> asyncio.Queue[Event]:
         """A queue that receives the variant's events; call from the event loop."""
         entry: tuple[asyncio.AbstractEventLoop, asyncio.Queue[Event]] = (asyncio.get_running_loop(), asyncio.Queue(maxsize=200))
