@@ -68,6 +68,7 @@ def test_changes_need_the_csrf_token(people, variant):
 def test_headers_of_every_page(client):
     reply = client.get("/")
     assert "default-src 'self'" in reply["Content-Security-Policy"]
+    assert "unsafe" not in reply["Content-Security-Policy"]
     assert reply["X-Frame-Options"] == "DENY"
     assert reply["X-Content-Type-Options"] == "nosniff"
     assert client.get("/healthz").content == b"ok"

@@ -14,7 +14,7 @@ from django.middleware.gzip import GZipMiddleware
 from django.utils.decorators import sync_and_async_middleware
 
 POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; "
+    "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
 #: Of what a browser could grant a page, this one needs the clipboard alone.
@@ -61,7 +61,7 @@ class Compressed(GZipMiddleware):
 
 @sync_and_async_middleware
 def Envelope(get_response: Callable[[HttpRequest], Any]) -> Callable[[HttpRequest], Any]:  # noqa: N802
-    """Around everything: request number, log line, content security policy (inline styles place symbols on the sheet)."""
+    """Around everything: request number, log line, content security policy."""
     if iscoroutinefunction(get_response):
 
         async def answer_later(request: HttpRequest) -> HttpResponseBase:
