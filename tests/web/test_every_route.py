@@ -36,7 +36,7 @@ def ask(client, variant, method, path):
     address = re.sub(r"{username}", "olga", re.sub(r"{\w+_id}|{number}", "1", address))
     address += f"?beside={variant.id}" if path.endswith("/compare") else ""
     address += "?unit=V-101" if path.endswith("/profiles") else ""
-    body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "mail": "a@b.invalid"}
+    body = {"name": "x", "base": 1, "edit": {"kind": "set_title", "title": "x"}, "username": "egon", "role": "reader", "guest": "a@b.invalid"}
     body["generated"] = {"name": "x", "model": "ideal", "first": "a", "second": "b", "pressure": {"value": 1, "unit": "bar"}}
     body["fit"] = {"model": "nrtl", "data": ["x"], "free": [{"first": "a", "second": "b", "name": "b12"}]}
     body |= {"tags": ["V-101"], "piece": {"units": []}}

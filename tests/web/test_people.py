@@ -19,7 +19,7 @@ ROUTES = [
     ("delete", "", None, "owner"),
     ("post", "/restore", None, "owner"),
     ("get", "/members", None, "reader"),
-    ("put", "/members", {"username": "nemo", "role": "reader"}, "owner"),
+    ("put", "/members", {"username": "rita", "role": "reader"}, "owner"),
     ("delete", "/members/egon", None, "owner"),
 ]
 
@@ -69,7 +69,48 @@ def test_a_project_keeps_an_owner(as_, path):
     assert olga.client.delete(path + "/members/olga").status_code == 422
     olga.client.put(path + "/members", {"username": "egon", "role": "owner"}, **JSON)
     assert olga.client.delete(path + "/members/olga").status_code == 200
-    assert "nobody named" in as_("egon").client.put(path + "/members", {"username": "zed", "role": "reader"}, **JSON).json()["message"]
+
+
+def test_inviting_by_name_does_not_tell_who_exists(as_, path, people):
+    """Nobody is looked up: a name that somebody has and one that nobody has get the same answers, and only the person sees the invitation."""
+    olga, nemo = as_("olga").client, as_("nemo").client
+    for name in ("nemo", "nobody"):
+        assert olga.put(path + "/members", {"username": name, "role": "reader"}, **JSON).json() == {"message": f"{name} is not in this project."}
+    told = [olga.post(path + "/invitations", {"guest": name, "role": "reader"}, **JSON) for name in ("nobody", "nemo")]
+    assert [reply.status_code for reply in told] == [200, 200]
+    assert [i["guest"] for i in told[1].json()] == ["nemo", "nobody"]
+    assert as_("rita").client.get("/api/invitations").json() == []
+    mine = nemo.get("/api/invitations").json()
+    assert [(i["project"], i["role"], i["author"]) for i in mine] == [("Test plant", "reader", "olga")]
+    assert nemo.post(f"/api/invitations/{mine[0]['token']}", {}, **JSON).status_code == 200
+    assert (as_("nemo").get().json()["role"], nemo.get("/api/invitations").json()) == ("reader", [])
+    assert [i["guest"] for i in olga.get(path + "/invitations").json()] == ["nobody"]
+    assert olga.post(path + "/invitations", {"guest": "two words", "role": "reader"}, **JSON).status_code == 422
+
+
+def test_an_invitation_can_be_declined(as_, path, people):
+    people["nemo"].email = "Nemo@sandlark-bay.invalid"
+    people["nemo"].save()
+    as_("olga").client.post(path + "/invitations", {"guest": "nemo@Sandlark-Bay.invalid", "role": "editor"}, **JSON)
+    nemo = as_("nemo").client
+    (mine,) = nemo.get("/api/invitations").json()
+    assert nemo.delete(f"/api/invitations/{mine['token']}").status_code == 200
+    assert nemo.get("/api/invitations").json() == []
+    assert nemo.post(f"/api/invitations/{mine['token']}", {}, **JSON).status_code == 404
+
+
+def test_projects_come_page_by_page_and_can_be_searched(as_, people):
+    from projects.service import add_variant, create_project
+
+    for k in range(70):
+        last = create_project(f"Plant {k:02d}", people["nemo"], {"format": "wattaxis-flowsheet", "version": 11, "units": []})
+    add_variant(last.project, "Hot side", {"format": "wattaxis-flowsheet", "version": 11, "units": []}, people["nemo"])
+    nemo = as_("nemo").client
+    pages = [[p["name"] for p in nemo.get(f"/api/projects?after={after}").json()] for after in (0, 50, 100)]
+    assert [len(page) for page in pages] == [50, 20, 0]
+    assert pages[0] + pages[1] == [f"Plant {k:02d}" for k in range(70)]
+    for words, found in (("ant 3", 10), ("hot", 1), ("egon", 0)):
+        assert len(nemo.get("/api/projects", {"q": words}).json()) == found
 
 
 def test_change_and_reset_of_a_password(as_, people, client, settings):
@@ -94,7 +135,7 @@ def test_the_audit_log_names_sign_ins_and_changes_of_rights(as_, path, client):
     from accounts.models import AuditEntry
 
     client.post("/api/session", {"username": "olga", "password": "wrong"}, **JSON)
-    as_("olga").client.put(path + "/members", {"username": "nemo", "role": "reader"}, **JSON)
+    as_("olga").client.put(path + "/members", {"username": "egon", "role": "reader"}, **JSON)
     told = [(str(e.who or "-"), e.what) for e in AuditEntry.objects.order_by("when")]
     assert told == [("-", "sign-in refused"), ("olga", "made reader")]
-    assert "nemo" in AuditEntry.objects.latest("when").about
+    assert "egon" in AuditEntry.objects.latest("when").about

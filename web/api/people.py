@@ -129,14 +129,14 @@ def list_members(request: HttpRequest, project_id: int) -> list[dict[str, str]]:
 
 @router.put("projects/{id:project_id}/members", response=list[schemas.MemberOut])
 def set_member(request: HttpRequest, project_id: int, body: schemas.MemberIn) -> Any:
-    """Invite a person, or change their role."""
+    """Change the role of a member; others are invited."""
     project, _ = project_member(request, project_id, "owner")
-    user = get_user_model().objects.filter(username=body.username[:150], is_active=True).first()
-    if user is None:
-        raise HttpError(422, f"There is nobody named {body.username[:150]!r} here; invite by mail address instead.")
+    membership = _membership(project, body.username)
+    user = membership.user
     if body.role != "owner":
         _keep_an_owner(project, user)
-    Membership.objects.update_or_create(project=project, user=user, defaults={"role": body.role})
+    membership.role = body.role
+    membership.save()
     record(request, f"made {body.role}", f"{user.get_username()} in {project.name} ({project.id})")
     return list_members(request, project_id)
 
@@ -145,13 +145,18 @@ def set_member(request: HttpRequest, project_id: int, body: schemas.MemberIn) ->
 def remove_member(request: HttpRequest, project_id: int, username: str) -> dict[str, str]:
     """Take a person out; anybody may take themselves out."""
     project, _ = project_member(request, project_id, "reader" if username == request.user.get_username() else "owner")
-    membership = Membership.objects.filter(project=project, user__username=username).select_related("user").first()
-    if membership is None:
-        raise HttpError(404, f"{username[:150]} is not in this project.")
+    membership = _membership(project, username)
     _keep_an_owner(project, membership.user)
     membership.delete()
     record(request, "removed", f"{username} from {project.name} ({project.id})")
     return {"message": f"{username} is no longer in {project.name}."}
+
+
+def _membership(project: Project, username: str) -> Membership:
+    membership = Membership.objects.filter(project=project, user__username=username[:150]).select_related("user").first()
+    if membership is None:
+        raise HttpError(404, f"{username[:150]} is not in this project.")
+    return membership
 
 
 def _keep_an_owner(project: Project, leaving: Any) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from accounts.audit import record
 from accounts.backends import attempts
@@ -22,14 +22,14 @@ from api.people import router as people
 from api.quantities import router as quantities
 from api.sharing import router as sharing
 from api.tables import router as tables
-from api.variants import author_name, changed_body, title, variant_body
+from api.variants import Base, author_name, changed_body, title, variant_body
 from api.variants import router as variants
 from django.contrib.auth import authenticate, login, logout
-from django.db.models import F, Func, IntegerField, OuterRef, Subquery, Value
+from django.db.models import F, Func, IntegerField, OuterRef, Q, Subquery, Value
 from django.http import HttpRequest, HttpResponse
 from django.urls import register_converter
 from django.views.decorators.csrf import ensure_csrf_cookie
-from ninja import File, NinjaAPI, Status
+from ninja import File, NinjaAPI, Query, Status
 from ninja.decorators import decorate_view
 from ninja.errors import HttpError, Throttled
 from ninja.errors import ValidationError as BadRequest
@@ -41,6 +41,11 @@ from runs.reading import readers
 
 from wattaxis.flowsheet import Document, DocumentError, EditError, json_schema
 from wattaxis.flowsheet.document import LARGEST, to_data
+
+#: Projects of one page of the list.
+PAGE = 50
+#: What names are searched for.
+Words = Annotated[str, Query(max_length=120)]
 
 register_converter(IdConverter, "id")
 http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Body(), throttle=[RequestLimit()])
@@ -128,15 +133,18 @@ def sign_out(request: HttpRequest) -> dict[str, Any]:
 
 
 @http.get("projects", response=list[schemas.ProjectOut])
-def list_projects(request: HttpRequest, archived: bool = False) -> list[dict[str, Any]]:
-    """The person's projects with their variants; archived ones on request."""
-    memberships = (
-        Membership.objects.filter(user=person(request), project__archived=archived, project__deleted=None)
-        .select_related("project")
-        .order_by("project__name")
-    )
-    variants = _variants([m.project_id for m in memberships])
-    return [{"id": m.project_id, "name": m.project.name, "role": m.role, "variants": variants.get(m.project_id, [])} for m in memberships]
+def list_projects(request: HttpRequest, archived: bool = False, q: Words = "", after: Base = 0) -> list[dict[str, Any]]:
+    """Fifty of the person's projects with their variants, by name, from the place ``after`` on; archived ones on request.
+
+    With ``q`` those whose name, or a variant's, holds the text.
+    """
+    memberships = Membership.objects.filter(user=person(request), project__archived=archived, project__deleted=None)
+    if q:
+        named = Variant.objects.filter(name__icontains=q, deleted=None).values("project")
+        memberships = memberships.filter(Q(project__name__icontains=q) | Q(project__in=named))
+    found = list(memberships.select_related("project").order_by("project__name", "project_id")[after : after + PAGE])
+    variants = _variants([m.project_id for m in found])
+    return [{"id": m.project_id, "name": m.project.name, "role": m.role, "variants": variants.get(m.project_id, [])} for m in found]
 
 
 def _variants(projects: list[int]) -> dict[int, list[dict[str, Any]]]:

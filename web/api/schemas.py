@@ -99,9 +99,9 @@ class SharedOut(Schema):
 
 
 class InvitationIn(Schema):
-    """Whom to invite, as what."""
+    """Whom to invite, by mail address or user name, as what."""
 
-    mail: str
+    guest: str
     role: Literal["owner", "editor", "reader"]
 
 
@@ -109,16 +109,18 @@ class InvitationOut(Schema):
     """An invitation that nobody has followed yet."""
 
     id: int
-    mail: str
+    guest: str
     role: str
 
 
 class InvitedOut(Schema):
-    """What the holder of an invitation is invited to."""
+    """What somebody is invited to, by whom, and the token that lets them in."""
 
     project: str
     role: str
-    mail: str
+    guest: str
+    author: str
+    token: str
 
 
 class Acceptance(Schema):

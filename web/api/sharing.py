@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from accounts.audit import record
@@ -15,6 +16,7 @@ from django.contrib.auth.validators import UnicodeUsernameValidator
 from django.core import signing
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
+from django.core.validators import EmailValidator
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest
 from django.utils import timezone
@@ -85,29 +87,53 @@ def open_link(request: HttpRequest, token: str) -> dict[str, int]:
 def list_invitations(request: HttpRequest, project_id: int) -> list[dict[str, Any]]:
     """Invitations that nobody has followed yet."""
     project, _ = project_member(request, project_id, "owner")
-    return [{"id": i.id, "mail": i.mail, "role": i.role} for i in project.invitations.filter(accepted=None).order_by("mail")]
+    return [{"id": i.id, "guest": i.guest, "role": i.role} for i in project.invitations.filter(accepted=None).order_by("guest")]
 
 
 @router.post("projects/{id:project_id}/invitations", response=list[schemas.InvitationOut])
 def invite(request: HttpRequest, project_id: int, body: schemas.InvitationIn) -> list[dict[str, Any]]:
-    """Send a link by mail that makes an account, or uses the one that is there, and gives the role. Again: with the new role."""
+    """Invite by mail address, with a link that makes an account or uses the one that is there, or by user name. Again: with the new role.
+
+    The answer is the same whether anybody has the address or the name.
+    """
     project, _ = project_member(request, project_id, "owner")
-    invitation = Invitation(project=project, mail=body.mail.strip().lower(), role=body.role, author=person(request))
-    try:
-        invitation.clean_fields()
-    except ValidationError as error:
-        raise HttpError(422, f"{body.mail[:100]!r} is no mail address.") from error
+    guest = _guest(body.guest)
     if not invitations.take(request.user.pk):
         raise HttpError(429, f"You have sent {invitations.most} invitations within the hour. Go on later.")
-    values = {"role": body.role, "author": person(request), "accepted": None}
-    invitation, _ = Invitation.objects.update_or_create(project=project, mail=invitation.mail, defaults=values)
-    link = request.build_absolute_uri(f"/invited/{signing.dumps([invitation.id, invitation.role], salt=_SALT)}")
-    name = request.user.get_username()
-    name_of_project = " ".join(project.name.split())
-    text = f"{name} invites you to the Wattaxis project {name_of_project} as {body.role}.\nThis link lets you in, for {DAYS} days:\n\n{link}\n"
-    send_mail(f"Invitation to {name_of_project}", text, None, [invitation.mail])
-    record(request, f"invited as {body.role}", f"{invitation.mail} into {project.name} ({project.id})")
+    values = {"role": body.role, "author": person(request), "accepted": None, "created": timezone.now()}
+    invitation, _ = Invitation.objects.update_or_create(project=project, guest=guest, defaults=values)
+    if "@" in guest:
+        _mail(request, invitation)
+    record(request, f"invited as {body.role}", f"{guest} into {project.name} ({project.id})")
     return list_invitations(request, project_id)
+
+
+def _guest(text: str) -> str:
+    """A mail address in small letters, or a user name."""
+    guest = text.strip()
+    try:
+        if "@" not in guest:
+            UnicodeUsernameValidator()(guest)
+        else:
+            guest = guest.lower()
+            EmailValidator()(guest)
+    except ValidationError as error:
+        raise HttpError(422, f"{text[:100]!r} is neither a mail address nor a user name.") from error
+    if len(guest) > 254:
+        raise HttpError(422, "A mail address or user name has at most 254 characters.")
+    return guest
+
+
+def _mail(request: HttpRequest, invitation: Invitation) -> None:
+    link = request.build_absolute_uri(f"/invited/{_token(invitation)}")
+    project = " ".join(invitation.project.name.split())
+    name = request.user.get_username()
+    text = f"{name} invites you to the Wattaxis project {project} as {invitation.role}.\nThis link lets you in, for {DAYS} days:\n\n{link}\n"
+    send_mail(f"Invitation to {project}", text, None, [invitation.guest])
+
+
+def _token(invitation: Invitation) -> str:
+    return signing.dumps([invitation.id, invitation.role], salt=_SALT)
 
 
 @router.delete("projects/{id:project_id}/invitations/{id:invitation_id}", response=list[schemas.InvitationOut])
@@ -121,11 +147,34 @@ def take_back_invitation(request: HttpRequest, project_id: int, invitation_id: i
     return list_invitations(request, project_id)
 
 
+@router.get("invitations", response=list[schemas.InvitedOut])
+def my_invitations(request: HttpRequest) -> list[dict[str, str]]:
+    """What the person who is signed in is invited to, by user name or mail address."""
+    user, since = person(request), timezone.now() - timedelta(days=DAYS)
+    mine = [user.get_username(), *([user.email.lower()] if user.email else [])]
+    open_ones = Invitation.objects.filter(guest__in=mine, accepted=None, created__gt=since, project__deleted=None)
+    return [_invited(i) for i in open_ones.select_related("project", "author").order_by("id")]
+
+
+def _invited(invitation: Invitation) -> dict[str, str]:
+    author = invitation.author.get_username() if invitation.author else ""
+    about = {"project": invitation.project.name, "role": invitation.role, "guest": invitation.guest, "author": author}
+    return {**about, "token": _token(invitation)}
+
+
+@router.delete("invitations/{token}", response=schemas.Message)
+def decline_invitation(request: HttpRequest, token: str) -> dict[str, str]:
+    """The invitation goes away."""
+    invitation = _invitation(request, token)
+    invitation.delete()
+    record(request, "declined an invitation", f"{invitation.project.name} ({invitation.project_id})")
+    return {"message": "The invitation is declined."}
+
+
 @router.get("invitations/{token}", auth=None, response=schemas.InvitedOut)
 def look_at_invitation(request: HttpRequest, token: str) -> dict[str, str]:
     """What the holder of a link is invited to."""
-    invitation = _invitation(request, token)
-    return {"project": invitation.project.name, "role": invitation.role, "mail": invitation.mail}
+    return _invited(_invitation(request, token))
 
 
 @router.post("invitations/{token}", auth=anyone, response=schemas.Message)
@@ -134,7 +183,7 @@ def accept_invitation(request: HttpRequest, token: str, body: schemas.Acceptance
     invitation = _invitation(request, token)
     try:
         with transaction.atomic():
-            user = request.user if request.user.is_authenticated else _new_person(invitation.mail, body)
+            user = request.user if request.user.is_authenticated else _new_person(invitation.guest if "@" in invitation.guest else "", body)
             _join(invitation, user)
     except IntegrityError as error:
         raise HttpError(422, f"The name {body.username.strip()[:150]!r} is taken. Choose another, or sign in with it first.") from error
@@ -170,7 +219,7 @@ def _invitation(request: HttpRequest, token: str) -> Invitation:
     _slow_down(request, "invitation")
     try:
         number, role = signing.loads(token, salt=_SALT, max_age=DAYS * 86400)
-        found = Invitation.objects.select_related("project").filter(id=number, role=role, accepted=None, project__deleted=None).first()
+        found = Invitation.objects.select_related("project", "author").filter(id=number, role=role, accepted=None, project__deleted=None).first()
     except (signing.BadSignature, ValueError):
         found = None
     if found is None:

@@ -67,20 +67,21 @@ class ShareLink(models.Model):
 
 
 class Invitation(models.Model):
-    """A seat in a project kept for a mail address whose owner has no account yet."""
+    """A seat in a project kept for a mail address or for whoever has a user name, until they take it."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="invitations")
-    mail = models.EmailField()
+    #: A mail address in small letters, or a user name; whether anybody has it is not looked at.
+    guest = models.CharField(max_length=254)
     role = models.CharField(max_length=10, choices=Membership.Role.choices)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     created = models.DateTimeField(auto_now_add=True)
     accepted = models.DateTimeField(null=True, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "mail"], name="one_invitation_per_mail")]
+        constraints = [models.UniqueConstraint(fields=["project", "guest"], name="one_invitation_per_guest")]
 
     def __str__(self) -> str:
-        return f"{self.mail} into {self.project}"
+        return f"{self.guest} into {self.project}"
 
 
 class Kit(models.Model):

@@ -10,7 +10,7 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const params = { path: { token: String(route.params.token) } }
-const invited = ref<{ project: string; role: string; mail: string } | null>(null)
+const invited = ref<{ project: string; role: string; guest: string } | null>(null)
 const username = ref('')
 const password = ref('')
 const message = ref('')
@@ -19,7 +19,7 @@ onMounted(async () => {
   const answer = await api.GET('/api/invitations/{token}', { params })
   invited.value = answer.data ?? null
   message.value = answer.data ? '' : sentence(answer.error)
-  username.value = answer.data?.mail.split('@')[0] ?? ''
+  username.value = answer.data?.guest.split('@')[0] ?? ''
 })
 async function join() {
   const body = { username: username.value, password: password.value }

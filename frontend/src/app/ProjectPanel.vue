@@ -13,7 +13,7 @@ const guest = ref('')
 const role = ref<'owner' | 'editor' | 'reader'>('editor')
 const message = ref('')
 const good = ref(false)
-const invitations = ref<{ id: number; mail: string; role: string }[]>([])
+const invitations = ref<{ id: number; guest: string; role: string }[]>([])
 const owner = computed(() => props.project?.role === 'owner')
 const path = computed(() => ({ path: { project_id: props.project?.id ?? 0 } }))
 const ROLES = ['owner', 'editor', 'reader'] as const
@@ -35,17 +35,15 @@ watch(
     invitations.value = waiting.data ?? []
   },
 )
-/** A name is somebody who has an account; a mail address gets a link that makes one. */
+/** A mail address gets a link that makes an account; whoever has the user name finds the invitation among their projects. */
 async function invite() {
-  good.value = false
-  if (!guest.value.includes('@')) {
-    await setRole(guest.value, role.value)
-    return
-  }
-  const body = { mail: guest.value.trim(), role: role.value }
+  const body = { guest: guest.value.trim(), role: role.value }
   const answer = await api.POST('/api/projects/{project_id}/invitations', { params: path.value, body })
   good.value = !!answer.data
-  message.value = answer.data ? `A mail with a link is on its way to ${body.mail}.` : sentence(answer.error)
+  const sent = body.guest.includes('@')
+    ? `A mail with a link is on its way to ${body.guest}.`
+    : `Whoever has the user name ${body.guest} finds the invitation above their projects.`
+  message.value = answer.data ? sent : sentence(answer.error)
   invitations.value = answer.data ?? invitations.value
   if (answer.data) guest.value = ''
 }
@@ -60,10 +58,8 @@ async function setRole(username: string, next: string) {
   const body = { username, role: next as (typeof ROLES)[number] }
   const answer = await api.PUT('/api/projects/{project_id}/members', { params: path.value, body })
   message.value = answer.data ? '' : sentence(answer.error)
-  if (answer.data) {
-    people.value = answer.data
-    guest.value = ''
-  } else {
+  if (answer.data) people.value = answer.data
+  else {
     const again = await api.GET('/api/projects/{project_id}/members', { params: path.value })
     people.value = again.data ?? []
   }
@@ -129,18 +125,18 @@ async function remove() {
           </li>
           <li
             v-for="i in invitations"
-            :key="i.mail"
+            :key="i.guest"
             class="flex items-center gap-3 border-b border-rule2 py-1 text-ink2"
           >
-            <span class="flex-1">{{ i.mail }}, invited as {{ i.role }}</span>
-            <button class="btn py-[2px]!" :aria-label="`Withdraw the invitation of ${i.mail}`" @click="takeBack(i.id)">
+            <span class="flex-1">{{ i.guest }}, invited as {{ i.role }}</span>
+            <button class="btn py-[2px]!" :aria-label="`Withdraw the invitation of ${i.guest}`" @click="takeBack(i.id)">
               Take back
             </button>
           </li>
         </ul>
         <form v-if="owner" class="mb-5 flex items-end gap-2" @submit.prevent="invite">
           <label class="flex-1">
-            <span class="mb-1 block text-ink2">Invite by name or mail address</span>
+            <span class="mb-1 block text-ink2">Invite by user name or mail address</span>
             <input v-model="guest" class="input" name="invite" />
           </label>
           <select v-model="role" class="input w-auto!" aria-label="Role of the invited person">

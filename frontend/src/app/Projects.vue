@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, sentence, type Project } from '../api/client'
+import { api, sentence, type Invited, type Project } from '../api/client'
 import { useSession } from '../stores/session'
 import PasswordDialog from './PasswordDialog.vue'
 import ProjectPanel from './ProjectPanel.vue'
@@ -25,23 +26,46 @@ type Short = Project['variants'][number]
 const tended = ref<{ project: Project; variant: Short } | null>(null)
 /** What was deleted last, with the way back. */
 const gone = ref<{ name: string; back: () => Promise<unknown> } | null>(null)
-/** Rows of the table: archived variants stand with the archived projects; a search looks at both names. */
+/** Rows of the table: archived variants stand with the archived projects; of a project found by a variant's name that variant. */
 const shown = computed(() => {
   const words = query.value.toLowerCase()
   return (projects.value ?? []).flatMap((project) =>
     project.variants
       .filter((v) => archived.value || !v.archived)
-      .filter((v) => `${project.name} ${v.name}`.toLowerCase().includes(words))
+      .filter((v) => [project.name, v.name].some((text) => text.toLowerCase().includes(words)))
       .map((variant) => ({ project, variant })),
   )
 })
+/** The server hands out projects fifty at a time. */
+const PAGE = 50
+const more = ref(false)
 
+/** Invitations into projects of others. */
+const invited = ref<Invited[]>([])
+async function answerTo(invitation: Invited, way: 'POST' | 'DELETE') {
+  const params = { path: { token: invitation.token } }
+  const answer =
+    way === 'POST'
+      ? await api.POST('/api/invitations/{token}', { params, body: { username: '', password: '' } })
+      : await api.DELETE('/api/invitations/{token}', { params })
+  message.value = answer.data ? '' : sentence(answer.error)
+  await load()
+}
 async function load() {
-  const answer = await api.GET('/api/projects', { params: { query: { archived: archived.value } } })
-  projects.value = answer.data ?? []
+  const waiting = await api.GET('/api/invitations')
+  invited.value = waiting.data ?? []
+  await fetchPage(0)
+}
+async function fetchPage(after: number) {
+  const asked = { archived: archived.value, q: query.value, after }
+  const answer = await api.GET('/api/projects', { params: { query: asked } })
+  if (asked.q !== query.value || asked.archived !== archived.value) return
+  projects.value = [...(after ? (projects.value ?? []) : []), ...(answer.data ?? [])]
+  more.value = answer.data?.length === PAGE
 }
 onMounted(load)
 watch(archived, load)
+watchDebounced(query, () => fetchPage(0), { debounce: 250 })
 
 async function branch(project: Project, variant: number) {
   const source = project.variants.find((v) => v.id === variant)
@@ -131,7 +155,21 @@ async function leave() {
         <p v-if="gone" role="status" class="mb-3 border-l-3 border-act bg-actsoft px-3 py-2">
           {{ gone.name }} is deleted. <button class="link" @click="bringBack">Restore it</button>
         </p>
-        <p v-if="projects && !projects.length" class="border border-dashed border-rule px-4 py-6 text-ink2">
+        <ul v-if="invited.length" class="mb-4" aria-label="Invitations">
+          <li
+            v-for="i in invited"
+            :key="i.token"
+            class="mb-1 flex items-center gap-3 border-l-3 border-act bg-actsoft px-3 py-2"
+          >
+            <span class="flex-1">{{ i.author || 'Somebody' }} invites you to {{ i.project }} as {{ i.role }}.</span>
+            <button class="btn" :aria-label="`Join ${i.project}`" @click="answerTo(i, 'POST')">Join</button>
+            <button class="btn" :aria-label="`Decline ${i.project}`" @click="answerTo(i, 'DELETE')">Decline</button>
+          </li>
+        </ul>
+        <p v-if="projects && !projects.length && query" class="px-1 py-6 text-ink2">
+          No project or variant has “{{ query }}” in its name.
+        </p>
+        <p v-else-if="projects && !projects.length" class="border border-dashed border-rule px-4 py-6 text-ink2">
           No project yet. Name one on the right, or open a flowsheet document from a file.
         </p>
         <table v-if="projects?.length" class="w-full border-collapse">
@@ -175,6 +213,7 @@ async function leave() {
             </tr>
           </tbody>
         </table>
+        <button v-if="more" class="btn mt-3" @click="fetchPage(projects?.length ?? 0)">More projects</button>
       </section>
       <section class="space-y-6">
         <form @submit.prevent="create">

@@ -144,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * My Invitations
+         * @description What the person who is signed in is invited to, by user name or mail address.
+         */
+        get: operations["api_sharing_my_invitations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/invitations/{token}": {
         parameters: {
             query?: never;
@@ -162,7 +182,11 @@ export interface paths {
          * @description Join with the account that is signed in, or with a new one of the given name and password.
          */
         post: operations["api_sharing_accept_invitation"];
-        delete?: never;
+        /**
+         * Decline Invitation
+         * @description The invitation goes away.
+         */
+        delete: operations["api_sharing_decline_invitation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -237,7 +261,9 @@ export interface paths {
         };
         /**
          * List Projects
-         * @description The person's projects with their variants; archived ones on request.
+         * @description Fifty of the person's projects with their variants, by name, from the place ``after`` on; archived ones on request.
+         *
+         *     With ``q`` those whose name, or a variant's, holds the text.
          */
         get: operations["api_routes_list_projects"];
         put?: never;
@@ -331,7 +357,9 @@ export interface paths {
         put?: never;
         /**
          * Invite
-         * @description Send a link by mail that makes an account, or uses the one that is there, and gives the role. Again: with the new role.
+         * @description Invite by mail address, with a link that makes an account or uses the one that is there, or by user name. Again: with the new role.
+         *
+         *     The answer is the same whether anybody has the address or the name.
          */
         post: operations["api_sharing_invite"];
         delete?: never;
@@ -374,7 +402,7 @@ export interface paths {
         get: operations["api_people_list_members"];
         /**
          * Set Member
-         * @description Invite a person, or change their role.
+         * @description Change the role of a member; others are invited.
          */
         put: operations["api_people_set_member"];
         post?: never;
@@ -2750,11 +2778,11 @@ export interface components {
         };
         /**
          * InvitationIn
-         * @description Whom to invite, as what.
+         * @description Whom to invite, by mail address or user name, as what.
          */
         InvitationIn: {
-            /** Mail */
-            mail: string;
+            /** Guest */
+            guest: string;
             /**
              * Role
              * @enum {string}
@@ -2766,24 +2794,28 @@ export interface components {
          * @description An invitation that nobody has followed yet.
          */
         InvitationOut: {
+            /** Guest */
+            guest: string;
             /** Id */
             id: number;
-            /** Mail */
-            mail: string;
             /** Role */
             role: string;
         };
         /**
          * InvitedOut
-         * @description What the holder of an invitation is invited to.
+         * @description What somebody is invited to, by whom, and the token that lets them in.
          */
         InvitedOut: {
-            /** Mail */
-            mail: string;
+            /** Author */
+            author: string;
+            /** Guest */
+            guest: string;
             /** Project */
             project: string;
             /** Role */
             role: string;
+            /** Token */
+            token: string;
         };
         /**
          * KeptFit
@@ -5079,6 +5111,26 @@ export interface operations {
             };
         };
     };
+    api_sharing_my_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedOut"][];
+                };
+            };
+        };
+    };
     api_sharing_look_at_invitation: {
         parameters: {
             query?: never;
@@ -5115,6 +5167,28 @@ export interface operations {
                 "application/json": components["schemas"]["Acceptance"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_sharing_decline_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -5203,6 +5277,8 @@ export interface operations {
         parameters: {
             query?: {
                 archived?: boolean;
+                q?: string;
+                after?: number;
             };
             header?: never;
             path?: never;
