@@ -8,7 +8,7 @@ from accounts.audit import record
 from accounts.backends import attempts
 from accounts.throttle import SignInThrottle
 from api import schemas
-from api.access import anyone, project_member
+from api.access import anyone, person, project_member
 from api.variants import title
 from django.contrib.auth import get_user_model, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
@@ -35,16 +35,22 @@ def accept_password(password: str, user: Any) -> None:
         raise HttpError(422, " ".join(error.messages)) from error
 
 
+def check_password(request: HttpRequest, password: str, refused: str) -> None:
+    """Ask for the password before something that matters; wrong ones are counted and go on record as ``refused``."""
+    user = person(request)
+    if attempts.wait(request, user.get_username()) > 0:
+        raise HttpError(429, "Too many failed attempts. Try again in a few minutes.")
+    if not user.check_password(password):
+        attempts.failed(request, user.get_username())
+        record(request, refused)
+        raise HttpError(422, "The current password is incorrect.")
+
+
 @router.post("password", response=schemas.Message)
 def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[str, str]:
     """Change one's own password; the session goes on."""
-    user: Any = request.user
-    if attempts.wait(request, user.get_username()) > 0:
-        raise HttpError(429, "Too many failed attempts. Try again in a few minutes.")
-    if not user.check_password(body.old):
-        attempts.failed(request, user.get_username())
-        record(request, "change of password refused")
-        raise HttpError(422, "The current password is incorrect.")
+    user = person(request)
+    check_password(request, body.old, "change of password refused")
     accept_password(body.new, user)
     user.set_password(body.new)
     user.save()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from accounts.audit import record
-from accounts.backends import attempts
+from accounts.backends import CODE_NEEDED, attempts
 from accounts.throttle import RequestLimit
 from api import schemas
 from api.access import anyone, guest, person, reading
@@ -20,6 +20,7 @@ from api.kits import router as kits
 from api.parser import Body
 from api.people import router as people
 from api.quantities import router as quantities
+from api.second_factor import router as second_factor
 from api.sharing import router as sharing
 from api.tables import router as tables
 from api.variants import Base, author_name, changed_body, title, variant_body
@@ -31,7 +32,7 @@ from django.urls import register_converter
 from django.views.decorators.csrf import ensure_csrf_cookie
 from ninja import File, NinjaAPI, Query, Status
 from ninja.decorators import decorate_view
-from ninja.errors import HttpError, Throttled
+from ninja.errors import AuthenticationError, HttpError, Throttled
 from ninja.errors import ValidationError as BadRequest
 from ninja.files import UploadedFile
 from ninja.security import django_auth
@@ -49,7 +50,7 @@ Words = Annotated[str, Query(max_length=120)]
 
 register_converter(IdConverter, "id")
 http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Body(), throttle=[RequestLimit()])
-for router in (people, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
+for router in (people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
     http.add_router("", router)
 
 
@@ -67,6 +68,11 @@ def _document_error(request: HttpRequest, error: DocumentError) -> HttpResponse:
 def _http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
     error = error.__cause__ if isinstance(error.__cause__, HttpError) else error  # what the parser said of a body
     return http.create_response(request, {"message": str(error)}, status=error.status_code)
+
+
+@http.exception_handler(AuthenticationError)
+def _signed_out(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return http.create_response(request, {"message": "You are signed out. Sign in again; what you typed is still here."}, status=401)
 
 
 @http.exception_handler(Throttled)
@@ -107,13 +113,16 @@ def get_session(request: HttpRequest) -> dict[str, Any]:
     return {"person": person, "shared": link.variant_id if link else None}
 
 
-@http.post("session", auth=anyone, response={200: schemas.SessionOut, 401: schemas.Message, 429: schemas.Message})
+@http.post("session", auth=anyone, response={200: schemas.SessionOut, 401: schemas.SignInRefused, 429: schemas.Message})
 def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     """Sign in; repeated failures are slowed down."""
     wait = attempts.wait(request, body.username)
     if wait > 0:
         return Status(429, {"message": f"Too many failed attempts. Try again in {wait:.0f} s, or set a new password by mail."})
-    user = authenticate(request, username=body.username, password=body.password)
+    user = authenticate(request, username=body.username, password=body.password, code=body.code)
+    if user is None and getattr(request, CODE_NEEDED, False):
+        says = "The code is incorrect, or was used before." if body.code else "Type the code that your device shows now, or a recovery code."
+        return Status(401, {"message": says, "code": True})
     if user is None:
         return Status(401, {"message": "User name or password is incorrect."})
     login(request, user)

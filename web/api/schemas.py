@@ -50,10 +50,18 @@ class SessionOut(Schema):
 
 
 class SignIn(Schema):
-    """Name and password."""
+    """Name and password, and the code of a second factor where the person has one."""
 
     username: str
     password: str
+    code: str = Field(default="", max_length=40)
+
+
+class SignInRefused(Schema):
+    """Why, and whether a code is wanted."""
+
+    message: str
+    code: bool = False
 
 
 class NameIn(Schema):
@@ -135,6 +143,39 @@ class PasswordChange(Schema):
 
     old: str
     new: str
+
+
+class SecondFactorOut(Schema):
+    """Whether the person signs in with a second factor, and the number of recovery codes left."""
+
+    active: bool
+    left: int
+
+
+class SecondFactorBegun(Schema):
+    """A secret for the app on a person's device: as text, as address and as a picture of it (data address)."""
+
+    secret: str
+    address: str
+    picture: str
+
+
+class PasswordAgain(Schema):
+    """The password once more, before something that matters."""
+
+    password: str
+
+
+class CodeIn(Schema):
+    """A code from the person's device."""
+
+    code: str = Field(max_length=40)
+
+
+class RecoveryCodes(Schema):
+    """Codes that stand in for the device, once each."""
+
+    codes: list[str]
 
 
 class PasswordForgotten(Schema):

@@ -3,6 +3,7 @@
 import asyncio
 from collections.abc import AsyncIterator
 
+from accounts.sessions import over
 from api.access import guest, member
 from asgiref.sync import sync_to_async
 from django.conf import settings
@@ -60,6 +61,8 @@ def _still_may(variant_id: int, session: str | None) -> bool:
     anew = HttpRequest()
     anew.session = _Session(session)
     anew.user = get_user(anew)
+    if over(anew.session):
+        return False
     try:
         member(anew, variant_id)
     except HttpError:

@@ -7,6 +7,8 @@ WATTAXIS_SOLVERS, WATTAXIS_ANSWERERS: number of processes for results and for qu
 WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
   WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60); WATTAXIS_BEGIN_SECONDS: to begin a request once it is up (10).
 WATTAXIS_READ_SECONDS, WATTAXIS_READ_MEGABYTES: limits of reading one file that somebody sends (10, 600).
+WATTAXIS_SESSION_HOURS, WATTAXIS_IDLE_MINUTES: how long a sign-in lasts in all (default two weeks; in production 12 hours), and
+  without a request (one week; in production one hour).
 WATTAXIS_REQUESTS: requests a minute that one person may make (default 1800; a quarter of it without a sign-in).
 WATTAXIS_PAGES: open pages that receive live results, at most (default 500).
 WATTAXIS_LOG: "console" for the log as JSON lines on standard error; default is the file wattaxis.log in WATTAXIS_VAR.
@@ -54,6 +56,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "config.middleware.Compressed",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "accounts.sessions.SessionLimits",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -103,6 +106,9 @@ WHITENOISE_ROOT = FRONTEND if FRONTEND.is_dir() else None
 WHITENOISE_INDEX_FILE = False
 
 AUTHENTICATION_BACKENDS = ["accounts.backends.SlowedDown"]
+SESSION_SECONDS = 3600 * float(os.environ.get("WATTAXIS_SESSION_HOURS", "12" if PRODUCTION else "336"))
+IDLE_SECONDS = 60 * float(os.environ.get("WATTAXIS_IDLE_MINUTES", "60" if PRODUCTION else "10080"))
+SESSION_COOKIE_AGE = int(SESSION_SECONDS)
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

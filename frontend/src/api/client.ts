@@ -77,10 +77,30 @@ function cookie(name: string): string {
   )
 }
 
+/** Asks somebody to sign in again; tells whether they did. */
+let signedInAgain: () => Promise<boolean> = () => Promise.resolve(false)
+export function whenSignedOut(ask: () => Promise<boolean>) {
+  signedInAgain = ask
+}
+/** Requests under way whose body could be sent once more. */
+const copies = new Map<string, Request>()
+
 api.use({
-  onRequest({ request }) {
+  onRequest({ request, id }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))
+    copies.set(id, request.clone())
     return request
+  },
+  /** A request that came after the sign-in had ended waits for the next one and is sent again. */
+  async onResponse({ response, schemaPath, id }) {
+    const again = copies.get(id)
+    copies.delete(id)
+    if (response.status !== 401 || schemaPath === '/api/session' || !again || !(await signedInAgain())) return response
+    if (again.method !== 'GET') again.headers.set('X-CSRFToken', cookie('csrftoken'))
+    return fetch(again)
+  },
+  onError({ id }) {
+    copies.delete(id)
   },
 })
 

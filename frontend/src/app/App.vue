@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import SignInAgain from './SignInAgain.vue'
 import { useTheme } from './theme'
 
 useTheme()
@@ -6,4 +7,5 @@ useTheme()
 
 <template>
   <RouterView />
+  <SignInAgain />
 </template>

@@ -6,6 +6,7 @@ import { api, sentence, type Invited, type Project } from '../api/client'
 import { useSession } from '../stores/session'
 import PasswordDialog from './PasswordDialog.vue'
 import ProjectPanel from './ProjectPanel.vue'
+import SecondFactorDialog from './SecondFactorDialog.vue'
 import MessageLine from './MessageLine.vue'
 import VariantPanel from './VariantPanel.vue'
 import { useTheme } from './theme'
@@ -20,6 +21,7 @@ const file = ref<HTMLInputElement | null>(null)
 
 const managed = ref<Project | null>(null)
 const password = ref(false)
+const factor = ref(false)
 const archived = ref(false)
 const query = ref('')
 type Short = Project['variants'][number]
@@ -142,6 +144,7 @@ async function leave() {
       <a v-if="session.person?.staff" class="link" href="/admin/">People</a>
       <RouterLink class="link" to="/help">Help</RouterLink>
       <button class="btn" @click="password = true">Password</button>
+      <button class="btn" @click="factor = true">Second factor</button>
       <button class="btn" @click="toggle">{{ dark ? 'Light' : 'Dark' }}</button>
       <button class="btn" @click="leave">Sign out</button>
     </header>
@@ -250,5 +253,6 @@ async function leave() {
       @deleted="variantDeleted"
     />
     <PasswordDialog v-model:open="password" />
+    <SecondFactorDialog v-model:open="factor" />
   </div>
 </template>

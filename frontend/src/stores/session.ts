@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import { api, sentence } from '../api/client'
+import { api, sentence, whenSignedOut } from '../api/client'
 
 export const useSession = defineStore('session', () => {
   const person = ref<{ username: string; staff: boolean } | null>(null)
@@ -15,9 +15,12 @@ export const useSession = defineStore('session', () => {
     shared.value = answer.data?.shared ?? null
     known.value = true
   }
-  async function signIn(username: string, password: string): Promise<string> {
+  /** Whether the password was right and a code is wanted besides. */
+  const codeWanted = ref(false)
+  async function signIn(username: string, password: string, code: string): Promise<string> {
     try {
-      const answer = await api.POST('/api/session', { body: { username, password } })
+      const answer = await api.POST('/api/session', { body: { username, password, code } })
+      codeWanted.value = !!answer.error && 'code' in answer.error && !!answer.error.code
       if (answer.error) return sentence(answer.error)
       person.value = answer.data.person
       return ''
@@ -25,9 +28,27 @@ export const useSession = defineStore('session', () => {
       return sentence(error)
     }
   }
+  /** Whether the sign-in ended while a page was open; whoever waits goes on when somebody has signed in again. */
+  const ended = ref(false)
+  let waiting: ((again: boolean) => void)[] = []
+  whenSignedOut(() => {
+    if (!person.value) return Promise.resolve(false)
+    ended.value = true
+    return new Promise((go) => waiting.push(go))
+  })
+  function goOn(again: boolean) {
+    ended.value = false
+    waiting.forEach((go) => go(again))
+    waiting = []
+  }
+  async function signInAgain(password: string, code: string): Promise<string> {
+    const refused = await signIn(person.value?.username ?? '', password, code)
+    if (!refused) goOn(true)
+    return refused
+  }
   async function signOut() {
     await api.DELETE('/api/session')
     person.value = null
   }
-  return { person, shared, known, load, signIn, signOut }
+  return { person, shared, known, codeWanted, ended, load, signIn, signInAgain, leave: () => goOn(false), signOut }
 })

@@ -492,6 +492,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Second Factor
+         * @description Whether there is one.
+         */
+        get: operations["api_second_factor_get_second_factor"];
+        put?: never;
+        /**
+         * Begin
+         * @description A new secret; nothing changes until a code is confirmed.
+         */
+        post: operations["api_second_factor_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-factor/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm
+         * @description From now on signing in wants a code.
+         */
+        post: operations["api_second_factor_confirm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-factor/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove
+         * @description Signing in wants the password alone again.
+         */
+        post: operations["api_second_factor_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1719,6 +1783,14 @@ export interface components {
             fields: string[];
             /** Title */
             title: string;
+        };
+        /**
+         * CodeIn
+         * @description A code from the person's device.
+         */
+        CodeIn: {
+            /** Code */
+            code: string;
         };
         /**
          * ColumnOut
@@ -3393,6 +3465,14 @@ export interface components {
             si_unit?: string;
         };
         /**
+         * PasswordAgain
+         * @description The password once more, before something that matters.
+         */
+        PasswordAgain: {
+            /** Password */
+            password: string;
+        };
+        /**
          * PasswordChange
          * @description The password now and the next one.
          */
@@ -3818,6 +3898,14 @@ export interface components {
             token?: string;
         };
         /**
+         * RecoveryCodes
+         * @description Codes that stand in for the device, once each.
+         */
+        RecoveryCodes: {
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * RemoveComponent
          * @description Take a component out; flows typed for it stay in the document.
          */
@@ -4028,6 +4116,28 @@ export interface components {
             factor: number;
             /** Marked */
             marked: string[];
+        };
+        /**
+         * SecondFactorBegun
+         * @description A secret for the app on a person's device: as text, as address and as a picture of it (data address).
+         */
+        SecondFactorBegun: {
+            /** Address */
+            address: string;
+            /** Picture */
+            picture: string;
+            /** Secret */
+            secret: string;
+        };
+        /**
+         * SecondFactorOut
+         * @description Whether the person signs in with a second factor, and the number of recovery codes left.
+         */
+        SecondFactorOut: {
+            /** Active */
+            active: boolean;
+            /** Left */
+            left: number;
         };
         /**
          * SessionOut
@@ -4472,13 +4582,31 @@ export interface components {
         };
         /**
          * SignIn
-         * @description Name and password.
+         * @description Name and password, and the code of a second factor where the person has one.
          */
         SignIn: {
+            /**
+             * Code
+             * @default
+             */
+            code?: string;
             /** Password */
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SignInRefused
+         * @description Why, and whether a code is wanted.
+         */
+        SignInRefused: {
+            /**
+             * Code
+             * @default false
+             */
+            code?: boolean;
+            /** Message */
+            message: string;
         };
         /**
          * StageOut
@@ -5655,6 +5783,98 @@ export interface operations {
             };
         };
     };
+    api_second_factor_get_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorOut"];
+                };
+            };
+        };
+    };
+    api_second_factor_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordAgain"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorBegun"];
+                };
+            };
+        };
+    };
+    api_second_factor_confirm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
+            };
+        };
+    };
+    api_second_factor_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordAgain"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     api_routes_get_session: {
         parameters: {
             query?: never;
@@ -5703,7 +5923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Message"];
+                    "application/json": components["schemas"]["SignInRefused"];
                 };
             };
             /** @description Too Many Requests */
