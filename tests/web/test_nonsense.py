@@ -70,7 +70,7 @@ def test_thousands_of_nonsense_requests_by_everybody_never_break_the_server(vari
     rng = random.Random(REQUESTS)
     place = Place(variant, people)
     requests = Requests(http.get_openapi_schema(), rng, place.names)
-    slowest, codes = (0.0, ""), dict.fromkeys(ROLES, 0)
+    slow, codes = [(0.0, "")], dict.fromkeys(ROLES, 0)
     for number in range(REQUESTS):
         if number % 50 == 0:
             place.restore()
@@ -88,10 +88,10 @@ def test_thousands_of_nonsense_requests_by_everybody_never_break_the_server(vari
         assert reply.status_code < 500, (number, role, method, path, body, reply.content[:500])
         codes[role] += reply.status_code < 300
         if not re.fullmatch(SLOW, path):
-            slowest = max(slowest, (taken, f"{role} {method} {path} {json.dumps(body)[:300]}"))
+            slow = sorted([*slow, (taken, f"{role} {method} {path} {json.dumps(body)[:200]}")], reverse=True)[:5]
     assert all(codes.values())  # nonsense of which nothing is right would try nothing
     right = ", ".join(f"{role} {count}" for role, count in codes.items())
     report(
-        f"{REQUESTS} nonsense requests by outsiders, guests, readers, editors and owners: no server error; slowest {slowest[0]:.1f} s; done: {right}"
+        f"{REQUESTS} nonsense requests by outsiders, guests, readers, editors and owners: no server error; slowest {slow[0][0]:.1f} s; done: {right}"
     )
-    assert not SOAK or slowest[0] < 2, slowest[1]
+    assert not SOAK or slow[0][0] < 2, slow

@@ -170,8 +170,10 @@ def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False, ba
 def get_history(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     """The newest 200 revisions, newest first."""
     variant, _ = member(request, variant_id)
-    rows = Revision.objects.filter(variant=variant).defer("document").select_related("author").order_by("-number")[:200]
-    return [{"number": r.number, "label": r.label, "author": author_name(r.author), "created": r.created} for r in rows]
+    rows = (
+        Revision.objects.filter(variant=variant).only("number", "label", "created", "author__username").select_related("author").order_by("-number")
+    )
+    return [{"number": r.number, "label": r.label, "author": author_name(r.author), "created": r.created} for r in rows[:200]]
 
 
 @router.get("variants/{id:variant_id}/document.json", include_in_schema=False, auth=reading)
