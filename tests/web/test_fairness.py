@@ -55,6 +55,19 @@ def test_nobody_stops_a_question_of_somebody_else(idle):
     assert idle.stop_question(1, EDITOR, "e")
 
 
+def test_a_question_that_waits_is_told_how_many_are_before_it(idle, monkeypatch):
+    told = []
+    monkeypatch.setattr(idle.events, "publish", lambda variant, event: told.append((event.data["token"], event.data["share"]["ahead"])))
+    first, _ = put(idle, EDITOR, "a")
+    put(idle, GUESTS, "b")
+    put(idle, EDITOR, "c")
+    while set(told) != {("b", 1), ("c", 2)}:
+        pass
+    idle.finished({"kind": "answer", "job": 1}, 0)
+    first.join(5)
+    assert ("c", 1) in told
+
+
 @pytest.mark.django_db(transaction=True)
 def test_results_come_while_questions_pile_up(as_, variant, solvers):
     """Maps of residue curves keep the process of questions busy; an edit is answered meanwhile."""

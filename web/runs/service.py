@@ -179,6 +179,8 @@ class SolverService:
         #: Who asked each question under way, and by variant, token and person: its number and its process.
         self._askers: dict[int, str] = {}
         self._tokens: dict[tuple[int, str, str], tuple[int, Solver]] = {}
+        #: The questions of each process in the order in which they are answered: number, variant, token.
+        self._lines: dict[int, list[tuple[int, int, str]]] = {}
 
     def start(self) -> None:
         """Launch the processes; they warm up in the background."""
@@ -223,10 +225,13 @@ class SolverService:
                 return {"text": "Many people are asking at present. Try again in a minute."}
             job = next(self._jobs)
             self._answers[job], self._askers[job] = answered, who.name
-            solver = self._solvers[settings.SOLVERS + job % settings.ANSWERERS]
+            place = settings.SOLVERS + job % settings.ANSWERERS
+            solver = self._solvers[place]
             if token:
                 self._tokens[variant, token, who.name] = (job, solver)
+            self._lines.setdefault(place, []).append((job, variant, token))
         solver.inbox.put(("request", {"variant": variant, "job": job, "token": token, **question}))
+        self._tell_who_waits(place)
         try:
             return answered.result(timeout=2 * (settings.RUN_SECONDS + settings.START_SECONDS))
         except TimeoutError:
@@ -235,6 +240,17 @@ class SolverService:
             self._answers.pop(job, None)
             self._askers.pop(job, None)
             self._tokens.pop((variant, token, who.name), None)
+            with self._lock:
+                self._lines[place].remove((job, variant, token))
+            self._tell_who_waits(place)
+
+    def _tell_who_waits(self, place: int) -> None:
+        """Tell the pages of questions that wait how many are before them."""
+        with self._lock:
+            line = list(self._lines.get(place, ()))
+        for ahead, (_, variant, token) in enumerate(line):
+            if ahead and token:
+                self.events.publish(variant, Event({"kind": "partial", "token": token, "share": {"ahead": ahead}}))
 
     def stop_question(self, variant: int, who: Asker, token: str) -> bool:
         """End a person's own question by its token; false when it is answered already."""

@@ -19,6 +19,7 @@ import {
 import { alike, alikeBy } from './alike'
 import { useCatalogue, type StreamKind } from './catalogue'
 import { patched, type PatchStep } from './patches'
+import type { Share } from './question'
 
 export type Mark = 'open' | 'ready' | 'current' | 'stale' | 'fault'
 /** Least time between two looks at a calculation that is under way, ms. */
@@ -309,7 +310,7 @@ export const usePlant = defineStore('plant', () => {
     return streamsByTag.value.get(tag ?? '')
   }
   /** How far questions have come, by their token. */
-  const shares = reactive(new Map<string, number>())
+  const shares = reactive(new Map<string, Share>())
   /** Ids of the components that are no conventional solids: what property models, their pairs and data are about. */
   const fluids = computed(() =>
     (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),

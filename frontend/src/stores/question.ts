@@ -2,6 +2,8 @@ import { computed, ref } from 'vue'
 import { api } from '../api/client'
 import { usePlant } from './plant'
 
+/** The part of a question that is done, or how many others are answered before it. */
+export type Share = number | { ahead: number }
 /** A question under way: how far it has come, and its end before time. A new one ends the one before. */
 export function useQuestion() {
   const plant = usePlant()
