@@ -2,6 +2,7 @@
 
 import os
 import random
+import select
 import socket
 import threading
 import time
@@ -10,7 +11,10 @@ from statistics import median
 
 import pytest
 from patience import PATIENCE
+from plants import demo
 from server import Server, manage, report
+
+from wattaxis import dump
 
 SECONDS = float(os.environ.get("WATTAXIS_CROWD_SECONDS", "4"))
 SOAK = "WATTAXIS_REPORT" in os.environ
@@ -72,27 +76,6 @@ class Editor(threading.Thread):
             self.value = value
 
 
-def test_eight_people_edit_at_once_and_nothing_is_lost(server):
-    path = variant_path(server)
-    people = [Editor(server, k, path) for k in range(PEOPLE)]
-    for person in people:
-        person.start()
-    for person in people:
-        person.join()
-    state = server.call("GET", path)
-    specs = {u["tag"]: u["spec"] for u in state["document"]["units"]}
-    for person in people:
-        unit, field, _, _ = person.place
-        if person.value is not None:
-            assert specs[unit][field]["value"] == person.value
-    taken = sorted(t for person in people for t in person.taken)
-    assert state["revision"] == 1 + len(taken)
-    slowest = taken[int(0.95 * len(taken))]
-    figures = f"95 % acknowledged within {1000 * slowest:.0f} ms, median {1000 * median(taken):.0f} ms"
-    report(f"8 people, {len(taken)} edits in {SECONDS:g} s: none lost, {figures}")
-    assert not SOAK or slowest < 0.15
-
-
 def open_page(server, path):
     """An event stream as a page holds it: a socket that only listens."""
     cookies = "; ".join(f"{c.name}={c.value}" for c in server.jar)
@@ -114,6 +97,74 @@ def heard(page, text, seconds=PATIENCE):
     return text in seen
 
 
+class Listener(threading.Thread):
+    """So many open pages, which take what they are sent."""
+
+    def __init__(self, server, path, pages):
+        super().__init__(daemon=True)
+        self.pages = [open_page(server, path) for _ in range(pages)]
+        self.bytes, self.over = 0, False
+
+    def run(self):
+        while not self.over:
+            for page in select.select(self.pages, [], [], 0.2)[0]:
+                self.bytes += len(page.recv(1 << 16))
+
+    def close(self):
+        self.over = True
+        self.join()
+        for page in self.pages:
+            page.close()
+
+
+class Asking(threading.Thread):
+    """Somebody who asks for diagrams and opens documents all the time."""
+
+    def __init__(self, server, path):
+        super().__init__(daemon=True)
+        self.client = server.beside().sign_in("person7", "long-enough-word")
+        self.path, self.over, self.asked = path, False, 0
+
+    def run(self):
+        document = dump(demo()).encode()
+        water = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
+        while not self.over:
+            self.client.call("POST", f"{self.path}/diagram", {"question": water, "token": ""})
+            self.client.send_file("/api/projects/upload", "plant.json", document)
+            self.asked += 1
+            time.sleep(0.5)
+
+
+def test_eight_people_edit_at_once_beside_open_pages_questions_and_files_and_nothing_is_lost(server):
+    path = variant_path(server)
+    people = [Editor(server, k, path) for k in range(PEOPLE)]
+    listening, asking = Listener(server, path, PAGES), Asking(server, path)
+    before = server.megabytes()
+    for thread in (listening, asking, *people):
+        thread.start()
+    for person in people:
+        person.join()
+    asking.over = True
+    asking.join()
+    state = server.call("GET", path)
+    specs = {u["tag"]: u["spec"] for u in state["document"]["units"]}
+    for person in people:
+        unit, field, _, _ = person.place
+        if person.value is not None:
+            assert specs[unit][field]["value"] == person.value
+    taken = sorted(t for person in people for t in person.taken)
+    assert state["revision"] == 1 + len(taken)
+    assert asking.asked
+    listening.close()
+    slowest = taken[int(0.95 * len(taken))]
+    figures = f"95 % acknowledged within {1000 * slowest:.0f} ms, median {1000 * median(taken):.0f} ms"
+    beside = f"{PAGES} open pages, {asking.asked} diagrams and documents"
+    report(f"8 people, {len(taken)} edits in {SECONDS:g} s beside {beside}: none lost, {figures}")
+    report(f"An edit sent {listening.bytes / PAGES / len(taken) / 1000:.1f} kB to each page, results included")
+    report(f"The server took {before:.0f} MB before and {server.megabytes():.0f} MB after it")
+    assert not SOAK or slowest < 0.15
+
+
 def test_fifty_open_pages_all_hear_of_an_edit(server):
     path = variant_path(server)
     pages = [open_page(server, path) for _ in range(PAGES)]
@@ -130,6 +181,21 @@ def test_fifty_open_pages_all_hear_of_an_edit(server):
         page.close()
     report(f"50 open pages with live results: server {server.megabytes():.0f} MB, median of an API answer {1000 * median(taken):.0f} ms")
     assert not SOAK or (server.megabytes() < 400 and median(taken) < 0.02)
+
+
+def test_idle_pages_take_little(server):
+    path = variant_path(server)
+    server.call("GET", path)
+    before, many = server.megabytes(), 500 if SOAK else 100
+    pages = [open_page(server, path) for _ in range(many)]
+    base = server.call("GET", path)["revision"]
+    base = server.call("POST", path + "/edits", {"base": base, "edit": {"kind": "set_title", "title": "New"}})["revision"]
+    assert all(heard(page, f'"revision": {base}'.encode()) for page in pages)
+    after = server.megabytes()
+    for page in pages:
+        page.close()
+    report(f"{many} idle pages: all hear of an edit; the server takes {after:.0f} MB with them, {before:.0f} MB without")
+    assert not SOAK or after < 300
 
 
 def test_two_servers_on_one_database_tell_each_other_of_edits(server):

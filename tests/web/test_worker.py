@@ -21,7 +21,7 @@ WORKER = Path(__file__).resolve().parents[2] / "web" / "runs" / "worker.py"
 
 @pytest.fixture
 def worker():
-    process = subprocess.Popen([sys.executable, str(WORKER), "1500"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    process = subprocess.Popen([sys.executable, str(WORKER), "1500", "0"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     assert json.loads(process.stdout.readline())["kind"] == "ready"
     yield process
     process.kill()
@@ -105,7 +105,7 @@ def test_events_reach_every_page_of_a_variant_and_no_other():
         broadcaster.unsubscribe(1, also)
         await asyncio.to_thread(broadcaster.publish, 1, Event({"kind": "result"}))
         await asyncio.sleep(0.05)
-        return mine.qsize(), also.qsize(), other.qsize()
+        return mine.events.qsize(), also.events.qsize(), other.events.qsize()
 
     assert async_to_sync(run)() == (2, 1, 0)
 
@@ -119,7 +119,7 @@ def test_a_page_that_does_not_keep_up_loses_events_but_holds_nobody_up():
         for number in range(1000):
             broadcaster.publish(1, Event({"number": number}))
         await asyncio.sleep(0.05)
-        return slow.qsize()
+        return slow.events.qsize()
 
     assert async_to_sync(run)() == 200
 

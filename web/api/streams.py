@@ -14,7 +14,8 @@ from ninja.errors import HttpError
 from runs.events import RECHECK, Hearing
 from runs.service import service
 
-HEARTBEAT = 15.0
+#: Seconds between signs of life, and after how many of them rights are looked at that another server may have changed.
+HEARTBEAT, RECHECKED = 15.0, 4
 _Session = import_string(f"{settings.SESSION_ENGINE}.SessionStore")
 
 
@@ -29,22 +30,27 @@ async def events(request: HttpRequest, variant_id: int) -> HttpResponse | Stream
         await sync_to_async(member)(request, variant_id)
     except HttpError as error:
         return HttpResponse(str(error), status=error.status_code)
-    response = StreamingHttpResponse(_events(variant_id, request.session.session_key), content_type="text/event-stream")
+    person = request.user.pk if request.user.is_authenticated else None
+    response = StreamingHttpResponse(_events(variant_id, request.session.session_key, person), content_type="text/event-stream")
     response.headers["Cache-Control"] = "no-store"
     response.headers["X-Accel-Buffering"] = "no"
     return response
 
 
-async def _events(variant_id: int, session: str | None) -> AsyncIterator[bytes]:
-    waiting = service.events.subscribe(variant_id)
+async def _events(variant_id: int, session: str | None, person: int | None) -> AsyncIterator[bytes]:
+    page = service.events.subscribe(variant_id, session, person)
     try:
-        heard = Hearing(service.events.differences)
+        heard, beats = Hearing(service.events.differences), 0
         newest = service.results.get(variant_id)
         yield heard.line(newest) if newest else b": hello\n\n"
         while True:
             try:
-                event = await asyncio.wait_for(waiting.get(), HEARTBEAT)
+                event = await asyncio.wait_for(page.events.get(), HEARTBEAT)
             except TimeoutError:
+                beats += 1
+                if beats % RECHECKED:
+                    yield b": still here\n\n"
+                    continue
                 event = RECHECK
             if event is not RECHECK:
                 yield heard.line(event)
@@ -53,7 +59,7 @@ async def _events(variant_id: int, session: str | None) -> AsyncIterator[bytes]:
             else:
                 return
     finally:
-        service.events.unsubscribe(variant_id, waiting)
+        service.events.unsubscribe(variant_id, page)
 
 
 def _still_may(variant_id: int, session: str | None) -> bool:

@@ -138,9 +138,16 @@ def post_back(request: HttpRequest, variant_id: int, number: int, base: Base = 0
 
 
 def _edited(request: HttpRequest, revision: Revision, base: int) -> dict[str, Any]:
-    notice = {"kind": "revision", "revision": revision.number, "label": revision.label, "author": author_name(revision.author)}
-    solving.events.publish(revision.variant_id, Event(notice))
-    return changed_body(revision.variant, base, request)
+    """The answer to an edit. The other pages are told what it changed, so that none of them has to ask."""
+    variant, number = revision.variant, revision.number
+    before = editing.revision_of(variant, number - 1)
+    assert before is not None, "an edit changes something"
+    news = {"base": before.number, "patch": patch(state(before), state(revision))}
+    started = solving.begin(variant.id, number, revision.document)
+    solving.events.publish(variant.id, Event({"kind": "revision", "revision": number, "solving": started, **news}))
+    if base != before.number:
+        return changed_body(variant, base, request)
+    return {"revision": number, **news, **_next_steps(variant, request)}
 
 
 @router.get("variants/{id:variant_id}/guide", response=schemas.GuideOut, auth=reading)

@@ -7,6 +7,8 @@ import asyncio
 import json
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -74,55 +76,19 @@ class Hearing:
         return line
 
 
-class Broadcaster:
-    """Hands events of a variant to every open page of it."""
+@dataclass(frozen=True, eq=False)
+class Page:
+    """A page that listens: where its events go, and by which sign-in it may."""
 
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._subscribers: dict[int, set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[Event]]]] = {}
-        self.differences = Differences()
+    loop: asyncio.AbstractEventLoop
+    events: asyncio.Queue[Event]
+    session: str | None = None
+    person: int | None = None
 
-    def full(self) -> bool:
-        """Whether as many pages listen as may."""
-        with self._lock:
-            return sum(len(entries) for entries in self._subscribers.values()) >= settings.MOST_PAGES
-
-    def shown(self) -> set[int]:
-        """The variants that some page shows."""
-        with self._lock:
-            return set(self._subscribers)
-
-    def subscribe(self, variant: int) -> asyncio.Queue[Event]:
-        """A queue that receives the variant's events; call from the event loop."""
-        entry: tuple[asyncio.AbstractEventLoop, asyncio.Queue[Event]] = (asyncio.get_running_loop(), asyncio.Queue(maxsize=200))
-        with self._lock:
-            self._subscribers.setdefault(variant, set()).add(entry)
-        return entry[1]
-
-    def unsubscribe(self, variant: int, events: asyncio.Queue[Event]) -> None:
-        """Forget a page that has gone."""
-        with self._lock:
-            left = {e for e in self._subscribers.pop(variant, set()) if e[1] is not events}
-            if left:
-                self._subscribers[variant] = left
-
-    def publish(self, variant: int, event: Event) -> None:
-        """From any thread. A page that does not keep up loses events and catches up by the next result."""
-        with self._lock:
-            entries = list(self._subscribers.get(variant, ()))
-        self._hand_out(entries, event)
-
-    def recheck(self) -> None:
-        """From any thread: every stream looks again whether whoever listens still may."""
-        with self._lock:
-            entries = [entry for of_one in self._subscribers.values() for entry in of_one]
-        self._hand_out(entries, RECHECK)
-
-    @staticmethod
-    def _hand_out(entries: list[tuple[asyncio.AbstractEventLoop, asyncio.Queue[Event]]], event: Event) -> None:
-        for loop, events in entries:
-            if not loop.is_closed():
-                loop.call_soon_threadsafe(_offer, events, event)
+    def offer(self, event: Event) -> None:
+        """From any thread."""
+        if not self.loop.is_closed():
+            self.loop.call_soon_threadsafe(_offer, self.events, event)
 
 
 def _offer(events: asyncio.Queue[Event], event: Event) -> None:
@@ -130,3 +96,50 @@ def _offer(events: asyncio.Queue[Event], event: Event) -> None:
         events.get_nowait()
     if not events.full():
         events.put_nowait(event)
+
+
+class Broadcaster:
+    """Hands events of a variant to every open page of it."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._pages: dict[int, set[Page]] = {}
+        self.differences = Differences()
+
+    def full(self) -> bool:
+        """Whether as many pages listen as may."""
+        with self._lock:
+            return sum(len(pages) for pages in self._pages.values()) >= settings.MOST_PAGES
+
+    def shown(self) -> set[int]:
+        """The variants that some page shows."""
+        with self._lock:
+            return set(self._pages)
+
+    def subscribe(self, variant: int, session: str | None = None, person: int | None = None) -> Page:
+        """A page that receives the variant's events; call from the event loop."""
+        page = Page(asyncio.get_running_loop(), asyncio.Queue(maxsize=200), session, person)
+        with self._lock:
+            self._pages.setdefault(variant, set()).add(page)
+        return page
+
+    def unsubscribe(self, variant: int, page: Page) -> None:
+        """Forget a page that has gone."""
+        with self._lock:
+            left = self._pages.pop(variant, set()) - {page}
+            if left:
+                self._pages[variant] = left
+
+    def publish(self, variant: int, event: Event) -> None:
+        """From any thread. A page that does not keep up loses events and catches up by the next result."""
+        with self._lock:
+            pages = list(self._pages.get(variant, ()))
+        for page in pages:
+            page.offer(event)
+
+    def recheck(self, concerned: Callable[[int, Page], bool]) -> None:
+        """From any thread: the pages for which ``concerned`` (variant, page) is true look again whether they still may."""
+        with self._lock:
+            pages = [page for variant, of_one in self._pages.items() for page in of_one if concerned(variant, page)]
+        for page in pages:
+            page.offer(RECHECK)

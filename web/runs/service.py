@@ -48,6 +48,8 @@ class Solver(threading.Thread):
     def __init__(self, service: SolverService, number: int) -> None:
         super().__init__(name=f"solver-{number}", daemon=True)
         self.service = service
+        #: Results go before questions where both want the same core.
+        self.niceness = 0 if number < settings.SOLVERS else 5
         self.inbox: queue.Queue[tuple[str, Any]] = queue.Queue()
         self.process: subprocess.Popen[str] | None = None
         self.waiting: dict[Key, dict[str, Any]] = {}
@@ -103,7 +105,7 @@ class Solver(threading.Thread):
         return bool(self.waiting) and time.monotonic() - self.since > limit
 
     def _launch(self) -> None:
-        command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES)]
+        command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES), str(self.niceness)]
         self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1)
         self.running, self.ready, self.since = None, False, time.monotonic()
         self.outbox.put(None)  # whoever still writes to the process before
@@ -204,15 +206,20 @@ class SolverService:
         return self._solvers[variant % settings.SOLVERS]
 
     def request(self, variant: int, revision: int, document: dict[str, Any]) -> None:
-        """Ask for the results of a revision; a result or request of the same or a newer revision makes this a no-op."""
+        """Ask for the results of a revision and tell the pages; nothing where the same or a newer one is there or asked for."""
+        if self.begin(variant, revision, document):
+            self.events.publish(variant, Event({"kind": "solving", "revision": revision}))
+
+    def begin(self, variant: int, revision: int, document: dict[str, Any]) -> bool:
+        """Ask for the results of a revision; whether nobody had."""
         self.start()
         with self._lock:
             if self._asked.get(variant, 0) >= revision:
-                return
+                return False
             self._asked[variant] = revision
             solver = self.live(variant)
         solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
-        self.events.publish(variant, Event({"kind": "solving", "revision": revision}))
+        return True
 
     def ask(self, variant: int, who: Asker, token: str = "", **question: Any) -> dict[str, Any]:
         """Put a question and wait for its answer; a text in it says why there is none. By its ``token`` the page is told how far it has come."""

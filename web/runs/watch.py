@@ -59,7 +59,5 @@ class Watch(threading.Thread):
 
     def _tell(self, variant: int) -> None:
         revision = latest(Variant.objects.get(id=variant))
-        author = revision.author.get_username() if revision.author else ""
-        notice = {"kind": "revision", "revision": revision.number, "label": revision.label, "author": author}
-        service.events.publish(variant, Event(notice))
-        service.request(variant, revision.number, revision.document)
+        started = service.begin(variant, revision.number, revision.document)
+        service.events.publish(variant, Event({"kind": "revision", "revision": revision.number, "solving": started}))

@@ -171,6 +171,7 @@ def main() -> None:
     for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):  # one core a process: the same bits everywhere, and no threads to wait for each other
         os.environ[name] = "1"
     megabytes = int(sys.argv[1])
+    os.nice(int(sys.argv[2]))
     resource.setrlimit(resource.RLIMIT_DATA, (megabytes << 20, megabytes << 20))
     from wattaxis.flowsheet.document import load_data
     from wattaxis.progress import listening

@@ -195,9 +195,8 @@ export const usePlant = defineStore('plant', () => {
       }
       if (event.token) shares.set(event.token, event.share)
       else if (event.kind === 'partial') takePart(event)
-      if (event.kind === 'solving') solving.value = true
-      if (event.kind === 'revision' && event.revision > revision.value)
-        void chain.then(() => (event.revision > revision.value ? catchUp() : undefined))
+      if (event.kind === 'solving' || event.solving) solving.value = true
+      if (event.kind === 'revision' && event.revision > revision.value) void chain.then(() => follow(event))
     }
   }
   function reopen(id: number) {
@@ -216,7 +215,14 @@ export const usePlant = defineStore('plant', () => {
     const reply = await api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: variant.value.id } } })
     if (reply.data) accept(reply.data)
   }
-  /** Take over what others have changed. */
+  /** Take over what others have changed: as the stream tells it, or from the server where this page is further behind. */
+  async function follow(event: Pick<Changed, 'base' | 'revision' | 'patch'>) {
+    const before = variant.value
+    if (!before || event.revision <= before.revision) return
+    const { base, revision, patch } = event
+    if (base !== before.revision) await catchUp()
+    else await acceptChanged({ base, revision, patch, undo: before.undo, redo: before.redo })
+  }
   async function catchUp() {
     const params = { path: { variant_id: variant.value?.id ?? 0 }, query: { base: revision.value } }
     const reply = await api.GET('/api/variants/{variant_id}/changes', { params })
