@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from accounts.audit import record
 from api import schemas
-from api.access import member, person, project_member, reading
+from api.access import asker, member, person, project_member, reading
 from api.catalogue import shapes
 from api.result_schemas import WholeResult
 from django.http import HttpRequest, HttpResponse
@@ -24,7 +24,6 @@ from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, workbook
 from wattaxis.flowsheet import Document, dump, pair_table
-from wattaxis.flowsheet.estimates import estimate_pairs
 from wattaxis.flowsheet.guide import guide
 from wattaxis.quantities import Quantity, QuantityError
 from wattaxis.questions import envelope_balance, scale_to_production
@@ -32,6 +31,8 @@ from wattaxis.questions import envelope_balance, scale_to_production
 router = Router()
 #: The revision that a page knows.
 Base = Annotated[int, Query(ge=0, le=2**31 - 1)]
+#: What a page knows its question by.
+Token = Annotated[str, Query(max_length=40)]
 
 
 #: Control characters, halves of characters, ends of lines and paragraphs, as Unicode classes them.
@@ -158,19 +159,18 @@ def get_guide(request: HttpRequest, variant_id: int) -> Any:
 
 
 @router.post("variants/{id:variant_id}/estimate", response={200: schemas.EstimatedOut, 422: schemas.Message})
-def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False, base: Base = 0) -> dict[str, Any]:
+def post_estimate(request: HttpRequest, variant_id: int, alike: bool = False, base: Base = 0, token: Token = "") -> dict[str, Any]:
     """Estimate the pairs that are assumed zero, or with ``alike`` all pairs, as one edit."""
     variant, _ = member(request, variant_id, "editor")
     newest = editing.latest(variant)
-    try:
-        found = estimate_pairs(documents.plant(newest).chemistry, alike=alike)
-    except (ValueError, KeyError) as error:
-        raise HttpError(422, str(error.args[0])) from error
-    if not found.edits:
-        raise HttpError(422, " ".join(["No pair can be estimated.", *found.left_out[:6]]))
-    batch = {"kind": "batch", "edits": found.edits, "label": f"estimated {len(found.edits)} pairs"}
+    found = solving.ask(variant.id, asker(request), token, chemistry=newest.document["chemistry"], estimate=alike)
+    if "edits" not in found:
+        raise HttpError(422, found["text"])
+    if not found["edits"]:
+        raise HttpError(422, " ".join(["No pair can be estimated.", *found["left_out"][:6]]))
+    batch = {"kind": "batch", "edits": found["edits"], "label": f"estimated {len(found['edits'])} pairs"}
     revision = editing.submit(variant, person(request), newest.number, batch)
-    return {"changed": _edited(request, revision, base), "left_out": found.left_out}
+    return {"changed": _edited(request, revision, base), "left_out": found["left_out"]}
 
 
 @router.get("variants/{id:variant_id}/history", response=list[schemas.HistoryRow], auth=reading)

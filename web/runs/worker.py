@@ -134,6 +134,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
     from wattaxis.flowsheet import Chemistry
     from wattaxis.flowsheet.diagram_questions import QuestionError, draw, question_from_json
     from wattaxis.flowsheet.document import load_data
+    from wattaxis.flowsheet.estimates import estimate_pairs
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.generated import generate, generated_question_from_json
     from wattaxis.progress import Stopped
@@ -152,13 +153,15 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
             moved = pair_influence(document) if request["influence"] == "pairs" else assumption_influence(document)
             return {"influences": [i.to_data() for i in moved]}
         chemistry = Chemistry.model_validate(request["chemistry"])
+        if "estimate" in request:
+            return asdict(estimate_pairs(chemistry, alike=request["estimate"]))
         if "generated" in request:
             return {"generated": generate(chemistry, generated_question_from_json(request["generated"])).model_dump(mode="json")}
         if "fit" in request:
             return {"fit": run_fit(chemistry, fit_question_from_json(request["fit"]))}
         return {"diagram": draw(chemistry, question_from_json(request["question"])).to_data()}
-    except (QuestionError, ValueError) as error:
-        return {"text": str(error)}
+    except (QuestionError, ValueError, KeyError) as error:
+        return {"text": str(error.args[0]) if error.args else str(error)}
     except Stopped:
         return {"text": "Stopped."}
     except MemoryError:

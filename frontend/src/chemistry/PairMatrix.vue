@@ -14,13 +14,17 @@ const catalogue = useCatalogue()
 const ids = computed(() => plant.fluids)
 /** Every pair with what is known of it; asked for here, since their number grows with the square of the components. */
 const rows = shallowRef<PairRow[]>([])
+const failed = ref('')
 let asked = 0
 async function load() {
   const mine = ++asked
   if (!plant.variant) return
   const params = { path: { variant_id: plant.variant.id } }
-  const reply = await api.GET('/api/variants/{variant_id}/pairs', { params })
-  if (mine === asked && reply.data) rows.value = reply.data
+  const call = api.GET('/api/variants/{variant_id}/pairs', { params })
+  const reply = await call.catch((error: unknown) => ({ data: undefined, error }))
+  if (mine !== asked) return
+  if (reply.data) rows.value = reply.data
+  failed.value = reply.data ? '' : sentence(reply.error)
 }
 watch(() => plant.document?.chemistry, load, { immediate: true })
 const model = computed(() => catalogue.data?.models.find((m) => m.key === plant.document?.chemistry.model))
@@ -28,7 +32,8 @@ const parameters = computed(() => model.value?.parameters ?? [])
 const chosen = ref<[string, string] | null>(null)
 const row = computed(() => (chosen.value ? pair(...chosen.value) : undefined))
 const own = computed(() => row.value && !['assumed zero', 'not used'].includes(row.value.quality))
-const busy = ref(false)
+const estimating = useQuestion()
+const busy = estimating.busy
 const note = ref('')
 const work = useQuestion()
 const influences = ref<Influence[]>([])
@@ -73,9 +78,9 @@ function commit(name: string, quantity: Quantity | null): Promise<string> {
 }
 /** One edit that gives every missing pair, or all alike, an estimate, marked as one; what cannot be estimated is told. */
 async function estimate(alike: boolean) {
-  busy.value = true
-  note.value = await plant.estimate(alike)
-  busy.value = false
+  const token = estimating.begin()
+  const told = await plant.estimate(alike, token)
+  if (estimating.ended(token)) note.value = told
 }
 function clear() {
   const { first, second } = row.value!
@@ -90,7 +95,7 @@ function clear() {
       With two components or more, every pair and what is known of it stands here.
     </p>
     <p v-else-if="!parameters.length" class="text-ink2">{{ model?.title }} has no pair parameters of its own.</p>
-    <p v-else-if="!rows.length" class="text-ink2">Loading the pairs…</p>
+    <p v-else-if="!rows.length" class="text-ink2">{{ failed || 'Loading the pairs…' }}</p>
     <template v-else>
       <div class="overflow-auto">
         <table class="border-collapse">
@@ -142,13 +147,14 @@ function clear() {
           How far do the doubtful ones matter?
         </button>
         <button v-if="zero && plant.editable" class="link" :disabled="busy" @click="estimate(false)">
-          {{ busy ? 'Estimating…' : 'Estimate them from groups' }}
+          Estimate them from groups
         </button>
         <button v-if="rows.length > 1 && plant.editable" class="link" :disabled="busy" @click="estimate(true)">
           Estimate all pairs alike
         </button>
       </p>
       <Working v-if="work.busy.value" text="Calculating with each moved" :share="work.share.value" @stop="work.stop" />
+      <Working v-if="busy" text="Estimating" :share="estimating.share.value" @stop="estimating.stop" />
       <p v-if="note" role="status" class="mt-1 border-l-2 border-rule px-2 py-1 text-[12px] text-ink2">{{ note }}</p>
       <table v-if="influences.length" class="mt-3 w-full border-collapse" data-test="influences">
         <caption class="head mb-1 text-left">

@@ -266,9 +266,9 @@ export const usePlant = defineStore('plant', () => {
     return notice.value
   }
   /** Estimate the pairs that nobody knows, or all alike; returns what could not be estimated, or why nothing was. */
-  async function estimate(alike = false): Promise<string> {
+  async function estimate(alike: boolean, token: string): Promise<string> {
     if (!variant.value) return ''
-    const params = { path: { variant_id: variant.value.id }, query: { alike, base: revision.value } }
+    const params = { path: { variant_id: variant.value.id }, query: { alike, base: revision.value, token } }
     const reply = await api.POST('/api/variants/{variant_id}/estimate', { params })
     if (!reply.data) return sentence(reply.error)
     await acceptChanged(reply.data.changed)

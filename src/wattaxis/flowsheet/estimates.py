@@ -10,6 +10,7 @@ import numpy as np
 
 from wattaxis.flowsheet.chemistry import Chemistry
 from wattaxis.flowsheet.model import pair_table, resolve
+from wattaxis.progress import reached
 from wattaxis.properties.registry import model_infos
 from wattaxis.substances.bank import ESTIMATED
 
@@ -47,7 +48,9 @@ def estimate_pairs(chemistry: Chemistry, *, alike: bool = False) -> Estimates:
         raise ValueError(f"{info.title} has no pair parameters to estimate.")
     parts = {item.id: resolve(item) for item in chemistry.components}
     found = Estimates()
-    for row in pair_table(chemistry):
+    table = pair_table(chemistry)
+    for number, row in enumerate(table):
+        reached(number / len(table))
         dissolved = "ha" in row["values"]  # a Henry constant, which no activity coefficient replaces
         if dissolved or (row["quality"] != "assumed zero" and not alike):
             continue

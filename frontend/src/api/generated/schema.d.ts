@@ -6500,6 +6500,7 @@ export interface operations {
             query?: {
                 alike?: boolean;
                 base?: number;
+                token?: string;
             };
             header?: never;
             path: {
