@@ -7,7 +7,7 @@ from typing import Any
 from accounts.audit import record
 from accounts.backends import attempts
 from accounts.throttle import SignInThrottle
-from api import schemas
+from api import people_schemas, schemas
 from api.access import anyone, person, project_member
 from api.variants import title
 from django.contrib.auth import get_user_model, update_session_auth_hash
@@ -47,7 +47,7 @@ def check_password(request: HttpRequest, password: str, refused: str) -> None:
 
 
 @router.post("password", response=schemas.Message)
-def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[str, str]:
+def change_password(request: HttpRequest, body: people_schemas.PasswordChange) -> dict[str, str]:
     """Change one's own password; the session goes on."""
     user = person(request)
     check_password(request, body.old, "change of password refused")
@@ -60,7 +60,7 @@ def change_password(request: HttpRequest, body: schemas.PasswordChange) -> dict[
 
 
 @router.post("password/forgotten", auth=anyone, response=schemas.Message)
-def forgot_password(request: HttpRequest, body: schemas.PasswordForgotten) -> dict[str, str]:
+def forgot_password(request: HttpRequest, body: people_schemas.PasswordForgotten) -> dict[str, str]:
     """Send a link by mail; the answer is the same whether the person exists or not."""
     who = f"forgotten|{request.META.get('REMOTE_ADDR', '')}"
     if throttle.wait(who) > 0:
@@ -77,7 +77,7 @@ def forgot_password(request: HttpRequest, body: schemas.PasswordForgotten) -> di
 
 
 @router.post("password/reset", auth=anyone, response=schemas.Message)
-def reset_password(request: HttpRequest, body: schemas.PasswordReset) -> dict[str, str]:
+def reset_password(request: HttpRequest, body: people_schemas.PasswordReset) -> dict[str, str]:
     """Set a password by the link from the mail."""
     try:
         user = get_user_model().objects.get(pk=force_str(urlsafe_base64_decode(body.person)))
@@ -125,7 +125,7 @@ def restore_project(request: HttpRequest, project_id: int) -> dict[str, str]:
     return {"message": f"{project.name} is back."}
 
 
-@router.get("projects/{id:project_id}/members", response=list[schemas.MemberOut])
+@router.get("projects/{id:project_id}/members", response=list[people_schemas.MemberOut])
 def list_members(request: HttpRequest, project_id: int) -> list[dict[str, str]]:
     """The people of a project."""
     project, _ = project_member(request, project_id)
@@ -133,8 +133,8 @@ def list_members(request: HttpRequest, project_id: int) -> list[dict[str, str]]:
     return [{"username": m.user.get_username(), "role": m.role} for m in rows]
 
 
-@router.put("projects/{id:project_id}/members", response=list[schemas.MemberOut])
-def set_member(request: HttpRequest, project_id: int, body: schemas.MemberIn) -> Any:
+@router.put("projects/{id:project_id}/members", response=list[people_schemas.MemberOut])
+def set_member(request: HttpRequest, project_id: int, body: people_schemas.MemberIn) -> Any:
     """Change the role of a member; others are invited."""
     project, _ = project_member(request, project_id, "owner")
     membership = _membership(project, body.username)

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from accounts.audit import record
 from accounts.backends import CODE_NEEDED, attempts
 from accounts.throttle import RequestLimit
-from api import schemas
+from api import people_schemas, schemas
 from api.access import anyone, guest, person, reading
 from api.calculated import router as calculated
 from api.catalogue import catalogue
@@ -103,7 +103,7 @@ def _quarrel(request: HttpRequest, error: editing.Quarrel) -> HttpResponse:
 # People -------------------------------------------------------------------------------------------------------------------
 
 
-@http.get("session", auth=None, response=schemas.SessionOut)
+@http.get("session", auth=None, response=people_schemas.SessionOut)
 @decorate_view(ensure_csrf_cookie)
 def get_session(request: HttpRequest) -> dict[str, Any]:
     """Who is signed in."""
@@ -113,8 +113,8 @@ def get_session(request: HttpRequest) -> dict[str, Any]:
     return {"person": person, "shared": link.variant_id if link else None}
 
 
-@http.post("session", auth=anyone, response={200: schemas.SessionOut, 401: schemas.SignInRefused, 429: schemas.Message})
-def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
+@http.post("session", auth=anyone, response={200: people_schemas.SessionOut, 401: people_schemas.SignInRefused, 429: schemas.Message})
+def sign_in(request: HttpRequest, body: people_schemas.SignIn) -> Any:
     """Sign in; repeated failures are slowed down."""
     wait = attempts.wait(request, body.username)
     if wait > 0:
@@ -130,7 +130,7 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     return {"person": {"username": user.get_username(), "staff": user.is_staff}}
 
 
-@http.delete("session", response=schemas.SessionOut)
+@http.delete("session", response=people_schemas.SessionOut)
 def sign_out(request: HttpRequest) -> dict[str, Any]:
     """Sign out."""
     record(request, "signed out")

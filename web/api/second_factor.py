@@ -8,7 +8,7 @@ from accounts import second_factor
 from accounts.audit import record
 from accounts.backends import attempts
 from accounts.models import SecondFactor
-from api import schemas
+from api import people_schemas, schemas
 from api.access import person
 from api.people import check_password
 from django.http import HttpRequest
@@ -18,15 +18,15 @@ from ninja.errors import HttpError
 router = Router()
 
 
-@router.get("second-factor", response=schemas.SecondFactorOut)
+@router.get("second-factor", response=people_schemas.SecondFactorOut)
 def get_second_factor(request: HttpRequest) -> dict[str, Any]:
     """Whether there is one."""
     factor = second_factor.active(person(request))
     return {"active": factor is not None, "left": len(factor.recovery) if factor else 0}
 
 
-@router.post("second-factor", response=schemas.SecondFactorBegun)
-def begin(request: HttpRequest, body: schemas.PasswordAgain) -> dict[str, str]:
+@router.post("second-factor", response=people_schemas.SecondFactorBegun)
+def begin(request: HttpRequest, body: people_schemas.PasswordAgain) -> dict[str, str]:
     """A new secret; nothing changes until a code is confirmed."""
     check_password(request, body.password, "second factor refused")
     if second_factor.active(person(request)):
@@ -34,8 +34,8 @@ def begin(request: HttpRequest, body: schemas.PasswordAgain) -> dict[str, str]:
     return second_factor.begin(person(request))
 
 
-@router.post("second-factor/confirm", response=schemas.RecoveryCodes)
-def confirm(request: HttpRequest, body: schemas.CodeIn) -> dict[str, list[str]]:
+@router.post("second-factor/confirm", response=people_schemas.RecoveryCodes)
+def confirm(request: HttpRequest, body: people_schemas.CodeIn) -> dict[str, list[str]]:
     """From now on signing in wants a code."""
     name = person(request).get_username()
     if attempts.wait(request, name) > 0:
@@ -49,7 +49,7 @@ def confirm(request: HttpRequest, body: schemas.CodeIn) -> dict[str, list[str]]:
 
 
 @router.post("second-factor/remove", response=schemas.Message)
-def remove(request: HttpRequest, body: schemas.PasswordAgain) -> dict[str, str]:
+def remove(request: HttpRequest, body: people_schemas.PasswordAgain) -> dict[str, str]:
     """Signing in wants the password alone again."""
     check_password(request, body.password, "second factor not removed")
     SecondFactor.objects.filter(user=person(request)).delete()

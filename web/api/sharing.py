@@ -7,7 +7,7 @@ from typing import Any
 
 from accounts.audit import record
 from accounts.throttle import Allowance, SignInThrottle
-from api import schemas
+from api import people_schemas, schemas
 from api.access import SHARED, anyone, member, person, project_member, share_token, shared_variant
 from api.people import accept_password
 from django.conf import settings
@@ -34,14 +34,14 @@ DAYS = 14
 # Share links --------------------------------------------------------------------------------------------------------------
 
 
-@router.get("variants/{id:variant_id}/links", response=list[schemas.ShareOut])
+@router.get("variants/{id:variant_id}/links", response=list[people_schemas.ShareOut])
 def list_links(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     """The links that let others read this variant."""
     variant, _ = member(request, variant_id, "owner")
     return [_link(request, link) for link in variant.share_links.filter(withdrawn=None).select_related("author").order_by("-id")]
 
 
-@router.post("variants/{id:variant_id}/links", response=schemas.ShareOut)
+@router.post("variants/{id:variant_id}/links", response=people_schemas.ShareOut)
 def make_link(request: HttpRequest, variant_id: int) -> dict[str, Any]:
     """A new link; whoever holds it can read the variant without an account."""
     variant, _ = member(request, variant_id, "owner")
@@ -68,7 +68,7 @@ def _link(request: HttpRequest, link: ShareLink) -> dict[str, Any]:
     return {"id": link.id, "address": address, "created": link.created, "author": link.author.get_username() if link.author else ""}
 
 
-@router.post("shared/{token}", auth=anyone, response=schemas.SharedOut)
+@router.post("shared/{token}", auth=anyone, response=people_schemas.SharedOut)
 def open_link(request: HttpRequest, token: str) -> dict[str, int]:
     """Follow a share link: from now on this browser reads the variant."""
     _slow_down(request, "share")
@@ -83,15 +83,15 @@ def open_link(request: HttpRequest, token: str) -> dict[str, int]:
 # Invitations --------------------------------------------------------------------------------------------------------------
 
 
-@router.get("projects/{id:project_id}/invitations", response=list[schemas.InvitationOut])
+@router.get("projects/{id:project_id}/invitations", response=list[people_schemas.InvitationOut])
 def list_invitations(request: HttpRequest, project_id: int) -> list[dict[str, Any]]:
     """Invitations that nobody has followed yet."""
     project, _ = project_member(request, project_id, "owner")
     return [{"id": i.id, "guest": i.guest, "role": i.role} for i in project.invitations.filter(accepted=None).order_by("guest")]
 
 
-@router.post("projects/{id:project_id}/invitations", response=list[schemas.InvitationOut])
-def invite(request: HttpRequest, project_id: int, body: schemas.InvitationIn) -> list[dict[str, Any]]:
+@router.post("projects/{id:project_id}/invitations", response=list[people_schemas.InvitationOut])
+def invite(request: HttpRequest, project_id: int, body: people_schemas.InvitationIn) -> list[dict[str, Any]]:
     """Invite by mail address, with a link that makes an account or uses the one that is there, or by user name. Again: with the new role.
 
     The answer is the same whether anybody has the address or the name.
@@ -136,7 +136,7 @@ def _token(invitation: Invitation) -> str:
     return signing.dumps([invitation.id, invitation.role], salt=_SALT)
 
 
-@router.delete("projects/{id:project_id}/invitations/{id:invitation_id}", response=list[schemas.InvitationOut])
+@router.delete("projects/{id:project_id}/invitations/{id:invitation_id}", response=list[people_schemas.InvitationOut])
 def take_back_invitation(request: HttpRequest, project_id: int, invitation_id: int) -> list[dict[str, Any]]:
     """The link in the mail stops working."""
     project, _ = project_member(request, project_id, "owner")
@@ -147,7 +147,7 @@ def take_back_invitation(request: HttpRequest, project_id: int, invitation_id: i
     return list_invitations(request, project_id)
 
 
-@router.get("invitations", response=list[schemas.InvitedOut])
+@router.get("invitations", response=list[people_schemas.InvitedOut])
 def my_invitations(request: HttpRequest) -> list[dict[str, str]]:
     """What the person who is signed in is invited to, by user name or mail address."""
     user, since = person(request), timezone.now() - timedelta(days=DAYS)
@@ -171,14 +171,14 @@ def decline_invitation(request: HttpRequest, token: str) -> dict[str, str]:
     return {"message": "The invitation is declined."}
 
 
-@router.get("invitations/{token}", auth=None, response=schemas.InvitedOut)
+@router.get("invitations/{token}", auth=None, response=people_schemas.InvitedOut)
 def look_at_invitation(request: HttpRequest, token: str) -> dict[str, str]:
     """What the holder of a link is invited to."""
     return _invited(_invitation(request, token))
 
 
 @router.post("invitations/{token}", auth=anyone, response=schemas.Message)
-def accept_invitation(request: HttpRequest, token: str, body: schemas.Acceptance) -> dict[str, str]:
+def accept_invitation(request: HttpRequest, token: str, body: people_schemas.Acceptance) -> dict[str, str]:
     """Join with the account that is signed in, or with a new one of the given name and password."""
     invitation = _invitation(request, token)
     try:
@@ -202,7 +202,7 @@ def _join(invitation: Invitation, user: Any) -> None:
     invitation.save()
 
 
-def _new_person(mail: str, body: schemas.Acceptance) -> Any:
+def _new_person(mail: str, body: people_schemas.Acceptance) -> Any:
     name = body.username.strip()
     try:
         UnicodeUsernameValidator()(name)
