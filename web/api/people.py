@@ -11,6 +11,7 @@ from api import people_schemas, schemas
 from api.access import anyone, person, project_member
 from api.variants import title
 from django.contrib.auth import get_user_model, update_session_auth_hash
+from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.auth.tokens import default_token_generator
 from django.core.exceptions import ValidationError
@@ -46,6 +47,13 @@ def check_password(request: HttpRequest, password: str, refused: str) -> None:
         raise HttpError(422, "The current password is incorrect.")
 
 
+def tell_owner(user: User, what: str) -> None:
+    """Mail the owner of an account what was changed of it, so that nobody else changes it unseen."""
+    if user.email:
+        text = f"{what} of the Wattaxis account {user.get_username()}.\nIf it was not you, ask for a new password on the page where you sign in.\n"
+        send_mail("Your Wattaxis account", text, None, [user.email])
+
+
 @router.post("password", response=schemas.Message)
 def change_password(request: HttpRequest, body: people_schemas.PasswordChange) -> dict[str, str]:
     """Change one's own password; the session goes on."""
@@ -56,6 +64,7 @@ def change_password(request: HttpRequest, body: people_schemas.PasswordChange) -
     user.save()
     update_session_auth_hash(request, user)
     record(request, "changed password")
+    tell_owner(user, "The password was changed")
     return {"message": "The password is changed."}
 
 
@@ -90,6 +99,7 @@ def reset_password(request: HttpRequest, body: people_schemas.PasswordReset) -> 
     user.save()
     attempts.succeeded(request, user.get_username())
     record(request, "reset password", user.get_username())
+    tell_owner(user, "The password was set anew by a link from a mail")
     return {"message": "The password is set. Sign in with it."}
 
 

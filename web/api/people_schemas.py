@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from ninja import Field, Schema
+
+#: Long enough for any sentence that somebody remembers; hashing a longer one would cost the server more than its owner.
+Password = Annotated[str, Field(max_length=128)]
 
 
 class PersonOut(Schema):
@@ -26,7 +29,7 @@ class SignIn(Schema):
     """Name and password, and the code of a second factor where the person has one."""
 
     username: str
-    password: str
+    password: Password
     code: str = Field(default="", max_length=40)
 
 
@@ -95,14 +98,14 @@ class Acceptance(Schema):
     """Name and password of a new account; blank for who is signed in."""
 
     username: str = ""
-    password: str = ""
+    password: Password = ""
 
 
 class PasswordChange(Schema):
     """The password now and the next one."""
 
-    old: str
-    new: str
+    old: Password
+    new: Password
 
 
 class SecondFactorOut(Schema):
@@ -123,7 +126,7 @@ class SecondFactorBegun(Schema):
 class PasswordAgain(Schema):
     """The password once more, before something that matters."""
 
-    password: str
+    password: Password
 
 
 class CodeIn(Schema):
@@ -149,4 +152,4 @@ class PasswordReset(Schema):
 
     person: str
     token: str
-    password: str
+    password: Password

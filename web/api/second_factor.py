@@ -10,7 +10,7 @@ from accounts.backends import attempts
 from accounts.models import SecondFactor
 from api import people_schemas, schemas
 from api.access import person
-from api.people import check_password
+from api.people import check_password, tell_owner
 from django.http import HttpRequest
 from ninja import Router
 from ninja.errors import HttpError
@@ -45,6 +45,7 @@ def confirm(request: HttpRequest, body: people_schemas.CodeIn) -> dict[str, list
         attempts.failed(request, name)
         raise HttpError(422, "The code is incorrect. Type the one that your device shows now; its clock must be right.")
     record(request, "second factor set up")
+    tell_owner(person(request), "A second factor was set up for signing in")
     return {"codes": codes}
 
 
@@ -54,4 +55,5 @@ def remove(request: HttpRequest, body: people_schemas.PasswordAgain) -> dict[str
     check_password(request, body.password, "second factor not removed")
     SecondFactor.objects.filter(user=person(request)).delete()
     record(request, "second factor removed")
+    tell_owner(person(request), "The second factor for signing in was removed")
     return {"message": "The second factor is removed."}

@@ -48,7 +48,7 @@ async function join() {
             <input v-model="username" class="input" name="username" autocomplete="username" required maxlength="150" />
           </label>
           <label class="mb-4 block">
-            <span class="mb-1 block text-ink2">Password, at least 8 characters</span>
+            <span class="mb-1 block text-ink2">Password, at least 12 characters</span>
             <input
               v-model="password"
               class="input"

@@ -30,7 +30,7 @@ async function submit() {
             <input v-model="old" class="input" name="old" type="password" autocomplete="current-password" required />
           </label>
           <label class="block">
-            <span class="mb-1 block text-ink2">New password, at least 8 characters</span>
+            <span class="mb-1 block text-ink2">New password, at least 12 characters</span>
             <input v-model="next" class="input" name="new" type="password" autocomplete="new-password" required />
           </label>
           <div class="flex gap-2">

@@ -27,7 +27,7 @@ async function submit() {
     <form class="w-[340px] border border-rule bg-paper p-7" @submit.prevent="submit">
       <h1 class="mb-4 text-[18px] font-semibold">{{ withLink ? 'Set a new password' : 'Password forgotten' }}</h1>
       <label class="mb-4 block">
-        <span class="mb-1 block text-ink2">{{ withLink ? 'New password, at least 8 characters' : 'Your name' }}</span>
+        <span class="mb-1 block text-ink2">{{ withLink ? 'New password, at least 12 characters' : 'Your name' }}</span>
         <input v-model="text" class="input" name="text" :type="withLink ? 'password' : 'text'" required autofocus />
       </label>
       <button class="btn btn-main w-full" :disabled="done">{{ withLink ? 'Set it' : 'Send me a link' }}</button>
