@@ -90,6 +90,14 @@ def test_names_of_several_lines_or_with_control_characters_are_refused(as_, name
     assert "one line" in reply.json()["message"] or "cannot be written" in reply.json()["message"]
 
 
+def test_bodies_have_a_size(as_):
+    olga = as_("olga")
+    edit = {"kind": "add_note", "note": {"text": "x" * 2_000_000}}
+    for path in ("/edits", "/fit", "/balance"):
+        reply = olga.client.post(olga.path + path, {"base": 1, "edit": edit}, content_type="application/json")
+        assert (reply.status_code, "as a file" in reply.json()["message"]) == (413, True)
+
+
 @pytest.mark.parametrize("text", ['"\\ud800"', '"a\\u0000b"', '{"\\udfff": 1}', "[" * 100_000])
 def test_no_route_reads_a_body_whose_texts_cannot_be_written_or_that_is_nested_without_end(as_, text):
     olga = as_("olga")
