@@ -31,7 +31,7 @@ class Watch(threading.Thread):
         while not self._ended.wait(EVERY):
             try:
                 self.look()
-            except DatabaseError:
+            except (DatabaseError, Variant.DoesNotExist):
                 log.warning("the database does not answer", exc_info=True)
                 connection.close()
                 self._version = -1
