@@ -1,13 +1,16 @@
-"""Reactions: equations as people write them, balance of elements, heat, Gibbs energy and equilibrium constant over temperature."""
+"""Reactions: equations as people write them, balance of elements, heat and equilibrium constant over temperature, rate laws and their constants."""
 
 from wattaxis.reactions.balance import Gaps, balanced, element_gaps
 from wattaxis.reactions.equation import Equation, EquationError, equation_text, read_equation
+from wattaxis.reactions.rates import Arrhenius, PowerLaw
 from wattaxis.reactions.thermochemistry import Thermochemistry, thermochemistry
 
 __all__ = [
+    "Arrhenius",
     "Equation",
     "EquationError",
     "Gaps",
+    "PowerLaw",
     "Thermochemistry",
     "balanced",
     "element_gaps",

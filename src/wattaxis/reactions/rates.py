@@ -1,0 +1,146 @@
+"""Rate laws as products of powers, and their constants, whose units follow from the law and are checked."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Literal
+
+import numpy as np
+
+from wattaxis.quantities import QuantityError
+from wattaxis.quantities.quantity import pint_unit
+from wattaxis.reactions.thermochemistry import R
+
+Basis = Literal["concentration", "partial pressure", "fugacity", "mole fraction", "activity"]
+Per = Literal["volume", "catalyst mass"]
+
+#: SI units of what is raised to the orders, and of the rate; "" where it has none.
+BASIS_UNITS: dict[Basis, str] = {"concentration": "mol/m3", "partial pressure": "Pa", "fugacity": "Pa", "mole fraction": "", "activity": ""}
+RATE_UNITS: dict[Per, str] = {"volume": "mol/(m3 s)", "catalyst mass": "mol/(kg s)"}
+
+
+@dataclass(frozen=True)
+class PowerLaw:
+    """``rate = k * product of basis**order``. ``orders`` by component id: one that is 0 is in the law and matters nothing, one left out is not in it.
+
+    Raises ValueError where the orders sum to less than -2 or more than 3: no molecules meet like that.
+
+    >>> PowerLaw({"butanone": 1.0, "hydrogen": 0.5}, "partial pressure", "catalyst mass").constant_unit
+    'mol/(kg s Pa^1.5)'
+    """
+
+    orders: Mapping[str, float]
+    basis: Basis = "concentration"
+    per: Per = "volume"
+
+    def __post_init__(self) -> None:
+        if not -2.0 <= self.order <= 3.0:
+            raise ValueError(f"The orders of a rate law sum to -2 to 3, not {self.order:g}: check them.")
+
+    @property
+    def order(self) -> float:
+        """The sum of the orders."""
+        return float(sum(self.orders.values()))
+
+    @property
+    def constant_unit(self) -> str:
+        """SI unit of the constant, written so that it can be typed.
+
+        >>> [PowerLaw({"a": n}).constant_unit for n in (0.0, 1.0, 2.0)]
+        ['mol/(m3 s)', '1/s', 'm3/(mol s)']
+        """
+        exponents = {"mol": Fraction(1), "m3" if self.per == "volume" else "kg": Fraction(-1), "s": Fraction(-1)}
+        order = Fraction(self.order).limit_denominator(1000)
+        parts = {"concentration": {"mol": 1, "m3": -1}, "partial pressure": {"Pa": 1}, "fugacity": {"Pa": 1}}.get(self.basis, {})
+        for unit, exponent in parts.items():
+            exponents[unit] = exponents.get(unit, Fraction(0)) - order * exponent
+        above = [_power(unit, exponent) for unit, exponent in exponents.items() if exponent > 0]
+        below = [_power(unit, -exponent) for unit, exponent in exponents.items() if exponent < 0]
+        under = " ".join(below)
+        return f"{' '.join(above) or '1'}/{f'({under})' if len(below) > 1 else under}" if below else " ".join(above)
+
+    def constant_si(self, value: float, unit: str) -> float:
+        """A constant in SI units. Raises QuantityError, with both dimensions, where the unit does not fit the law.
+
+        >>> round(PowerLaw({"a": 2.0}).constant_si(3.6, "L/(mol h)"), 12)
+        1e-06
+        """
+        given, wanted = pint_unit(unit), pint_unit(self.constant_unit)
+        if given.dimensionality != wanted.dimensionality:
+            raise QuantityError(
+                f'"{unit}" does not fit a rate law of order {self.order:g} in {self.basis} per {self.per}: '
+                f"its constant has a unit such as {self.constant_unit} ({wanted.dimensionality}), and this is {given.dimensionality}."
+            )
+        return float(value * (1 * given).to_base_units().magnitude / (1 * wanted).to_base_units().magnitude)
+
+    def rate(self, constant: float, values: Mapping[str, float]) -> float:
+        """mol/(m3 s) or mol/(kg s) at values of the basis by component id (SI). A component that is used up with a negative order gives infinity.
+
+        >>> PowerLaw({"a": 2.0, "b": 0.0}).rate(3.0, {"a": 2.0, "b": 0.0})
+        12.0
+        """
+        rate = constant
+        for name, order in self.orders.items():
+            value = max(values[name], 0.0)
+            if order:
+                rate *= value**order if value else (0.0 if order > 0.0 else math.inf)
+        return rate
+
+
+def _power(unit: str, exponent: Fraction) -> str:
+    return unit if exponent == 1 else f"{unit}^{float(exponent):g}" if unit != "m3" else f"m^{float(3 * exponent):g}"
+
+
+@dataclass(frozen=True)
+class Arrhenius:
+    """``k = factor * (T / T1)**power * exp(-energy / R * (1/T - 1/T0))``: ``factor`` in the SI unit of its law, ``energy`` J/mol.
+
+    ``reference`` T0 (K): the temperature at which ``factor`` is the constant; none: infinite. T1 is T0, or 1 K where there is none.
+
+    >>> round(Arrhenius(2.0, 50e3, reference=350.0).at(350.0), 12)
+    2.0
+    """
+
+    factor: float
+    energy: float = 0.0
+    reference: float | None = None
+    power: float = 0.0
+    #: What stands in the way of using it, such as a negative energy, in words.
+    doubts: tuple[str, ...] = field(init=False)
+
+    def __post_init__(self) -> None:
+        if not (math.isfinite(self.factor) and math.isfinite(self.energy) and self.factor > 0.0):
+            raise ValueError("A rate constant is more than 0.")
+        if self.reference is not None and not self.reference > 0.0:
+            raise ValueError("A reference temperature is above 0 K.")
+        doubts = []
+        if self.energy < 0.0:
+            doubts.append("The activation energy is negative: the reaction is slower when hotter.")
+        if self.energy > 500e3:
+            doubts.append(f"An activation energy of {self.energy / 1e3:.0f} kJ/mol is larger than that of breaking most bonds: check its unit.")
+        object.__setattr__(self, "doubts", tuple(doubts))
+
+    def at(self, T: float) -> float:
+        """The constant at T (K)."""
+        return float(np.exp(self.log_at(np.asarray(T))))
+
+    def log_at(self, T: np.ndarray) -> np.ndarray:
+        """ln of the constant at T (n,) K.
+
+        >>> [round(float(x), 3) for x in Arrhenius(1.0, 8314.462618, power=1.0).log_at(np.array([1000.0, 2000.0]))]
+        [5.908, 7.101]
+        """
+        inverse = 0.0 if self.reference is None else 1.0 / self.reference
+        ratio = T if self.reference is None else T / self.reference
+        return np.asarray(math.log(self.factor) + self.power * np.log(ratio) - self.energy / R * (1.0 / T - inverse))
+
+    def half_life(self, T: float) -> float:
+        """s in which half of the reactant of a first-order reaction is used up at T (K).
+
+        >>> round(Arrhenius(0.01).half_life(300.0), 3)
+        69.315
+        """
+        return math.log(2.0) / self.at(T)
