@@ -11,7 +11,7 @@ from nonsense import Requests
 from server import report
 
 pytestmark = pytest.mark.django_db(transaction=True)
-REQUESTS = int(os.environ.get("WATTAXIS_NONSENSE", "4000"))
+REQUESTS = int(os.environ.get("WATTAXIS_NONSENSE", "2000"))
 SOAK = "WATTAXIS_REPORT" in os.environ
 ROLES = ("outsider", "guest", "reader", "editor", "owner")
 #: Passwords are slow on purpose; questions calculate, say how far they have come and can be stopped.

@@ -15,7 +15,7 @@ from runs.patches import patch
 from wattaxis.flowsheet.document import to_data
 
 plain = st.recursive(
-    st.one_of(st.integers(0, 3), st.text("ab/~", max_size=2), st.booleans(), st.none()),
+    st.one_of(st.integers(2, 5), st.text("ab/~", max_size=2), st.booleans(), st.none()),
     lambda inner: st.one_of(
         st.lists(inner, max_size=5),
         st.dictionaries(st.text("ab/~", min_size=1, max_size=2), inner, max_size=4),

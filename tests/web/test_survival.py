@@ -9,7 +9,7 @@ import pytest
 from patience import PATIENCE
 from server import Server, manage, report
 
-ROUNDS = int(os.environ.get("WATTAXIS_KILLS", "6"))
+ROUNDS = int(os.environ.get("WATTAXIS_KILLS", "4"))
 SOAK = "WATTAXIS_REPORT" in os.environ
 
 

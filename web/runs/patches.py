@@ -10,7 +10,10 @@ Patch = list[dict[str, Any]]
 
 
 def patch(before: Any, after: Any) -> Patch:
-    """The operations that make ``after`` of ``before``; in time linear in their size."""
+    """The operations that make ``after`` of ``before``; in time linear in their size.
+
+    Equal is what Python calls so: in typed data a number never stands where there was true or false.
+    """
     found: Patch = []
     _compare(found, "", before, after, DEPTH)
     return found
