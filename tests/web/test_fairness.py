@@ -2,9 +2,11 @@
 
 import queue
 import threading
+import time
 from types import SimpleNamespace
 
 import pytest
+from patience import PATIENCE
 from plants import q
 from runs.service import Asker, SolverService
 
@@ -61,8 +63,10 @@ def test_a_question_that_waits_is_told_how_many_are_before_it(idle, monkeypatch)
     first, _ = put(idle, EDITOR, "a")
     put(idle, GUESTS, "b")
     put(idle, EDITOR, "c")
-    while set(told) != {("b", 1), ("c", 2)}:
-        pass
+    end = time.monotonic() + PATIENCE
+    while set(told) != {("b", 1), ("c", 2)} and time.monotonic() < end:
+        time.sleep(0.01)
+    assert set(told) == {("b", 1), ("c", 2)}
     idle.finished({"kind": "answer", "job": 1}, 0)
     first.join(5)
     assert ("c", 1) in told

@@ -87,7 +87,7 @@ def test_a_reader_that_dies_is_told_and_the_next_one_reads(monkeypatch, settings
 def test_names_of_several_lines_or_with_control_characters_are_refused(as_, name):
     reply = as_("olga").client.post("/api/projects", {"name": name}, content_type="application/json")
     assert reply.status_code == 422
-    assert "one line" in reply.json()["message"] or "cannot be written" in reply.json()["message"]
+    assert ("cannot be written" if "\0" in name else "one line") in reply.json()["message"]
 
 
 def test_bodies_have_a_size(as_):

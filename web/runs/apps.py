@@ -16,7 +16,7 @@ class RunsConfig(AppConfig):
         from django.db.models.signals import post_delete, post_save
         from projects.models import Membership, Project, ShareLink, Variant
 
-        for model, concerned in ((Membership, _project), (Project, _itself), (ShareLink, _variant), (User, _person), (Variant, _one)):
+        for model, concerned in ((Membership, _project), (Project, _itself), (ShareLink, _shared), (User, _person), (Variant, _one)):
             post_save.connect(_when_changed(concerned), sender=model, weak=False)
             post_delete.connect(_when_changed(concerned), sender=model, weak=False)
         post_delete.connect(_when_changed(_session), sender=Session, weak=False)
@@ -45,9 +45,8 @@ def _itself(project: Any) -> Callable[[int, Any], bool]:
     return lambda variant, page: variant in variants
 
 
-def _variant(link: Any) -> Callable[[int, Any], bool]:
-    number = link.variant_id
-    return lambda variant, page: variant == number
+def _shared(link: Any) -> Callable[[int, Any], bool]:
+    return _one(link.variant)
 
 
 def _one(changed: Any) -> Callable[[int, Any], bool]:

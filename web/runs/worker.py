@@ -160,8 +160,8 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         if "fit" in request:
             return {"fit": run_fit(chemistry, fit_question_from_json(request["fit"]))}
         return {"diagram": draw(chemistry, question_from_json(request["question"])).to_data()}
-    except (QuestionError, ValueError, KeyError) as error:
-        return {"text": str(error.args[0]) if error.args else str(error)}
+    except (QuestionError, ValueError) as error:
+        return {"text": str(error)}
     except Stopped:
         return {"text": "Stopped."}
     except MemoryError:
