@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from patience import PATIENCE
 from selenium import webdriver
+from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -21,6 +22,7 @@ FLAGS = (
     "--no-first-run",
     "--disable-sync",
 )
+STATUS = "return document.querySelector('[data-test=status]')?.innerText ?? 'nothing'"
 
 
 def browser() -> webdriver.Chrome:
@@ -176,7 +178,10 @@ class Page:
         return self.driver.execute_script("return [...document.querySelectorAll('[role=alert]')].filter(e => e.offsetParent).map(e => e.innerText)")
 
     def in_date(self):
-        return self.wait(lambda: "in date" in self.find("[data-test=status]").text, message="the results never came in date")
+        try:
+            return self.wait(lambda: "in date" in self.find("[data-test=status]").text)
+        except TimeoutException as error:
+            raise AssertionError(f"the results never came in date: {self.driver.current_url} says {self.driver.execute_script(STATUS)!r}") from error
 
     def table(self):
         """The stream table as rows of texts by title."""
