@@ -3,8 +3,11 @@
 import asyncio
 import itertools
 import json
+import os
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -21,7 +24,7 @@ WORKER = Path(__file__).resolve().parents[2] / "web" / "runs" / "worker.py"
 
 @pytest.fixture
 def worker():
-    process = subprocess.Popen([sys.executable, str(WORKER), "1500", "0"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    process = subprocess.Popen([sys.executable, str(WORKER), "1500", "0", str(os.getpid())], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     assert json.loads(process.stdout.readline())["kind"] == "ready"
     yield process
     process.kill()
@@ -47,6 +50,37 @@ def test_the_worker_answers_and_a_newer_request_supersedes(worker):
     begun, again = itertools.islice((a for a in lines if a["kind"] != "partial"), 2)
     assert begun == {"kind": "begun", "variant": 1, "revision": 4}
     assert again["result"] == first["result"]
+
+
+#: A server that starts a solver process and is killed.
+SERVER = """
+import os, subprocess, sys, time
+worker = subprocess.Popen([sys.executable, sys.argv[1], "1500", "0", str(os.getpid())], stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+worker.stdout.readline()
+print(worker.pid, flush=True)
+time.sleep(3600)
+"""
+
+
+def alive(pid):
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] not in "ZX"
+    except FileNotFoundError:
+        return False
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="the kernel of Linux ends it")
+def test_a_worker_ends_with_its_server_whatever_it_is_at():
+    server = subprocess.Popen([sys.executable, "-c", SERVER, str(WORKER)], stdout=subprocess.PIPE, text=True)
+    pid = int(server.stdout.readline())
+    os.kill(pid, signal.SIGSTOP)  # it cannot notice by itself that its input has closed
+    assert alive(pid)
+    server.kill()
+    server.wait()
+    end = time.monotonic() + PATIENCE
+    while alive(pid) and time.monotonic() < end:
+        time.sleep(0.05)
+    assert not alive(pid)
 
 
 def test_the_worker_answers_questions_between_calculations(worker):

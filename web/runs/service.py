@@ -10,6 +10,7 @@ from __future__ import annotations
 import itertools
 import json
 import logging
+import os
 import queue
 import signal
 import subprocess
@@ -105,7 +106,7 @@ class Solver(threading.Thread):
         return bool(self.waiting) and time.monotonic() - self.since > limit
 
     def _launch(self) -> None:
-        command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES), str(self.niceness)]
+        command = [sys.executable, str(WORKER), str(settings.RUN_MEGABYTES), str(self.niceness), str(os.getpid())]
         self.process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1)
         self.running, self.ready, self.since = None, False, time.monotonic()
         self.outbox.put(None)  # whoever still writes to the process before

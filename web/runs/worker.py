@@ -5,6 +5,7 @@ Knows nothing of Django. A newer request for the same variant stops the calculat
 
 from __future__ import annotations
 
+import ctypes
 import faulthandler
 import json
 import os
@@ -168,8 +169,19 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         return {"text": "The answer needed more memory than it may have."}
 
 
+def end_with(server: int) -> None:
+    """Have the kernel end this process with the server that started it: the next one needs the cores. Elsewhere than on Linux a calculation
+    under way is finished first."""
+    if sys.platform == "linux":
+        set_parent_death_signal = 1  # PR_SET_PDEATHSIG of linux/prctl.h
+        ctypes.CDLL(None).prctl(set_parent_death_signal, signal.SIGKILL)
+        if os.getppid() != server:
+            sys.exit()
+
+
 def main() -> None:
     """Serve until standard input closes."""
+    end_with(int(sys.argv[3]))
     faulthandler.register(signal.SIGUSR1)
     for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):  # one core a process: the same bits everywhere, and no threads to wait for each other
         os.environ[name] = "1"
