@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from wattaxis.flowsheet import Document, dump, load
+from wattaxis.flowsheet import Document, dump, load, reaction_sets
 from wattaxis.flowsheet.model import property_model
 from wattaxis.solving import Memory, SolveResult, solve
 from wattaxis.unitops import UnitOperation
@@ -34,18 +34,19 @@ def check_unit(
     components: Sequence[tuple[str, str]] = _PARTS,
     feeds: Mapping[str, Mapping[str, Any]] | None = None,
     model: str = "peng-robinson",
+    reactions: Sequence[Mapping[str, Any]] = (),
 ) -> None:
     """Run a unit with givens that make it whole between a feed at each inlet and a product at each outlet. Raises Unsound.
 
     Its declaration; that it is calculated; the balance of every component (of mass, where it reacts); the same bits again and through JSON; a
     draft with the same outlets; the same answer whatever it was calculated for before; that it takes no flow at all without ending the
     calculation; that blank givens are asked for. ``components`` are ids with CAS numbers, ``feeds`` the givens of the feeds by inlet, at 320 K and
-    10 bar where nothing is said of one.
+    10 bar where nothing is said of one, ``reactions`` the reaction sets of the plant.
     """
     problems = declaration_problems(type(operation))
     if problems:
         raise Unsound("; ".join(problems))
-    document = _between(operation, spec, components, feeds or {}, model)
+    document = _between(operation, spec, components, feeds or {}, {"model": model, "reactions": list(reactions)})
     result = solve(document)
     told = [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
     if told or not result.complete:
@@ -63,7 +64,7 @@ def check_unit(
             raise Unsound(text)
 
 
-def _between(operation: UnitOperation, spec: Mapping[str, Any], components: Any, feeds: Mapping[str, Any], model: str) -> Document:
+def _between(operation: UnitOperation, spec: Mapping[str, Any], components: Any, feeds: Mapping[str, Any], more: dict[str, Any]) -> Document:
     units: list[dict[str, Any]] = [{"tag": "U", "type": operation.type, "spec": dict(spec)}]
     streams: list[dict[str, Any]] = []
     even = {"values": {name: {"value": 1.0 / len(components), "unit": ""} for name, _ in components}, "normalise": True}
@@ -77,7 +78,7 @@ def _between(operation: UnitOperation, spec: Mapping[str, Any], components: Any,
         else:
             units.append({"tag": other, "type": "product", "spec": {}})
             streams.append({"tag": f"S-{number}", "source": end, "target": f"{other}.inlet"})
-    chemistry = {"model": model, "components": [{"id": name, "cas": cas} for name, cas in components]}
+    chemistry = {**more, "components": [{"id": name, "cas": cas} for name, cas in components]}
     return Document.model_validate({"chemistry": chemistry, "units": units, "streams": streams})
 
 
@@ -90,7 +91,8 @@ def _balances(operation: UnitOperation, document: Document, result: SolveResult)
         flows = np.array(list(result.streams[stream.tag].mole_flows.values()))
         change += flows if stream.target.unit != "U" else -flows
         size += float(flows.sum()) if stream.target.unit == "U" else 0.0
-    reacts = operation.formed(spec) | operation.used_up(spec)
+    sets = reaction_sets(document.chemistry)
+    reacts = operation.formed(spec, sets) | operation.used_up(spec, sets)
     for key, made in zip(result.streams[document.streams[0].tag].mole_flows, change, strict=True):
         if operation.balanced and key not in reacts and abs(made) > CLOSURE * size:
             yield f"{made:.3g} mol/s of {key} appear from nothing, though it neither forms nor uses it up"

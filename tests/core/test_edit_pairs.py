@@ -24,14 +24,17 @@ DATA = {
 }
 AIM = {"name": "a", "formula": "S-07.temperature", "target": q("310 K"), "free": {"unit": "E-103", "field": "outlet_temperature"}}
 VALVE = {"tag": "VL-9", "type": "valve", "spec": {"outlet_pressure": q("2 bar")}}
+SPLITTING = {"name": "R1", "numbers": {"2-butanol": -1.0, "butanone": 1.0, "hydrogen": 1.0}}
 BOILING = {"a": 20.0, "b": 3000.0, "c": -40.0, "low": 280.0, "high": 400.0}
 TENSION = {"unit": "N/m", "rows": [[300.0, 0.02], [350.0, 0.01]]}
 
 
 def bench():
-    """The demo with a pump beside it that has a curve, an aim, and a stream that can be turned round."""
+    """The demo with a pump beside it that has a curve, an aim, a stream that can be turned round, and a reactor with its reactions."""
     document = edit(demo(), "add_unit", unit={"tag": "P-9", "type": "pump", "spec": {"curve": CURVE}})
     document = edit(document, "add_unit", unit={"tag": "VL-8", "type": "valve", "spec": {}})
+    document = edit(document, "set_reactions", name="Main", reactions={"name": "Main", "reactions": [SPLITTING]})
+    document = edit(document, "add_unit", unit={"tag": "R-9", "type": "plug-flow-reactor", "spec": {"reactions": "Main"}})
     document = edit(document, "connect", stream={"tag": "S-90", "source": "VL-8.outlet", "target": "P-9.inlet"})
     return edit(document, "set_aim", name="a", aim=AIM)
 
@@ -55,6 +58,11 @@ EDITS = [
     {"kind": "set_aim", "name": "a", "aim": {**AIM, "target": q("311 K")}},
     {"kind": "set_data", "name": "d", "data": DATA},
     {"kind": "set_fit", "name": "f", "fit": FIT},
+    {"kind": "set_reactions", "name": "Main", "reactions": {"name": "Splitting", "reactions": [SPLITTING]}},
+    {"kind": "set_reactions", "name": "Spare", "reactions": {"name": "Spare", "source": "a book"}},
+    {"kind": "set_reaction", "of": "Main", "name": "R1", "reaction": {**SPLITTING, "name": "R1", "phase": "liquid"}},
+    {"kind": "set_reaction", "of": "Main", "name": "R2", "reaction": {**SPLITTING, "name": "R2"}},
+    {"kind": "set_values", "unit": "R-9", "values": {"reactions": "Spare"}},
     {"kind": "add_unit", "unit": VALVE},
     {"kind": "remove_unit", "tag": "V-102"},
     {"kind": "connect", "stream": {"tag": "S-99", "source": "P-9.outlet", "target": "V-101.inlet"}},

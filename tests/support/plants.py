@@ -46,7 +46,7 @@ def plant(
     return load_data(
         {
             "format": "wattaxis-flowsheet",
-            "version": 11,
+            "version": 12,
             "chemistry": {"components": known, "model": model},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,

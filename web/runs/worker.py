@@ -81,10 +81,14 @@ def supersedes(request: dict[str, Any], variant: int) -> bool:
     return request["variant"] == variant and "document" in request and "job" not in request
 
 
+#: Where answers go. What a library prints goes to standard error: a line of it among the answers would be none.
+ANSWERS = os.fdopen(os.dup(1), "w")
+
+
 def answer(**message: Any) -> None:
     """One line to the server."""
-    sys.stdout.write(json.dumps(message) + "\n")
-    sys.stdout.flush()
+    ANSWERS.write(json.dumps(message) + "\n")
+    ANSWERS.flush()
 
 
 def without_profiles(unit: dict[str, Any]) -> tuple[dict[str, Any], Any]:
@@ -182,6 +186,7 @@ def end_with(server: int) -> None:
 def main() -> None:
     """Serve until standard input closes."""
     end_with(int(sys.argv[3]))
+    os.dup2(2, 1)
     faulthandler.register(signal.SIGUSR1)
     for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):  # one core a process: the same bits everywhere, and no threads to wait for each other
         os.environ[name] = "1"

@@ -6,6 +6,7 @@ from wattaxis.flowsheet.edit_kinds import Edit, EditError
 from wattaxis.flowsheet.edits import apply, edit_from_json
 from wattaxis.flowsheet.migrations import VERSION, migrate
 from wattaxis.flowsheet.model import models_of, pair_table, property_model
+from wattaxis.flowsheet.reactions import reaction_sets
 
 __all__ = [
     "FORMAT",
@@ -32,4 +33,5 @@ __all__ = [
     "models_of",
     "pair_table",
     "property_model",
+    "reaction_sets",
 ]

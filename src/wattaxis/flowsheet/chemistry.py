@@ -1,4 +1,4 @@
-"""The chemistry of a document: components, property model, own pairs, measured data and fits."""
+"""The chemistry of a document: components, property model, own pairs, measured data, fits and reactions."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.reactions import MOST_SETS, TypedReactionSet
 from wattaxis.properties.registry import model_infos
 from wattaxis.properties.vapour import IDEAL_GAS, VAPOURS
 from wattaxis.quantities import Quantity, QuantityError, to_si
@@ -238,7 +239,7 @@ MOST_COMPONENTS = 120
 
 
 class Chemistry(Part):
-    """Components, property model, own pair parameters, measured data and the fits that were kept.
+    """Components, property model, own pair parameters, measured data, the fits that were kept, and reactions.
 
     ``vapour`` counts for activity models, ``translated`` (volumes shifted to the density of each pure liquid) for cubic equations.
     """
@@ -250,6 +251,7 @@ class Chemistry(Part):
     pairs: tuple[Pair, ...] = ()
     data: Annotated[tuple[Measured, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)
     fits: Annotated[tuple[KeptFit, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)
+    reactions: Annotated[tuple[TypedReactionSet, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=MOST_SETS)
 
     @field_validator("components")
     @classmethod

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from wattaxis.flowsheet.chemistry import DocumentComponent, Pair
-from wattaxis.flowsheet.document import Document, _plain
+from wattaxis.flowsheet.document import Document, Unit, _plain
 from wattaxis.flowsheet.edit_common import changed_chemistry, exchanged, insert
 from wattaxis.flowsheet.edit_kinds import (
     AddComponent,
@@ -20,10 +20,13 @@ from wattaxis.flowsheet.edit_kinds import (
     SetModel,
     SetPair,
     SetPrice,
+    SetReaction,
+    SetReactions,
     SetStandsFor,
     SetVapourPressure,
 )
 from wattaxis.flowsheet.model import resolve
+from wattaxis.flowsheet.reactions import TypedReactionSet
 from wattaxis.properties.registry import model_infos
 
 
@@ -166,3 +169,39 @@ def set_fit(document: Document, edit: SetFit) -> tuple[Document, Any, str]:
     items, at, label = exchanged(document.chemistry.fits, edit.name, edit.fit, edit.position, "fit")
     back = SetFit(name=edit.fit.name if edit.fit else edit.name, fit=None if at is None else document.chemistry.fits[at], position=at)
     return changed_chemistry(document, fits=items), back, label
+
+
+def set_reactions(document: Document, edit: SetReactions) -> tuple[Document, Any, str]:
+    """A set of reactions; units that name it follow when it is given another name."""
+    before = document.chemistry.reactions
+    new = edit.reactions
+    if new is not None and new.name != edit.name and any(of.name == new.name for of in before):
+        raise EditError(f'There is a reaction set "{new.name}" already.')
+    items, at, label = exchanged(before, edit.name, new, edit.position, "reaction set")
+    changed = changed_chemistry(document, reactions=items)
+    if new is not None and at is not None and new.name != edit.name:
+        if named := [unit.tag for unit in document.units if _renamed_set(unit, new.name, "") is not unit]:
+            raise EditError(f'{", ".join(named)} names a reaction set "{new.name}" already; choose another name.')
+        changed = changed.model_copy(update={"units": tuple(_renamed_set(unit, edit.name, new.name) for unit in changed.units)})
+    back = SetReactions(name=new.name if new else edit.name, reactions=None if at is None else before[at], position=at)
+    return changed, back, label
+
+
+def _renamed_set(unit: Unit, old: str, new: str) -> Unit:
+    keys = [key for key in unit.operation.reaction_fields() if getattr(unit.spec, key) == old]
+    return unit.model_copy(update={"spec": unit.spec.model_copy(update=dict.fromkeys(keys, new))}) if keys else unit
+
+
+def set_reaction(document: Document, edit: SetReaction) -> tuple[Document, Any, str]:
+    """One reaction of a set."""
+    of = next((found for found in document.chemistry.reactions if found.name == edit.of), None)
+    if of is None:
+        raise EditError(f'There is no reaction set "{edit.of}".')
+    if edit.reaction is not None and edit.reaction.name != edit.name and any(r.name == edit.reaction.name for r in of.reactions):
+        raise EditError(f'{edit.of} has a reaction "{edit.reaction.name}" already.')
+    reactions, at, label = exchanged(of.reactions, edit.name, edit.reaction, edit.position, "reaction")
+    new = TypedReactionSet.model_validate({**{name: getattr(of, name) for name in TypedReactionSet.model_fields}, "reactions": reactions})
+    items = tuple(new if found is of else found for found in document.chemistry.reactions)
+    name = edit.reaction.name if edit.reaction else edit.name
+    back = SetReaction(of=edit.of, name=name, reaction=None if at is None else of.reactions[at], position=at)
+    return changed_chemistry(document, reactions=items), back, f"{label} of {edit.of}"

@@ -10,6 +10,7 @@ from wattaxis.flowsheet.chemistry import ConstantName, DocumentComponent, Finite
 from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Aim, Area, Note, OwnUnits, SheetTable, Stream, Tag, Unit
 from wattaxis.flowsheet.pieces import Piece
+from wattaxis.flowsheet.reactions import TypedReaction, TypedReactionSet
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.table import RowId
 
@@ -163,6 +164,25 @@ class SetFit(_Edit):
     kind: Literal["set_fit"] = "set_fit"
     name: str = Field(min_length=1, max_length=60)
     fit: KeptFit | None = None
+    position: int | None = None
+
+
+class SetReactions(_Edit):
+    """Add, replace or (without ``reactions``) take out a set of reactions; units that use it follow another name."""
+
+    kind: Literal["set_reactions"] = "set_reactions"
+    name: str = Field(min_length=1, max_length=60)
+    reactions: TypedReactionSet | None = None
+    position: int | None = None
+
+
+class SetReaction(_Edit):
+    """Add, replace or (without ``reaction``) take out one reaction of a set."""
+
+    kind: Literal["set_reaction"] = "set_reaction"
+    of: str = Field(min_length=1, max_length=60)
+    name: str = Field(min_length=1, max_length=60)
+    reaction: TypedReaction | None = None
     position: int | None = None
 
 
@@ -381,6 +401,8 @@ Edit = Annotated[
     | SetAim
     | SetData
     | SetFit
+    | SetReactions
+    | SetReaction
     | AddUnit
     | RemoveUnit
     | Connect

@@ -445,6 +445,8 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_aim": _set_aim,
     "set_data": edit_chemistry.set_data,
     "set_fit": edit_chemistry.set_fit,
+    "set_reactions": edit_chemistry.set_reactions,
+    "set_reaction": edit_chemistry.set_reaction,
     "add_unit": _add_unit,
     "remove_unit": _remove_unit,
     "connect": _connect,

@@ -31,6 +31,16 @@ def _named(edit: Any) -> set[str]:
     return {f"{edit.kind[4:]}/{edit.name}"}
 
 
+def _set_of_reactions(edit: Any) -> set[str]:
+    other = edit.reactions.name if edit.reactions is not None else edit.name
+    # Another name goes through all units that use it.
+    return {f"reactions/{edit.name}", *({f"reactions/{other}", "unit"} if other != edit.name else ())}
+
+
+def _reaction(edit: Any) -> set[str]:
+    return {f"reactions/{edit.of}/{name}" for name in (edit.name, edit.reaction.name if edit.reaction is not None else edit.name)}
+
+
 def _of_units(*tags: str, part: str = "") -> set[str]:
     return {f"unit/{tag}{part}" for tag in tags}
 
@@ -50,6 +60,8 @@ _PARTS: dict[str, Callable[[Any], set[str]]] = {
     "set_stands_for": lambda e: {f"component/{e.id}/stands for"},
     "set_vapour_pressure": lambda e: {f"component/{e.id}/vapour pressure"},
     "set_pair": lambda e: {"pair/" + "+".join(sorted((e.first, e.second)))},
+    "set_reactions": _set_of_reactions,
+    "set_reaction": _reaction,
     "set_values": _values,
     "set_row": _row,
     "set_unit_model": lambda e: _of_units(e.tag, part="/model"),

@@ -29,6 +29,9 @@ def _wanted(here: Document, there: Document, place: str, title: str) -> Edits:
         return [{"kind": "set_title", "title": there.title}]
     if place == "Chemistry":
         return _chemistry(here, there, title)
+    if place == "Reactions":
+        of = next((of for of in there.chemistry.reactions if of.name == title), None)
+        return [{"kind": "set_reactions", "name": title, "reactions": None if of is None else _plain(of)}]
     if place == "Aims":
         aim = next((a for a in there.aims if a.name == title), None)
         return [{"kind": "set_aim", "name": title, "aim": None if aim is None else _plain(aim)}]

@@ -99,6 +99,7 @@ def _told(document: Document) -> dict[tuple[str, str], str]:
     for pair in document.chemistry.pairs:
         values = ", ".join(f"{name} {value:g}" for name, value in pair.values.items())
         found["Chemistry", f"{pair.first} / {pair.second}, {pair.model}"] = values
+    found |= {("Reactions", of.name): " | ".join(reaction.text for reaction in of.reactions) for of in chemistry.reactions}
     for unit, data in zip(document.units, to_data(document)["units"], strict=True):
         titles = {key: field.title for key, field in unit.operation.field_map().items()}
         found[unit.tag, "unit"] = unit.operation.title

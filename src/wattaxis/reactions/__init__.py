@@ -2,7 +2,9 @@
 
 from wattaxis.reactions.balance import Gaps, balanced, element_gaps
 from wattaxis.reactions.equation import Equation, EquationError, equation_text, read_equation
+from wattaxis.reactions.kinetics import Kinetics, KineticsError
 from wattaxis.reactions.rates import Arrhenius, PowerLaw
+from wattaxis.reactions.reaction import RateLaw, Reaction, ReactionSet
 from wattaxis.reactions.thermochemistry import Thermochemistry, thermochemistry
 
 __all__ = [
@@ -10,7 +12,12 @@ __all__ = [
     "Equation",
     "EquationError",
     "Gaps",
+    "Kinetics",
+    "KineticsError",
     "PowerLaw",
+    "RateLaw",
+    "Reaction",
+    "ReactionSet",
     "Thermochemistry",
     "balanced",
     "element_gaps",

@@ -125,7 +125,12 @@ class Arrhenius:
 
     def at(self, T: float) -> float:
         """The constant at T (K)."""
-        return float(np.exp(self.log_at(np.asarray(T))))
+        return math.exp(self.log_at_one(T))
+
+    def log_at_one(self, T: float) -> float:
+        """ln of the constant at T (K)."""
+        inverse, ratio = (0.0, T) if self.reference is None else (1.0 / self.reference, T / self.reference)
+        return math.log(self.factor) + self.power * math.log(ratio) - self.energy / R * (1.0 / T - inverse)
 
     def log_at(self, T: np.ndarray) -> np.ndarray:
         """ln of the constant at T (n,) K.
@@ -133,9 +138,7 @@ class Arrhenius:
         >>> [round(float(x), 3) for x in Arrhenius(1.0, 8314.462618, power=1.0).log_at(np.array([1000.0, 2000.0]))]
         [5.908, 7.101]
         """
-        inverse = 0.0 if self.reference is None else 1.0 / self.reference
-        ratio = T if self.reference is None else T / self.reference
-        return np.asarray(math.log(self.factor) + self.power * np.log(ratio) - self.energy / R * (1.0 / T - inverse))
+        return np.array([self.log_at_one(float(t)) for t in np.ravel(T)]).reshape(np.shape(T))
 
     def half_life(self, T: float) -> float:
         """s in which half of the reactant of a first-order reaction is used up at T (K).

@@ -8,7 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from wattaxis.substances import Component, HeatCapacity
+from wattaxis.substances import Component
+from wattaxis.substances.solids import Solid
 
 #: J/(mol K); the temperature (K) and pressure (Pa) that the formation data belong to.
 R, T_REF, P_REF = 8.31446261815324, 298.15, 1e5
@@ -39,7 +40,7 @@ class Thermochemistry:
 def thermochemistry(
     numbers: Mapping[str, float], components: Sequence[Component], temperatures: Sequence[float], phase: Literal["gas", "liquid"] = "gas"
 ) -> Thermochemistry:
-    """Heat and equilibrium of a reaction between pure components in their standard states: the ideal gas at 1 bar, or the pure liquid.
+    """Heat and equilibrium of a reaction between pure components in their standard states: the ideal gas at 1 bar, or the pure liquid; solids as crystals.
 
     ``numbers`` by component id, negative for what is used up; ``temperatures`` K. The liquid follows from the gas by the vapour pressure
     over an ideal vapour, ``G = G(gas) + R T ln(Psat / 1 bar)``, and its enthalpy by the slope of the same (Clausius, Clapeyron), so that heat
@@ -53,49 +54,65 @@ def thermochemistry(
     T = np.asarray(temperatures, dtype=float)
     if T.size and not (np.isfinite(T).all() and T.min() > 0.0):
         raise ValueError("Temperatures are above 0 K.")
-    heat, entropy, outside = np.zeros_like(T), np.zeros_like(T), []
-    for name, number in numbers.items():
-        if not number:
-            continue
-        h, s = _gas(known[name], T)
-        outside += _beyond(name, "heat capacity", known[name].heat_capacity.low, known[name].heat_capacity.high, T)
-        if phase == "liquid":
-            drop_h, drop_s = _condensed(known[name], T)
-            h, s = h - drop_h, s - drop_s
-            curve = known[name].vapour_pressure
+    reacting = [known[name] for name, number in numbers.items() if number]
+    outside = [found for item in reacting for found in _beyond(item, "heat capacity", item.heat_capacity.low, item.heat_capacity.high, T)]
+    h, s = StandardStates(reacting).levels(T)
+    if phase == "liquid":
+        for k, item in enumerate(reacting):
+            if isinstance(item, Solid):
+                continue
+            drop_h, drop_s = _condensed(item, T)
+            h[..., k] -= drop_h
+            s[..., k] -= drop_s
+            curve = item.vapour_pressure
             assert curve is not None  # Component fills it in
-            outside += _beyond(name, "vapour pressure", curve.low, curve.high, T)
-        heat += number * h
-        entropy += number * s
+            outside += _beyond(item, "vapour pressure", curve.low, curve.high, T)
+    nu = np.array([number for number in numbers.values() if number])
+    heat, entropy = h @ nu, s @ nu
     gibbs = heat - T * entropy
     return Thermochemistry(T, heat, entropy, gibbs, -gibbs / (R * T), tuple(outside))
 
 
-def _gas(item: Component, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Enthalpy from the elements (J/mol) and entropy (J/(mol K)) of the ideal gas at 1 bar."""
-    capacity = item.heat_capacity
-    h = item.formation_enthalpy + _heat(capacity, T) - _heat(capacity, np.asarray(T_REF))
-    s = item.entropy + _heat_over_temperature(capacity, T) - _heat_over_temperature(capacity, np.asarray(T_REF))
-    return h, s
+class StandardStates:
+    """Enthalpy from the elements and entropy of components in their standard states: the ideal gas at 1 bar, or the crystal of a solid.
 
+    >>> from wattaxis import component
+    >>> h, s = StandardStates([component("hydrogen")]).levels(np.array(298.15))
+    >>> round(float(h[0]), 6), round(float(s[0]), 1)
+    (0.0, 130.7)
+    """
 
-def _heat(capacity: HeatCapacity, T: np.ndarray) -> np.ndarray:
-    """Integral of the heat capacity over T from 0 K, up to a constant; beyond the range the value at its end is kept."""
-    inside = np.clip(T, capacity.low, capacity.high)
-    powers = sum((c / (k + 1) * inside ** (k + 1) for k, c in enumerate(capacity.coefficients)), np.zeros_like(inside))
-    return np.asarray(powers + _value(capacity, inside) * (T - inside))
+    def __init__(self, components: Sequence[Component]) -> None:
+        self._components = tuple(components)
+        capacities = [item.heat_capacity for item in components]
+        powers = np.zeros((max((len(c.coefficients) for c in capacities), default=1), len(capacities)))
+        for k, item in enumerate(components):
+            if not isinstance(item, Solid):
+                powers[: len(item.heat_capacity.coefficients), k] = item.heat_capacity.coefficients
+        self._powers, self._steps = powers, np.arange(1, len(powers) + 1)[:, None]
+        self._low, self._high = np.array([c.low for c in capacities]), np.array([c.high for c in capacities])
+        self._solids = [(k, item.crystal_heat_capacity) for k, item in enumerate(components) if isinstance(item, Solid)]
+        at_reference = self._integrals(np.asarray(T_REF))
+        self._h = np.array([item.formation_enthalpy for item in components]) - at_reference[0]
+        self._s = np.array([item.entropy for item in components]) - at_reference[1]
 
+    def levels(self, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """J/mol and J/(mol K) at T (any shape) K, of that shape with the components last. Beyond its range a heat capacity stays as at its end."""
+        h, s = self._integrals(T)
+        return h + self._h, s + self._s
 
-def _heat_over_temperature(capacity: HeatCapacity, T: np.ndarray) -> np.ndarray:
-    """Integral of the heat capacity over ln T, up to a constant."""
-    inside = np.clip(T, capacity.low, capacity.high)
-    first, *others = capacity.coefficients
-    powers = sum((c / k * inside**k for k, c in enumerate(others, 1)), first * np.log(inside))
-    return np.asarray(powers + _value(capacity, inside) * np.log(T / inside))
-
-
-def _value(capacity: HeatCapacity, T: np.ndarray) -> np.ndarray:
-    return np.asarray(sum((c * T**k for k, c in enumerate(capacity.coefficients)), np.zeros_like(T)))
+    def _integrals(self, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Of the heat capacity over T and over ln T, each up to a constant."""
+        inside = np.clip(T[..., None], self._low, self._high)
+        steps = inside[..., None, :] ** self._steps
+        over_t = self._powers[1:] / self._steps[:-1] * steps[..., :-1, :]
+        end = (self._powers * steps).sum(axis=-2) / inside
+        h = (self._powers / self._steps * steps).sum(axis=-2) + end * (T[..., None] - inside)
+        s = self._powers[0] * np.log(inside) + over_t.sum(axis=-2) + end * np.log(T[..., None] / inside)
+        for k, capacity in self._solids:
+            h[..., k] = np.vectorize(capacity.heat, otypes=[float])(T)
+            s[..., k] = np.vectorize(capacity.heat_over_t, otypes=[float])(T)
+        return h, s
 
 
 def _condensed(item: Component, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -113,5 +130,5 @@ def _condensed(item: Component, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return R * T**2 * slope, R * (level + T * slope)
 
 
-def _beyond(name: str, what: str, low: float, high: float, T: np.ndarray) -> list[tuple[str, str]]:
-    return [(name, what)] if T.size and (T.min() < low or T.max() > high) else []
+def _beyond(item: Component, what: str, low: float, high: float, T: np.ndarray) -> list[tuple[str, str]]:
+    return [(item.id, what)] if T.size and (T.min() < low or T.max() > high) else []

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from typing import Any
 
-from wattaxis.flowsheet import Document, Unit
+from wattaxis.flowsheet import Document, Unit, reaction_sets
 from wattaxis.flowsheet.pieces import free_tag, inserting
 from wattaxis.quantities import Quantity
+from wattaxis.reactions import ReactionSet
 from wattaxis.unitops import Finding
 
 
@@ -25,6 +26,7 @@ def trapped(document: Document, units: Collection[str], entering: Mapping[str, C
     """
     found: dict[str, str] = {}
     by_tag = {u.tag: u for u in document.units if u.tag in units}
+    reactions = reaction_sets(document.chemistry)
     solids = {c.id for c in document.chemistry.components if c.is_solid}
     targets = {(s.source.unit, s.source.port): s.target.unit for s in document.streams}
     comes: dict[str, list[tuple[str, str]]] = {}
@@ -32,17 +34,19 @@ def trapped(document: Document, units: Collection[str], entering: Mapping[str, C
         for component in entering.get(stream.tag, ()):
             comes.setdefault(component, []).append((stream.target.unit, stream.tag))
     for tag, unit in by_tag.items():
-        for component in unit.operation.formed(unit.spec):
+        for component in unit.operation.formed(unit.spec, reactions):
             comes.setdefault(component, []).append((tag, tag))
     for component, places in comes.items():
-        free = _with_exit(by_tag, targets, component, component in solids)
+        free = _with_exit(by_tag, targets, component, component in solids, reactions)
         stuck = next((where for tag, where in places if tag not in free), None)
         if stuck is not None:
             found[component] = stuck
     return found
 
 
-def _with_exit(units: Mapping[str, Unit], targets: Mapping[tuple[str, str], str], component: str, solid: bool) -> set[str]:
+def _with_exit(
+    units: Mapping[str, Unit], targets: Mapping[tuple[str, str], str], component: str, solid: bool, reactions: Mapping[str, ReactionSet]
+) -> set[str]:
     """The units from which a component finds a way out of them all."""
     after: dict[str, set[str]] = {}
     free = set()
@@ -52,7 +56,7 @@ def _with_exit(units: Mapping[str, Unit], targets: Mapping[tuple[str, str], str]
         after[tag] = {targets[tag, port] for port in ports if (tag, port) in targets}
         # Of ports without a stream only those that must have one let something out; branches that nobody drew do not exist.
         loose = any(p.needed and (tag, p.key) not in targets for p in unit.ports if p.key in ports)
-        if component in unit.operation.used_up(unit.spec) or loose:
+        if component in unit.operation.used_up(unit.spec, reactions) or loose:
             free.add(tag)
     while True:
         more = {tag for tag, ends in after.items() if tag not in free and any(end not in units or end in free for end in ends)}

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.flowsheet import Document, Unit
+from wattaxis.flowsheet import Document, Unit, reaction_sets
 from wattaxis.flowsheet.pieces import free_tag
 from wattaxis.properties.trust import freezing
 from wattaxis.properties.vapour import VAPOURS
@@ -43,6 +43,7 @@ class Calculator:
         self.kinds = document.stream_kinds()
         #: The chemistry and what is given of each unit, as parts of the keys of results.
         self.chemistry = chemistry_key(document.chemistry)
+        self.reactions = reaction_sets(document.chemistry)
         self.given: dict[str, bytes] = {}
         #: Tags of the streams at each inlet of each unit.
         self.tags: dict[str, dict[str, tuple[str, ...]]] = {}
@@ -93,8 +94,10 @@ class Calculator:
     def given_of(self, tag: str) -> bytes:
         """Hash of what a unit's result depends on beside its inlets."""
         if tag not in self.given:
-            names = repr(self.tags[tag]) if self.units[tag].operation.names_streams() else ""
-            self.given[tag] = given_key(self.units[tag], self.chemistry + names.encode())
+            unit = self.units[tag]
+            names = repr(self.tags[tag]) if unit.operation.names_streams() else ""
+            sets = [self.reactions.get(getattr(unit.spec, key)) for key in unit.operation.reaction_fields()]
+            self.given[tag] = given_key(unit, self.chemistry, f"{names}{sets or ''}")
         return self.given[tag]
 
     def _structure(self, unit: Unit, connected: frozenset[str]) -> str:
@@ -138,7 +141,7 @@ class Calculator:
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
             ends = outlets | energy.keys() | entering.keys()
-            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, draft and operation.drafts)
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, self.reactions, draft and operation.drafts)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))

@@ -70,15 +70,18 @@ class Memory:
 
 
 def chemistry_key(chemistry: Chemistry) -> bytes:
-    """Hash of what the results of every unit depend on: the chemistry, but for what was measured, what things are worth and what they stand for."""
+    """Hash of what the results of every unit depend on: the chemistry, but for what was measured, what things are worth and what they stand for.
+
+    Reactions are left out too: they count for the units that name them.
+    """
     components = tuple(c.model_copy(update={"price": None, "stands_for": ""}) for c in chemistry.components)
-    chemistry = chemistry.model_copy(update={"data": (), "fits": (), "components": components})
+    chemistry = chemistry.model_copy(update={"data": (), "fits": (), "reactions": (), "components": components})
     return hashlib.sha256(repr(chemistry).encode()).digest()
 
 
-def given_key(unit: Unit, chemistry: bytes) -> bytes:
-    """Hash of what a unit's result depends on beside its inlets: its type and givens, and the chemistry by its key."""
-    return hashlib.sha256(chemistry + f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}".encode()).digest()
+def given_key(unit: Unit, chemistry: bytes, shared: str = "") -> bytes:
+    """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry by its key, and what it ``shared`` with others."""
+    return hashlib.sha256(chemistry + f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{shared}".encode()).digest()
 
 
 def content_key(

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, field_validator
 
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.reactions import ReactionSet
 from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.profile import Profile
 from wattaxis.unitops.table import MOST_ROWS, Column, GivenTable, table_problem
@@ -43,7 +44,8 @@ class Port:
 class Field:
     """A value that may be given.
 
-    ``kind`` names a quantity kind, "composition", "table" of ``columns``, "component" for one of the plant's, or "option" for one of ``options``;
+    ``kind`` names a quantity kind, "composition", "table" of ``columns``, "component" for one of the plant's, "reactions" for one of its sets, or
+    "option" for one of ``options``;
     ``each`` says that it is typed for every component; ``needs`` is the CAS number of a component, ``beside`` the key of another field, without
     which it has no meaning; ``port`` is the branch that it is about. ``known`` is what was measured, or is a machine's own, and not chosen: it is
     not looked through for something to vary, and stays where a plant is scaled.
@@ -236,6 +238,8 @@ class Givens:
     tags: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     #: What the last calculation of a unit like this left as its hint, None where there was none.
     hint: Any = None
+    #: The reaction sets of the plant by name.
+    reactions: Mapping[str, ReactionSet] = field(default_factory=dict)
     #: On the way through a loop the outlets are enough; a unit that ``drafts`` leaves the rest of its results out.
     draft: bool = False
 
@@ -254,6 +258,14 @@ class Givens:
         given = getattr(self.spec, key)
         chosen = self.assumed.get(key) if given is None else given
         return None if chosen is None else str(chosen)
+
+    def reaction_set(self, key: str) -> ReactionSet:
+        """The reactions that a field chooses. Raises UnitFault where the plant has no such set."""
+        name = getattr(self.spec, key)
+        if name not in self.reactions:
+            known = f"Choose one of {', '.join(self.reactions)}." if self.reactions else "Write the reactions under Chemistry."
+            raise UnitFault(f'There is no reaction set "{name}".', known, key)
+        return self.reactions[name]
 
     def raw(self, key: str) -> Any:
         """The given as typed."""
@@ -344,13 +356,21 @@ class UnitOperation:
         """Outlets by which a component, perhaps a conventional ``solid``, cannot leave, whatever the state, as the givens say."""
         return frozenset()
 
-    def formed(self, spec: UnitSpec) -> frozenset[str]:
-        """Components that the unit may form."""
-        return frozenset()
+    @classmethod
+    def reaction_fields(cls) -> tuple[str, ...]:
+        """Keys of the fields that choose a reaction set."""
+        return tuple(item.key for item in cls.fields if item.kind == "reactions")
 
-    def used_up(self, spec: UnitSpec) -> frozenset[str]:
+    def formed(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> frozenset[str]:
+        """Components that the unit may form: those that its reaction sets do, of the plant's ``reactions`` by name."""
+        return frozenset().union(*(of.of_sign(1.0) for of in self._sets(spec, reactions)))
+
+    def used_up(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> frozenset[str]:
         """Components that the unit may use up."""
-        return frozenset()
+        return frozenset().union(*(of.of_sign(-1.0) for of in self._sets(spec, reactions)))
+
+    def _sets(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> list[ReactionSet]:
+        return [reactions[name] for key in self.reaction_fields() if (name := getattr(spec, key)) in reactions]
 
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Givens that quarrel because a choice has more of them than it can take, and those without what they belong to."""

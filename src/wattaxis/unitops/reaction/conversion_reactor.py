@@ -31,6 +31,7 @@ from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
+    from wattaxis.reactions import ReactionSet
 
 NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 
@@ -87,11 +88,11 @@ class ConversionReactor(UnitOperation):
             found.append(Ask(tag, f"{tag} needs the stoichiometric numbers of its reaction, negative for what is used up.", ("stoichiometry",)))
         return found
 
-    def formed(self, spec: UnitSpec) -> frozenset[str]:
+    def formed(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> frozenset[str]:
         """Components with a positive stoichiometric number."""
         return _of_sign(spec, 1.0)
 
-    def used_up(self, spec: UnitSpec) -> frozenset[str]:
+    def used_up(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> frozenset[str]:
         """Components with a negative stoichiometric number."""
         return _of_sign(spec, -1.0)
 

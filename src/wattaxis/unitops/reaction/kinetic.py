@@ -1,0 +1,143 @@
+"""What reactors with rates share: their reactions over a stream, the catalyst, and how far the reactants came."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wattaxis.properties.state import Phase, Vector
+from wattaxis.quantities import Quantity
+from wattaxis.reactions import Kinetics, KineticsError
+from wattaxis.unitops.base import Field, Finding, Givens, ResultValue, StreamState, UnitFault
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
+#: K between which reactors look for their temperature.
+COLDEST, HOTTEST = 15.0, 6000.0
+REACTIONS = Field("reactions", "Reactions", "reactions", "a set written under Chemistry")
+BASE = Field("base", "Base component", "component", "whose conversion counts; blank: the first that the first reaction uses up")
+CATALYST = Field("catalyst_density", "Catalyst per volume of reactor", "density", "mass of catalyst by volume of reactor, where rates count by its mass")
+
+
+class Reacting:
+    """The reactions of a unit over one inlet, in the order of the components of its property model.
+
+    Raises UnitFault for reactions that cannot be used, for solids in the feed, and where catalyst is needed and none is given.
+    """
+
+    def __init__(self, givens: Givens, inlet: StreamState, model: PropertyModel) -> None:
+        of = givens.reaction_set("reactions")
+        if inlet.state.solid_fraction > 0.0:
+            raise UnitFault("Solids come in, which this reactor does not take.", "Take them out first, by a filter or a cyclone.")
+        self.whole, self.model, self.inlet = model, model.fluid, inlet
+        try:
+            self.kinetics = Kinetics(of, self.model)
+        except KineticsError as error:
+            raise UnitFault(str(error), "Mend it under Chemistry, Reactions.", "reactions") from error
+        self.ids = [component.id for component in self.model.components]
+        self._places = np.array([model.index(name) for name in self.ids])
+        self.numbers = self.kinetics.numbers
+        self.feed: Vector = inlet.flows[self._places]
+        self.density = 1.0
+        if self.kinetics.per == "catalyst mass":
+            density = givens.si("catalyst_density")
+            if not density:
+                text = "The rates count by mass of catalyst, and how much of it a volume of the reactor holds is not given."
+                raise UnitFault(text, "Give the catalyst per volume of reactor.", "catalyst_density")
+            self.density = density
+        self.base = self._base(givens)
+
+    def _base(self, givens: Givens) -> int:
+        chosen = givens.raw("base")
+        used = [i for i in range(len(self.ids)) if (self.numbers[:, i] < 0.0).any()]
+        if chosen is None:
+            return next(i for i in used if self.numbers[0, i] < 0.0)
+        if chosen not in [self.ids[i] for i in used]:
+            raise UnitFault(f"{chosen}, the base component, is used up by none of the reactions.", "Choose another, or none.", "base")
+        return self.ids.index(chosen)
+
+    def flows(self, extents: Vector) -> Vector:
+        """mol/s of every component of the fluid after so much of each reaction (mol/s); what rounding makes less than nothing is nothing."""
+        return np.maximum(self.feed + extents @ self.numbers, 0.0)
+
+    def spread(self, flows: Vector) -> Vector:
+        """Flows of the fluid in the order of all components."""
+        found = np.zeros(len(self.whole.components))
+        found[self._places] = flows
+        return found
+
+    def phase(self, T: float, P: float, flows: Vector) -> Phase:
+        """The reacting phase, all of it in one."""
+        return self.model.phase(self.kinetics.phase, T, P, flows / flows.sum())
+
+    def rates(self, phase: Phase, T: float, P: float) -> Vector:
+        """mol of each reaction per m3 of reactor and second."""
+        try:
+            return self.density * self.kinetics.rates(phase, T, P)
+        except KineticsError as error:
+            raise UnitFault(str(error), "Let the rate count in another basis, or choose another property model.", "reactions") from error
+
+    def temperature(self, enthalpy: float, P: float, flows: Vector, guess: float) -> tuple[float, Phase]:
+        """Temperature (K) and phase at an enthalpy flow (W), all of it in one phase. Raises UnitFault where there is none."""
+        total = float(flows.sum())
+        wanted, T = enthalpy / total, guess
+        for _ in range(60):
+            phase = self.phase(T, P, flows)
+            step = (wanted - phase.enthalpy) / phase.heat_capacity
+            if abs(step) <= 1e-11 * T:
+                return T, phase
+            T = min(max(T + step, 0.5 * T), 2.0 * T)
+            if not COLDEST < T < HOTTEST:
+                break
+        text = f"The heat of the reactions leads to no temperature between {COLDEST:.0f} and {HOTTEST:.0f} K."
+        raise UnitFault(text, "Take out heat, dilute the feed, or let less react.")
+
+    def conversion(self, flows: Vector) -> float:
+        """Share of the base component that is used up."""
+        return float(1.0 - flows[self.base] / self.feed[self.base]) if self.feed[self.base] > 0.0 else 0.0
+
+    def values(self, flows: Vector) -> list[ResultValue]:
+        """Conversion of what is used up, and how much of each product is formed for what the base component loses."""
+        change = flows - self.feed
+        found = []
+        for i, name in enumerate(self.ids):
+            if change[i] < 0.0 < self.feed[i] and (self.numbers[:, i] < 0.0).any():
+                found.append(ResultValue("conversion", "Conversion", "fraction", float(-change[i] / self.feed[i]), name))
+        lost, fed = float(-change[self.base]), float(self.feed[self.base])
+        for i, name in enumerate(self.ids):
+            if change[i] > 0.0 and lost > 0.0:
+                base = self.ids[self.base]
+                found.append(ResultValue("selectivity", f"Formed per mole of {base} used up", "number", float(change[i]) / lost, name))
+                found.append(ResultValue("yield", f"Formed per mole of {base} fed", "number", float(change[i]) / fed, name))
+        return found
+
+    def mass_made(self, extents: Vector) -> float:
+        """kg/s that rounded molar masses make of nothing."""
+        return float(extents @ self.kinetics.mass_made)
+
+    def doubts(self) -> list[Finding]:
+        """What is to be said of the constants."""
+        found = []
+        for reaction in self.kinetics.set.reactions:
+            for law in (reaction.forward, reaction.backward):
+                constant = getattr(law, "constant", None)
+                found += [Finding("caution", "", f"{reaction.name}: {text}", "Check it under Chemistry, Reactions.", "reactions") for text in
+                          (constant.doubts if constant is not None else ())]  # fmt: skip
+        return found
+
+
+def same_phase(reacting: Reacting, inlet: StreamState) -> None:
+    """Whether all of the inlet is the phase in which the reactions are. Raises UnitFault."""
+    wanted, state = reacting.kinetics.phase, inlet.state
+    phases = state.phases
+    if len(phases) == 1:
+        single = reacting.phase(state.temperature, state.pressure, reacting.feed)
+        volumes = single.molar_volume, phases[0].molar_volume
+        if phases[0].kind == wanted or abs(volumes[0] - volumes[1]) <= 1e-6 * max(volumes):
+            return
+    other = "heated until it is all vapour" if wanted == "vapour" else "cooled until it is all liquid"
+    text = f"The reactions take place in the {wanted}, and what comes in is {state.phase}."
+    raise UnitFault(text, f"The feed has to be {other}; or let the reactions take place in the other phase.", "reactions")
