@@ -35,8 +35,9 @@ def plant(
     streams: list[str],
     model: str = "peng-robinson",
     solids: tuple[tuple[str, str], ...] = (),
+    reactions: list[dict[str, Any]] | None = None,
 ) -> Document:
-    """``components`` and ``solids``: (name, CAS). ``units``: tag -> (type, spec). ``streams``: "S-1: F.outlet -> E.inlet"."""
+    """``components`` and ``solids``: (name, CAS). ``units``: tag -> (type, spec). ``streams``: "S-1: F.outlet -> E.inlet". ``reactions``: sets."""
     drawn = []
     for text in streams:
         tag, _, ends = text.partition(": ")
@@ -47,7 +48,7 @@ def plant(
         {
             "format": "wattaxis-flowsheet",
             "version": 12,
-            "chemistry": {"components": known, "model": model},
+            "chemistry": {"components": known, "model": model, "reactions": reactions or []},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,
         }

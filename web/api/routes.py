@@ -20,6 +20,7 @@ from api.kits import router as kits
 from api.parser import Body
 from api.people import router as people
 from api.quantities import router as quantities
+from api.reactions import router as reactions
 from api.second_factor import router as second_factor
 from api.sharing import router as sharing
 from api.tables import router as tables
@@ -50,7 +51,7 @@ Words = Annotated[str, Query(max_length=120)]
 
 register_converter(IdConverter, "id")
 http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Body(), throttle=[RequestLimit()])
-for router in (people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities):
+for router in (people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities, reactions):
     http.add_router("", router)
 
 

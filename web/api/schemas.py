@@ -11,6 +11,7 @@ from ninja import Field, Schema
 from pydantic import SkipValidation
 
 from wattaxis.flowsheet.data import KeptFit, Measured
+from wattaxis.flowsheet.reactions import TypedReactionSet
 from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable
 from wattaxis.flowsheet.edit_kinds import Edit
 from wattaxis.flowsheet.guide import Answer
@@ -102,7 +103,7 @@ class PairOut(Schema):
 
 
 class ChemistryOut(Schema):
-    """Components, model, typed pairs, measured data, fits that were kept."""
+    """Components, model, typed pairs, measured data, fits that were kept, reactions."""
 
     components: list[DocumentComponentOut] = []
     model: str
@@ -111,6 +112,7 @@ class ChemistryOut(Schema):
     pairs: list[PairOut] = []
     data: list[Measured] = []
     fits: list[KeptFit] = []
+    reactions: list[TypedReactionSet] = []
 
 
 class EndOut(Schema):

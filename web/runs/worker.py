@@ -143,7 +143,16 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
     from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
     from wattaxis.flowsheet.generated import generate, generated_question_from_json
     from wattaxis.progress import Stopped
-    from wattaxis.questions import CompressionQuestion, assumption_influence, compare, lay_out_compression, pair_influence, propose_free
+    from wattaxis.questions import (
+        CompressionQuestion,
+        ReactionQuestion,
+        assumption_influence,
+        compare,
+        lay_out_compression,
+        look_at_reaction,
+        pair_influence,
+        propose_free,
+    )
 
     try:
         if "documents" in request:
@@ -160,6 +169,8 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         chemistry = Chemistry.model_validate(request["chemistry"])
         if "estimate" in request:
             return asdict(estimate_pairs(chemistry, alike=request["estimate"]))
+        if "reaction" in request:
+            return {"look": look_at_reaction(chemistry, ReactionQuestion.model_validate(request["reaction"])).to_data()}
         if "generated" in request:
             return {"generated": generate(chemistry, generated_question_from_json(request["generated"])).model_dump(mode="json")}
         if "fit" in request:

@@ -23,6 +23,7 @@ export const router = createRouter({
           component: () => import('../chemistry/ChemistryFrame.vue'),
           children: [
             { path: '', component: () => import('../chemistry/ChemistryPage.vue') },
+            { path: 'reactions', component: () => import('../reactions/ReactionsPage.vue') },
             { path: 'data', component: () => import('../data/DataPage.vue') },
             { path: 'diagrams', component: () => import('../diagrams/DiagramPage.vue') },
           ],

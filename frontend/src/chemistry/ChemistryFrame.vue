@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useRoute } from 'vue-router'
 
-/** The parts of the chemistry: what it is made of, what was measured, what it looks like. */
+/** The parts of the chemistry: what it is made of, how it reacts, what was measured, what it looks like. */
 const route = useRoute()
 const parts = [
   { path: '', title: 'Components and model' },
+  { path: '/reactions', title: 'Reactions' },
   { path: '/data', title: 'Data and fits' },
   { path: '/diagrams', title: 'Diagrams' },
 ]

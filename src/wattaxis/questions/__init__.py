@@ -1,13 +1,16 @@
-"""What is asked of a solved plant: variants side by side, balances over a border, what matters, what could be freed, scaling, laying out."""
+"""What is asked of a solved plant: variants side by side, balances over a border, what matters, what could be freed, scaling, laying out;
+and of a reaction that is being written."""
 
 from wattaxis.questions.comparison import Comparison, compare
 from wattaxis.questions.compression import CompressionLayout, CompressionQuestion, lay_out_compression
 from wattaxis.questions.envelope import EnvelopeBalance, envelope_balance
 from wattaxis.questions.freeing import Proposal, Proposals, propose_free
 from wattaxis.questions.influence import AssumptionInfluence, Influence, assumption_influence, pair_influence
+from wattaxis.questions.reaction_look import ReactionLook, ReactionQuestion, look_at_reaction
 from wattaxis.questions.scaling import Scaling, scale_to_production
 
 __all__ = [
     "AssumptionInfluence", "Comparison", "CompressionLayout", "CompressionQuestion", "EnvelopeBalance", "Influence", "Proposal", "Proposals",
-    "Scaling", "assumption_influence", "compare", "envelope_balance", "lay_out_compression", "pair_influence", "propose_free", "scale_to_production",
+    "ReactionLook", "ReactionQuestion", "Scaling", "assumption_influence", "compare", "envelope_balance", "lay_out_compression", "look_at_reaction",
+    "pair_influence", "propose_free", "scale_to_production",
 ]  # fmt: skip

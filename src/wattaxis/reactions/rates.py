@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -52,15 +52,25 @@ class PowerLaw:
         >>> [PowerLaw({"a": n}).constant_unit for n in (0.0, 1.0, 2.0)]
         ['mol/(m3 s)', '1/s', 'm3/(mol s)']
         """
-        exponents = {"mol": Fraction(1), "m3" if self.per == "volume" else "kg": Fraction(-1), "s": Fraction(-1)}
+        return self._unit()
+
+    def units(self) -> tuple[str, ...]:
+        """Units of the constant as people use them, the SI unit first.
+
+        >>> PowerLaw({"a": 2.0}).units()
+        ('m3/(mol s)', 'm3/(kmol h)', 'L/(mol s)', 'L/(mol min)')
+        """
+        places = {"volume": ("m3", "m3", "L", "L"), "catalyst mass": ("kg", "kg", "g", "kg")}[self.per]
+        ways = zip(("mol", "kmol", "mol", "mol"), places, ("s", "h", "s", "min"), ("Pa", "bar", "bar", "atm"), ("m3", "m3", "L", "L"), strict=True)
+        return tuple(dict.fromkeys(self._unit(*way) for way in ways))
+
+    def _unit(self, amount: str = "mol", place: str = "", time: str = "s", pressure: str = "Pa", volume: str = "m3") -> str:
+        exponents = {amount: Fraction(1), place or ("m3" if self.per == "volume" else "kg"): Fraction(-1), time: Fraction(-1)}
         order = Fraction(self.order).limit_denominator(1000)
-        parts = {"concentration": {"mol": 1, "m3": -1}, "partial pressure": {"Pa": 1}, "fugacity": {"Pa": 1}}.get(self.basis, {})
+        parts = {"concentration": {amount: 1, volume: -1}, "partial pressure": {pressure: 1}, "fugacity": {pressure: 1}}.get(self.basis, {})
         for unit, exponent in parts.items():
             exponents[unit] = exponents.get(unit, Fraction(0)) - order * exponent
-        above = [_power(unit, exponent) for unit, exponent in exponents.items() if exponent > 0]
-        below = [_power(unit, -exponent) for unit, exponent in exponents.items() if exponent < 0]
-        under = " ".join(below)
-        return f"{' '.join(above) or '1'}/{f'({under})' if len(below) > 1 else under}" if below else " ".join(above)
+        return _written(exponents)
 
     def constant_si(self, value: float, unit: str) -> float:
         """A constant in SI units. Raises QuantityError, with both dimensions, where the unit does not fit the law.
@@ -72,7 +82,7 @@ class PowerLaw:
         if given.dimensionality != wanted.dimensionality:
             raise QuantityError(
                 f'"{unit}" does not fit a rate law of order {self.order:g} in {self.basis} per {self.per}: '
-                f"its constant has a unit such as {self.constant_unit} ({wanted.dimensionality}), and this is {given.dimensionality}."
+                f"the constant of such a law has units like {self.constant_unit}, and this has those of {_si_of(given)}."
             )
         return float(value * (1 * given).to_base_units().magnitude / (1 * wanted).to_base_units().magnitude)
 
@@ -88,6 +98,22 @@ class PowerLaw:
             if order:
                 rate *= value**order if value else (0.0 if order > 0.0 else math.inf)
         return rate
+
+
+#: SI units of the dimensions that constants have.
+_BASE = {"[length]": "m", "[mass]": "kg", "[time]": "s", "[temperature]": "K", "[substance]": "mol"}
+
+
+def _si_of(unit: Any) -> str:
+    """The SI unit of the same dimension, as people write it."""
+    return _written({_BASE.get(name, name): Fraction(power).limit_denominator(1000) for name, power in unit.dimensionality.items()}) or "a plain number"
+
+
+def _written(exponents: Mapping[str, Fraction]) -> str:
+    above = [_power(unit, exponent) for unit, exponent in exponents.items() if exponent > 0]
+    below = [_power(unit, -exponent) for unit, exponent in exponents.items() if exponent < 0]
+    under = " ".join(below)
+    return f"{' '.join(above) or '1'}/{f'({under})' if len(below) > 1 else under}" if below else " ".join(above)
 
 
 def _power(unit: str, exponent: Fraction) -> str:

@@ -1200,6 +1200,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/reaction-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Look
+         * @description What is to be said of a reaction as it stands.
+         */
+        post: operations["api_reactions_post_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/redo": {
         parameters: {
             query?: never;
@@ -1560,6 +1580,47 @@ export interface components {
             token?: string;
         };
         /**
+         * AskedRate
+         * @description A rate law that is being written: as :class:`TypedRate`, with all of its constant open.
+         */
+        AskedRate: {
+            /**
+             * Basis
+             * @default concentration
+             * @enum {string}
+             */
+            basis?: "concentration" | "partial pressure" | "fugacity" | "mole fraction" | "activity";
+            /** Energy */
+            energy?: unknown;
+            /**
+             * Orders
+             * @default {}
+             */
+            orders?: {
+                [key: string]: number;
+            };
+            /**
+             * Per
+             * @default volume
+             * @enum {string}
+             */
+            per?: "volume" | "catalyst mass";
+            /**
+             * Power
+             * @default 0
+             */
+            power?: number;
+            /** Reference */
+            reference?: unknown;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
          * Assumption
          * @description A value that nobody gave and the program supplied: a number with its unit, or an option.
          */
@@ -1656,7 +1717,7 @@ export interface components {
          */
         Batch: {
             /** Edits */
-            edits: (components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1732,7 +1793,7 @@ export interface components {
         };
         /**
          * ChemistryOut
-         * @description Components, model, typed pairs, measured data, fits that were kept.
+         * @description Components, model, typed pairs, measured data, fits that were kept, reactions.
          */
         ChemistryOut: {
             /**
@@ -1757,6 +1818,11 @@ export interface components {
              * @default []
              */
             pairs?: components["schemas"]["PairOut"][];
+            /**
+             * Reactions
+             * @default []
+             */
+            reactions?: components["schemas"]["TypedReactionSet"][];
             /**
              * Translated
              * @default false
@@ -2278,7 +2344,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"];
         };
         /**
          * End
@@ -2983,6 +3049,30 @@ export interface components {
             piece: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * LawLookOut
+         * @description A rate law and what its constant means; temperatures are those of the reaction.
+         */
+        LawLookOut: {
+            /** Constant Si */
+            constant_si: number | null;
+            /** Constants */
+            constants: (number | null)[];
+            /** Doubts */
+            doubts: string[];
+            /** Energy Over R */
+            energy_over_r: number | null;
+            /** Half Lives */
+            half_lives: (number | null)[];
+            /** Law */
+            law: string;
+            /** Problem */
+            problem: string;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[];
         };
         /**
          * Line
@@ -3898,6 +3988,81 @@ export interface components {
             token?: string;
         };
         /**
+         * ReactionIn
+         * @description A reaction as it is being written.
+         */
+        ReactionIn: {
+            reaction: components["schemas"]["ReactionQuestion"];
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
+        };
+        /**
+         * ReactionLookOut
+         * @description Balance, heat and equilibrium over temperature, SI; ``place`` is the character at which the equation goes wrong.
+         */
+        ReactionLookOut: {
+            backward: components["schemas"]["LawLookOut"] | null;
+            /** Balanced Text */
+            balanced_text: string;
+            /** Doubts */
+            doubts: string[];
+            forward: components["schemas"]["LawLookOut"] | null;
+            /** Gap */
+            gap: string;
+            /** Gibbs */
+            gibbs: number[];
+            /** Heat */
+            heat: number[];
+            /** Heat At Reference */
+            heat_at_reference: number | null;
+            /** Log Constant */
+            log_constant: number[];
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+            /** Place */
+            place: number;
+            /** Problem */
+            problem: string;
+            /** Reversible */
+            reversible: boolean;
+            /** Temperatures */
+            temperatures: number[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * ReactionQuestion
+         * @description A reaction as it is being written, and between which temperatures (K) it is looked at.
+         */
+        ReactionQuestion: {
+            /** Backward */
+            backward?: components["schemas"]["AskedRate"] | "thermodynamics" | null;
+            forward?: components["schemas"]["AskedRate"] | null;
+            /**
+             * High
+             * @default 1000
+             */
+            high?: number;
+            /**
+             * Low
+             * @default 300
+             */
+            low?: number;
+            /**
+             * Phase
+             * @default vapour
+             * @enum {string}
+             */
+            phase?: "vapour" | "liquid";
+            /** Text */
+            text: string;
+        };
+        /**
          * RecoveryCodes
          * @description Codes that stand in for the device, once each.
          */
@@ -4342,6 +4507,40 @@ export interface components {
              */
             kind: "set_price";
             price?: components["schemas"]["Quantity"] | null;
+        };
+        /**
+         * SetReaction
+         * @description Add, replace or (without ``reaction``) take out one reaction of a set.
+         */
+        SetReaction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_reaction";
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Position */
+            position?: number | null;
+            reaction?: components["schemas"]["TypedReaction"] | null;
+        };
+        /**
+         * SetReactions
+         * @description Add, replace or (without ``reactions``) take out a set of reactions; units that use it follow another name.
+         */
+        SetReactions: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_reactions";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+            reactions?: components["schemas"]["TypedReactionSet"] | null;
         };
         /**
          * SetRow
@@ -4826,6 +5025,83 @@ export interface components {
             temperature_unit?: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * TypedRate
+         * @description A rate law as a product of powers, with its constant as typed.
+         *
+         *     ``orders`` by component id: 0 is in the law and matters nothing, one left out is not in it. ``value`` and ``unit`` are the constant at
+         *     ``reference`` (a temperature), or the factor before the exponential where there is none; ``energy`` the activation energy, blank for none.
+         */
+        TypedRate: {
+            /**
+             * Basis
+             * @default concentration
+             * @enum {string}
+             */
+            basis?: "concentration" | "partial pressure" | "fugacity" | "mole fraction" | "activity";
+            energy?: components["schemas"]["Quantity"] | null;
+            /** Orders */
+            orders: {
+                [key: string]: number;
+            };
+            /**
+             * Per
+             * @default volume
+             * @enum {string}
+             */
+            per?: "volume" | "catalyst mass";
+            /**
+             * Power
+             * @default 0
+             */
+            power?: number;
+            reference?: components["schemas"]["Quantity"] | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TypedReaction
+         * @description A reaction: stoichiometric numbers by component id, negative for what is used up; how fast, and whether backward too.
+         *
+         *     ``backward``: blank for one way, "thermodynamics" where the rate backward follows from the equilibrium constant, or a law of its own.
+         */
+        TypedReaction: {
+            /** Backward */
+            backward?: components["schemas"]["TypedRate"] | "thermodynamics" | null;
+            forward?: components["schemas"]["TypedRate"] | null;
+            /** Name */
+            name: string;
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+            /**
+             * Phase
+             * @default vapour
+             * @enum {string}
+             */
+            phase?: "vapour" | "liquid";
+        };
+        /**
+         * TypedReactionSet
+         * @description Reactions under a name, for reactors to share; ``source`` says where they come from.
+         */
+        TypedReactionSet: {
+            /** Name */
+            name: string;
+            /**
+             * Reactions
+             * @default []
+             */
+            reactions?: components["schemas"]["TypedReaction"][];
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
         };
         /**
          * Unit
@@ -6966,6 +7242,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfilesOut"];
+                };
+            };
+        };
+    };
+    api_reactions_post_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReactionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReactionLookOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

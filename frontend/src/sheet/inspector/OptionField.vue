@@ -3,14 +3,15 @@ import { computed } from 'vue'
 import type { Choice, FieldInfo, Unit } from '../../api/client'
 import { usePlant } from '../../stores/plant'
 
-/** One of a few named things, such as a utility or a component of the plant. */
+/** One of a few named things, such as a utility, a component or a reaction set of the plant. */
 const props = defineProps<{ field: FieldInfo; unit: Unit; choice?: Choice; assumed?: string | null }>()
 const plant = usePlant()
-const names = computed(() =>
-  props.field.kind === 'component'
-    ? (plant.document?.chemistry.components ?? []).map((c) => c.id)
-    : (props.field.options ?? []),
-)
+const names = computed(() => {
+  const chemistry = plant.document?.chemistry
+  if (props.field.kind === 'component') return (chemistry?.components ?? []).map((c) => c.id)
+  if (props.field.kind === 'reactions') return (chemistry?.reactions ?? []).map((s) => s.name)
+  return props.field.options ?? []
+})
 /** What is chosen replaces the other of a choice. */
 function choose(name: string) {
   const others = name && props.choice?.count === 1 ? props.choice.fields.filter((k) => k !== props.field.key) : []

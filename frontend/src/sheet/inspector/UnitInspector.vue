@@ -76,7 +76,7 @@ function quantity(field: FieldInfo): boolean {
 }
 /** Whether one of a few names is chosen for a field. */
 function named(field: FieldInfo): boolean {
-  return field.kind === 'option' || field.kind === 'component'
+  return ['option', 'component', 'reactions'].includes(field.kind)
 }
 function calculated(key: string): number | null {
   if (values.value.has(key)) return values.value.get(key)!

@@ -12,7 +12,7 @@ from wattaxis.reactions import Kinetics, KineticsError
 from wattaxis.unitops.base import Field, Finding, Givens, ResultValue, StreamState, UnitFault
 
 if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel
+    from wattaxis.properties import PropertyModel, State
 
 NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 #: K between which reactors look for their temperature.
@@ -95,6 +95,18 @@ class Reacting:
         text = f"The heat of the reactions leads to no temperature between {COLDEST:.0f} and {HOTTEST:.0f} K."
         raise UnitFault(text, "Take out heat, dilute the feed, or let less react.")
 
+    def reacting_phase(self, state: State) -> Phase | None:
+        """The phase of a state in which the reactions take place, None where there is none of it."""
+        wanted = self.kinetics.phase
+        phases = state.phases
+        found = next((phase for phase in phases if phase.kind == wanted), None)
+        if found is None and len(phases) == 1:
+            # Far above its critical point a fluid is both: what matters is that there is but one volume.
+            single = self.model.phase(wanted, state.temperature, state.pressure, state.fractions)
+            volumes = single.molar_volume, phases[0].molar_volume
+            found = single if abs(volumes[0] - volumes[1]) <= 1e-6 * max(volumes) else None
+        return found
+
     def conversion(self, flows: Vector) -> float:
         """Share of the base component that is used up."""
         return float(1.0 - flows[self.base] / self.feed[self.base]) if self.feed[self.base] > 0.0 else 0.0
@@ -131,13 +143,9 @@ class Reacting:
 
 def same_phase(reacting: Reacting, inlet: StreamState) -> None:
     """Whether all of the inlet is the phase in which the reactions are. Raises UnitFault."""
-    wanted, state = reacting.kinetics.phase, inlet.state
-    phases = state.phases
-    if len(phases) == 1:
-        single = reacting.phase(state.temperature, state.pressure, reacting.feed)
-        volumes = single.molar_volume, phases[0].molar_volume
-        if phases[0].kind == wanted or abs(volumes[0] - volumes[1]) <= 1e-6 * max(volumes):
-            return
+    wanted, state = reacting.kinetics.phase, reacting.model.flash(reacting.feed, T=inlet.state.temperature, P=inlet.state.pressure)
+    if len(inlet.state.phases) == 1 and reacting.reacting_phase(state) is not None:
+        return
     other = "heated until it is all vapour" if wanted == "vapour" else "cooled until it is all liquid"
-    text = f"The reactions take place in the {wanted}, and what comes in is {state.phase}."
+    text = f"The reactions take place in the {wanted}, and what comes in is {inlet.state.phase}."
     raise UnitFault(text, f"The feed has to be {other}; or let the reactions take place in the other phase.", "reactions")

@@ -1,0 +1,47 @@
+import { describe, expect, it } from 'vitest'
+import type { Reaction } from '../api/client'
+import { draftOf, elementary, equationText, lacking, reactionOf, unreadable } from './draft'
+
+const made: Reaction = {
+  name: 'R1',
+  numbers: { nitrogen: -1, hydrogen: -3, ammonia: 2 },
+  phase: 'vapour',
+  forward: {
+    orders: { nitrogen: 1, ammonia: 0 },
+    basis: 'fugacity',
+    per: 'volume',
+    value: 2.5,
+    unit: 'mol/(m3 s Pa)',
+    energy: null,
+    reference: null,
+    power: 0,
+  },
+  backward: 'thermodynamics',
+}
+
+describe('a reaction while it is typed', () => {
+  it('comes back as it was', () => {
+    expect(reactionOf(draftOf(made), made.numbers)).toEqual(made)
+    expect(draftOf(made).text).toBe('nitrogen + 3 hydrogen = 2 ammonia')
+  })
+  it('keeps an order of 0, and leaves a blank one out', () => {
+    const draft = draftOf(made)
+    draft.forward.orders.hydrogen = ''
+    expect(reactionOf(draft, made.numbers).forward?.orders).toEqual({ nitrogen: 1, ammonia: 0 })
+  })
+  it('goes both ways by its equation, rated or not', () => {
+    const draft = draftOf({ ...made, forward: null })
+    expect(reactionOf(draft, made.numbers)).toEqual({ ...made, forward: null })
+  })
+  it('says what lacks and what is no number', () => {
+    const draft = draftOf(made)
+    draft.forward.value = ''
+    expect(lacking(draft)).toContain('value and a unit')
+    draft.forward.orders.nitrogen = 'one'
+    expect(unreadable(draft.forward)).toContain('“one”')
+  })
+  it('writes equations both ways and one way', () => {
+    expect(equationText({ a: -1, b: 0.5 }, true)).toBe('a -> 0.5 b')
+    expect(elementary(made.numbers, -1)).toEqual({ nitrogen: '1', hydrogen: '3' })
+  })
+})

@@ -1,0 +1,378 @@
+"""Stirred tank: everything inside is as what leaves; all its steady states are found, and the document keeps which one counts."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wattaxis.properties import FlashError
+from wattaxis.properties.state import State, Vector
+from wattaxis.quantities import Quantity
+from wattaxis.unitops.base import (
+    Choice,
+    Field,
+    Finding,
+    Givens,
+    Port,
+    ResultValue,
+    StreamState,
+    UnitFault,
+    UnitOperation,
+    UnitResult,
+    UnitSpec,
+    outlet_pressure,
+)
+from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
+from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
+from wattaxis.unitops.profile import Profile, ProfileMark, column
+from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, COLDEST, HOTTEST, NO_PRESSURE_LOSS, REACTIONS, Reacting
+from wattaxis.unitops.registry import unit_operation
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel
+
+STATES = ("coldest", "middle", "hottest")
+#: Temperatures at which the heat is looked at for steady states, and how far beyond what the reactions can do (share, K).
+LOOKS, BEYOND, MARGIN = 121, 0.08, 15.0
+#: What counts as a closed balance of a reaction, relative to the feed; and as a temperature.
+CLOSED, SAME = 1e-10, 1e-11
+#: Decades of volume over which a conversion is looked for, about the volume of one second of feed.
+DECADES = (-9.0, 9.0)
+
+
+class StirredTankSpec(UnitSpec):
+    """Reactions, how large or how far, temperature or heat, pressure."""
+
+    reactions: str | None = None
+    volume: Quantity | None = None
+    residence_time: Quantity | None = None
+    conversion: Quantity | None = None
+    base: str | None = None
+    outlet_temperature: Quantity | None = None
+    duty: Quantity | None = None
+    coolant_temperature: Quantity | None = None
+    conductance: Quantity | None = None
+    steady_state: str | None = None
+    catalyst_density: Quantity | None = None
+    outlet_pressure: Quantity | None = None
+    pressure_change: Quantity | None = None
+
+
+@unit_operation
+class StirredTank(UnitOperation):
+    """Balances of every reaction at the outlet's state, and of energy at every temperature that can be."""
+
+    type = "stirred-tank"
+    title = "Stirred-tank reactor"
+    symbol = "reactor"
+    letter = "R"
+    also = ("continuous stirred tank", "mixed reactor", "kinetic reactor", "vessel")
+    family = "reaction"
+    theory = (
+        "The contents are as what leaves, so each reaction runs at the rate there: extent = volume times rate (Levenspiel 1999, chapter 5). The "
+        "volume is that of the phase in which the reactions take place. Without a given temperature the heat made by the reactions and the heat "
+        "removed by feed and exchange are compared at every temperature that can be; each crossing is a steady state, and it is stable only where the "
+        "heat removed grows faster with temperature (van Heerden 1953)."
+    )
+    Spec = StirredTankSpec
+    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
+    fields = (
+        REACTIONS,
+        Field("volume", "Volume", "volume", "of the phase in which the reactions take place"),
+        Field("residence_time", "Residence time", "time", "volume over the volume flow of that phase at the outlet"),
+        Field("conversion", "Conversion", "fraction", "of the base component"),
+        BASE,
+        Field("outlet_temperature", "Outlet temperature", "temperature"),
+        Field("duty", "Heat added", "power", "0: adiabatic"),
+        Field("coolant_temperature", "Coolant temperature", "temperature"),
+        Field("conductance", "Coolant: coefficient times area", "conductance", beside="coolant_temperature"),
+        Field("steady_state", "Steady state", "option", "where there are several", options=STATES),
+        CATALYST,
+        Field("outlet_pressure", "Outlet pressure", "pressure"),
+        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+    )
+    pressures = (OUTLET_OR_CHANGE,)
+    choices = (
+        Choice("Reactions", ("reactions",)),
+        Choice("Size", ("volume", "residence_time", "conversion")),
+        Choice("Heat", ("outlet_temperature", "duty", "coolant_temperature"), port=HEAT_IN),
+        Choice("Steady state", ("steady_state",), 1, ("steady_state", STATES[0], "a tank that starts cold comes to the coldest")),
+        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+    )
+
+    def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
+        """A coolant needs how well heat passes to it."""
+        cooled = getattr(spec, "coolant_temperature", None) is not None
+        return (*self.choices, Choice("Heat transfer", ("conductance",))) if cooled else self.choices
+
+    def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
+        """All steady states, then the one that was chosen."""
+        inlet = inlets["inlet"][0]
+        if inlet.flow <= 0.0:
+            return UnitResult({"outlet": inlet}, findings=(Finding("caution", "", "Nothing comes in, so nothing reacts.", "Check the feed."),))
+        reacting = Reacting(givens, inlet, model)
+        tank = _Tank(reacting, givens, outlet_pressure(givens, inlet.state.pressure))
+        points, found = tank.steady_states()
+        chosen = _chosen(found, givens.option("steady_state") or STATES[0])
+        at = found[chosen]
+        flows = reacting.flows(at.extents)
+        total = float(flows.sum())
+        try:
+            if tank.temperature is not None:
+                state = model.flash(reacting.spread(flows), T=tank.temperature, P=tank.P)
+            else:
+                heat = (inlet.enthalpy_flow + tank.heat(at.T)) / total
+                state = model.flash(reacting.spread(flows), P=tank.P, H=heat, guess=at.T)
+        except FlashError as error:
+            raise UnitFault(f"What leaves has no state: {error}", "Take out heat, or let less react.") from error
+        outlet = StreamState(total, state)
+        duty = outlet.enthalpy_flow - inlet.enthalpy_flow
+        findings = [*reacting.doubts(), *heat_crossing(givens, state.temperature, state.temperature), *_findings(reacting, tank, found, chosen, state)]
+        outside, given = heat_given(givens, duty, state.temperature, state.temperature)
+        values = (*_values(reacting, at, outlet, duty), *reacting.values(flows))
+        profiles = (_profile(tank, points, found),) if len(points) > 1 else ()
+        made = reacting.mass_made(at.extents)
+        return UnitResult({"outlet": outlet}, outside, values, tuple(findings), profiles=profiles, energies=given, mass_made=made)
+
+
+@dataclass(frozen=True)
+class _Point:
+    """The tank at a temperature, isothermal: extents (mol/s), volume of the reacting phase (m3) and its flow (m3/s), heat made and removed (W)."""
+
+    T: float
+    extents: Vector
+    volume: float
+    phase_flow: float
+    made: float
+    removed: float
+
+    @property
+    def excess(self) -> float:
+        """What is removed beyond what is made: 0 at a steady state."""
+        return self.removed - self.made
+
+
+class _Tank:
+    """The isothermal tank at any temperature, and the temperatures at which its heat balances."""
+
+    def __init__(self, reacting: Reacting, givens: Givens, pressure: float) -> None:
+        self.reacting, self.P = reacting, pressure
+        self.inlet = reacting.inlet
+        self.volume, self.time, self.wanted = (givens.si(key) for key in ("volume", "residence_time", "conversion"))
+        self.temperature = givens.si("outlet_temperature")
+        self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty")
+        self.coolant, self.conductance = givens.si("coolant_temperature"), givens.si("conductance") or 0.0
+        self.size = float(reacting.feed.sum())
+        if self.wanted is not None:
+            if reacting.feed[reacting.base] <= 0.0:
+                raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
+            if not 0.0 < self.wanted < 1.0:
+                raise UnitFault("A stirred tank comes to a conversion above 0 and below 1.", "Give such a conversion, or a size.", "conversion")
+
+    def heat(self, T: float) -> float:
+        """W that come in from outside at a temperature of the contents."""
+        return self.conductance * (self.coolant - T) if self.coolant is not None else self.duty or 0.0
+
+    def state(self, extents: Vector, T: float) -> State:
+        """What leaves at a temperature."""
+        return self.reacting.model.flash(self.reacting.flows(extents), T=T, P=self.P)
+
+    def _rates(self, extents: Vector, T: float) -> tuple[Vector, float]:
+        """mol/(m3 s) of each reaction in the phase that reacts, and its flow (m3/s); zeros where there is none of it."""
+        state = self.state(extents, T)
+        phase = self.reacting.reacting_phase(state)
+        if phase is None:
+            return np.zeros_like(extents), 0.0
+        share = next((a for a, p in zip(state.amounts, state.phases, strict=True) if p.kind == phase.kind), 1.0)
+        flow = share * float(self.reacting.flows(extents).sum()) * phase.molar_volume
+        return self.reacting.rates(phase, T, self.P), flow
+
+    def at(self, T: float, start: Vector | None = None) -> _Point | None:
+        """The tank held at T; None where it does not come to the conversion that is wanted."""
+        if self.wanted is None:
+            extents = self._balanced(T, None, start)
+            volume, flow = self._size(extents, T)
+        else:
+            found = self._converted(T, self.wanted)
+            if found is None:
+                return None
+            extents, volume = found
+            flow = self._rates(extents, T)[1]
+        feed, out = self.state(np.zeros_like(extents), T), self.state(extents, T)
+        made = self.size * feed.enthalpy - float(self.reacting.flows(extents).sum()) * out.enthalpy
+        removed = self.size * feed.enthalpy - self.inlet.enthalpy_flow - self.heat(T)
+        return _Point(T, extents, volume, flow, made, removed)
+
+    def _size(self, extents: Vector, T: float) -> tuple[float, float]:
+        flow = self._rates(extents, T)[1]
+        return (self.volume if self.volume is not None else (self.time or 0.0) * flow), flow
+
+    def _lack(self, extents: Vector, T: float, volume: float | None) -> Vector:
+        """Extents less what the volume makes, relative to the feed."""
+        rates, flow = self._rates(extents, T)
+        size = volume if volume is not None else self.volume if self.volume is not None else (self.time or 0.0) * flow
+        return np.asarray((extents - size * rates) / self.size)
+
+    def _balanced(self, T: float, volume: float | None, start: Vector | None) -> Vector:
+        """Extents at which every reaction balances: from a guess, else by following the tank from its start without any products."""
+        from scipy.integrate import solve_ivp
+        from scipy.optimize import root
+
+        def lack(scaled: Vector) -> Vector:
+            return self._lack(scaled * self.size, T, volume)
+
+        guess = None if start is None else start / self.size
+        for _ in range(2):
+            if guess is not None:
+                found = root(lack, guess, method="hybr", options={"xtol": 1e-13})
+                inside = (self.reacting.feed + found.x * self.size @ self.reacting.numbers).min() >= -CLOSED * self.size
+                if inside and np.abs(lack(found.x)).max() <= CLOSED:
+                    return np.asarray(found.x * self.size)
+            # In residence times; a thousand of them are a steady state, unless it never settles.
+            zero = np.zeros(len(self.reacting.numbers))
+            run = solve_ivp(lambda _, y: -lack(y), (0.0, 1e3), zero, "LSODA", rtol=1e-9, atol=1e-12)
+            guess = run.y[:, -1]
+        if np.abs(lack(guess)).max() > 1e-6:
+            text = f"At {T:.5g} K the tank comes to no steady state."
+            raise UnitFault(text, "Look at rates and constants: something there changes without limit.")
+        return np.asarray(guess * self.size)
+
+    def _converted(self, T: float, wanted: float) -> tuple[Vector, float] | None:
+        """Extents and volume at a conversion of the base component."""
+        from scipy.optimize import brentq
+
+        reacting = self.reacting
+        if len(reacting.numbers) == 1:
+            extents = np.array([wanted * reacting.feed[reacting.base] / -reacting.numbers[0, reacting.base]])
+            if (reacting.feed + extents @ reacting.numbers).min() < 0.0:
+                return None
+            rate = float(self._rates(extents, T)[0][0])
+            return (extents, float(extents[0]) / rate) if rate > 0.0 else None
+
+        def beyond(decades: float) -> float:
+            return reacting.conversion(reacting.flows(self._balanced(T, 10.0**decades, None))) - wanted
+
+        if beyond(DECADES[1]) < 0.0:
+            return None
+        volume = 10.0 ** float(brentq(beyond, *DECADES, xtol=1e-13, rtol=1e-13))
+        return self._balanced(T, volume, None), volume
+
+    def steady_states(self) -> tuple[list[_Point], list[_Point]]:
+        """The tank over temperature, and its steady states, coldest first. Raises UnitFault where there is none."""
+        if self.temperature is not None:
+            point = self.at(self.temperature)
+            if point is None:
+                raise self._unreached(self.temperature)
+            return [point], [point]
+        from scipy.optimize import brentq
+
+        low, high = self._span()
+        points: list[_Point] = []
+        for T in np.linspace(low, high, LOOKS):
+            point = self.at(float(T), points[-1].extents if points else None)
+            if point is not None:
+                points.append(point)
+        if not points:
+            raise self._unreached(low)
+        found = []
+        for before, after in zip(points, points[1:], strict=False):
+            if before.excess * after.excess <= 0.0 and before.excess != after.excess:
+                T = brentq(lambda t, near=before: self._excess(t, near), before.T, after.T, xtol=SAME * after.T, rtol=1e-15 * 4)
+                near = self.at(float(T), before.extents)
+                if near is not None:
+                    found.append(near)
+        if not found and self.wanted is not None:
+            name = self.reacting.ids[self.reacting.base]
+            text = f"With this heat the tank does not come to a conversion of {100 * self.wanted:.4g} % of {name}, however large it is."
+            raise UnitFault(text, "Give a lower conversion, or another heat or feed temperature.", "conversion")
+        if not found:
+            text = f"The heat balances at no temperature between {low:.4g} and {high:.4g} K."
+            raise UnitFault(text, "Check the heat that is added or taken out, and the rates.", "duty")
+        return points, found
+
+    def _excess(self, T: float, near: _Point) -> float:
+        point = self.at(T, near.extents)
+        return near.excess if point is None else point.excess
+
+    def _unreached(self, T: float) -> UnitFault:
+        name = self.reacting.ids[self.reacting.base]
+        text = f"The conversion of {name} is not reached at {T:.5g} K, however large the tank."
+        return UnitFault(text, "Give a lower conversion, or another temperature or pressure.", "conversion")
+
+    def _span(self) -> tuple[float, float]:
+        """K between which its temperature lies: with nothing reacting, with each reaction as far as it can go, and that of the coolant."""
+        reacting, enthalpy = self.reacting, self.inlet.enthalpy_flow + (self.duty or 0.0)
+        found = [self.inlet.state.temperature] + ([] if self.coolant is None else [self.coolant])
+        ends = [np.zeros(len(reacting.numbers))]
+        for j, row in enumerate(reacting.numbers):
+            used = row < 0.0
+            most = float((reacting.feed[used] / -row[used]).min())
+            ends += [np.eye(len(reacting.numbers))[j] * most]
+        ends.append(np.sum(ends, axis=0))
+        for extents in ends:
+            flows = reacting.flows(extents)
+            try:
+                found.append(reacting.model.flash(flows, P=self.P, H=enthalpy / float(flows.sum()), guess=self.inlet.state.temperature).temperature)
+            except (FlashError, ValueError):
+                continue
+        low, high = min(found), max(found)
+        reach = BEYOND * (high - low) + MARGIN
+        return max(low - reach, 2 * COLDEST), min(high + reach, HOTTEST - 1.0)
+
+
+def _chosen(found: Sequence[_Point], which: str) -> int:
+    """The place of the steady state that counts; of two the middle one is the hotter."""
+    return {"coldest": 0, "hottest": len(found) - 1}.get(which, len(found) // 2)
+
+
+def _stable(points: Sequence[_Point], k: int) -> bool:
+    """Crossings change direction by turns; at the coldest the heat removed grows faster, unless it touches."""
+    return k % 2 == 0 if len(points) % 2 else False
+
+
+def _profile(tank: _Tank, points: Sequence[_Point], found: Sequence[_Point]) -> Profile:
+    name = tank.reacting.ids[tank.reacting.base]
+    conversions = [tank.reacting.conversion(tank.reacting.flows(p.extents)) for p in points]
+    columns = (
+        column("made", "Made by the reactions", "power", [p.made for p in points], group="Heat"),
+        column("removed", "Taken by feed and exchange", "power", [p.removed for p in points], group="Heat"),
+        column("conversion", f"Conversion of {name}", "fraction", conversions),
+    )
+    words = ["Steady state"] if len(found) == 1 else ["Stable" if _stable(found, k) else "Not stable" for k in range(len(found))]
+    marks = tuple(ProfileMark(word, "made", p.T, p.made) for word, p in zip(words, found, strict=True))
+    along = column("temperature", "Temperature", "temperature", [p.T for p in points])
+    return Profile("heat", "Heat over the temperature of the tank", along, columns, marks)
+
+
+def _values(reacting: Reacting, at: _Point, outlet: StreamState, duty: float) -> list[ResultValue]:
+    time = at.volume / at.phase_flow if at.phase_flow > 0.0 else 0.0
+    return [
+        ResultValue("duty", "Heat added", "power", duty),
+        ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.state.temperature),
+        ResultValue("outlet_pressure", "Outlet pressure", "pressure", outlet.state.pressure),
+        ResultValue("volume", f"Volume of {reacting.kinetics.phase}", "volume", at.volume),
+        ResultValue("residence_time", f"Residence time of the {reacting.kinetics.phase}", "time", time),
+        *(
+            ResultValue(f"extent_{j + 1}", f"Extent of {reaction.name}", "mole_flow", float(at.extents[j]))
+            for j, reaction in enumerate(reacting.kinetics.set.reactions)
+        ),
+    ]
+
+
+def _findings(reacting: Reacting, tank: _Tank, found: Sequence[_Point], chosen: int, state: State) -> list[Finding]:
+    told = []
+    if len(found) > 1:
+        names = ", ".join(f"{p.T:.5g} K ({'stable' if _stable(found, k) else 'not stable'})" for k, p in enumerate(found))
+        text = f"The tank has {len(found)} steady states: {names}. Shown is that at {found[chosen].T:.5g} K."
+        remedy = "Choose another under Steady state; which one it comes to depends on how it is started."
+        told.append(Finding("caution", "", text, remedy, "steady_state"))
+    if found[chosen].phase_flow <= 0.0:
+        text = f"There is no {reacting.kinetics.phase} at {state.temperature:.5g} K and {state.pressure / 1e5:.4g} bar, so nothing reacts."
+        told.append(Finding("caution", "", text, "Change temperature or pressure, or let the reactions take place in the other phase.", "reactions"))
+    elif not np.any(np.abs(found[chosen].extents) > 1e-9 * tank.size):
+        text = f"Next to nothing reacts at {state.temperature:.5g} K in {found[chosen].volume:.4g} m3."
+        told.append(Finding("caution", "", text, "Check constants, temperature and volume."))
+    return told
