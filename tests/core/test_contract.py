@@ -50,6 +50,25 @@ def test_a_reactor_balances_by_mass():
     check_unit(unit_types()["conversion-reactor"], spec, components=(("n-butane", "106-97-8"), ("isobutane", "75-28-5")))
 
 
+RATE = {"orders": {"n-butane": 1}, "basis": "partial pressure", "value": 0.5, "unit": "mol/(m3 s bar)"}
+TURNING = {"name": "R1", "numbers": {"n-butane": -1, "isobutane": 1}, "forward": RATE, "backward": "thermodynamics"}
+
+
+@pytest.mark.parametrize(
+    ("kind", "spec"),
+    [
+        ("plug-flow-reactor", {"volume": "20 m3"}),
+        ("plug-flow-reactor", {"conversion": "5 %", "heat": "isothermal"}),
+        ("stirred-tank", {"residence_time": "10 s", "duty": "0 kW"}),
+        ("stirred-tank", {"volume": "1 m3", "outlet_temperature": "430 K"}),
+    ],
+)
+def test_reactors_with_rates_hold_the_contract(kind, spec):
+    parts = (("n-butane", "106-97-8"), ("isobutane", "75-28-5"))
+    warm = {"inlet": {"temperature": "450 K", "pressure": "5 bar"}}
+    check_unit(unit_types()[kind], {"reactions": "Main", **spec}, components=parts, feeds=warm, reactions=[{"name": "Main", "reactions": [TURNING]}])
+
+
 class Blank(UnitSpec):
     pass
 

@@ -338,3 +338,12 @@ def test_margules_of_four_components_is_wohls_equation(x, constants):
         up[i] += 1e-6
         down[i] -= 1e-6
         assert found[i] == pytest.approx((margules_energy(up, a) - margules_energy(down, a)) / 2e-6, abs=1e-7)
+
+
+@pytest.mark.parametrize("kind", MODELS)
+def test_traces_that_come_to_nothing_beside_the_rest(kind):
+    """Shares below the smallest number are no components any more: they are zero in the answer, which is that without them."""
+    model = PropertyModel(kind, ["ethanol", "butanone", "water"])
+    huge = model.flash([1e84, 3e84, 5e-322], T=300.0, P=1e5)
+    assert huge.fractions[2] == 0.0
+    assert huge.enthalpy == pytest.approx(model.flash([0.25, 0.75, 0.0], T=300.0, P=1e5).enthalpy, rel=1e-12)

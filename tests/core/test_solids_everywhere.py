@@ -34,7 +34,10 @@ SPECS = {
     "utility-cooler": {"outlet_temperature": q("305 K"), "utility": "cooling water"},
     "air-cooler": {"outlet_temperature": q("312 K")},
     "conversion-reactor": {"stoichiometry": {"values": {"sand": q("-1"), "water": q("3.335")}}, "conversion": q("0.5"), "duty": q("0 kW")},
+    "plug-flow-reactor": {"reactions": "Main", "volume": q("1 m3")},
+    "stirred-tank": {"reactions": "Main", "volume": q("1 m3"), "duty": q("0 kW")},
 }
+REACTIONS = [{"name": "Main", "reactions": [{"name": "R1", "numbers": {"butanone": -1.0}}]}]
 FEEDS = {
     "solid": {"sand": q("1 kg/s")},
     "slurry": {"sand": q("1 kg/s"), "water": q("3 kg/s")},
@@ -57,7 +60,7 @@ def beside(name, flows, model):
     for k, port in enumerate(outlets, 3):
         units[f"Z{k}"] = ("product", {})
         streams.append(f"{k}: U.{port} -> Z{k}.inlet")
-    return plant(PARTS, units, streams, model, (("sand", "14808-60-7"),))
+    return plant(PARTS, units, streams, model, (("sand", "14808-60-7"),), REACTIONS)
 
 
 @pytest.mark.parametrize("name", TYPES)
@@ -69,6 +72,9 @@ def test_a_unit_takes_solids_or_says_why_not(name, flows):
         faults = [f.text for f in result.findings if f.severity == "fault"]
         if name == "pipe" and set(flows) == {"sand"}:
             assert any("no fluid to carry them" in text for text in faults)
+            continue
+        if unit_types()[name].reaction_fields():
+            assert faults == ["Solids come in, which this reactor does not take."]
             continue
         assert faults == []
         assert result.complete

@@ -98,7 +98,9 @@ def test_a_pressure_that_falls_evenly():
     size = {"volume": "0.5 m3", "heat": "isothermal", "pressure_change": "-1 bar"}
     found, result = values(reactor("plug-flow-reactor", ISOMERS, made, feed, **size))
     assert found["conversion[n-butane]"] == pytest.approx(1.0 - math.exp(-2.0 * 0.5 * 2.5 / 2.0), rel=1e-8)
-    again, _ = values(reactor("plug-flow-reactor", ISOMERS, made, feed, **{**size, "volume": None, "conversion": f"{found['conversion[n-butane]']!r}"}))
+    again, _ = values(
+        reactor("plug-flow-reactor", ISOMERS, made, feed, **{**size, "volume": None, "conversion": f"{found['conversion[n-butane]']!r}"})
+    )
     assert again["volume"] == pytest.approx(0.5, rel=1e-7)
 
 

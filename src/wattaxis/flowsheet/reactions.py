@@ -127,5 +127,3 @@ def reaction_sets(chemistry: Chemistry) -> dict[str, ReactionSet]:
     {}
     """
     return {of.name: of.core() for of in chemistry.reactions}
-
-

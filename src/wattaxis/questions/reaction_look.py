@@ -129,14 +129,16 @@ def look_at_reaction(chemistry: Chemistry, asked: ReactionQuestion) -> ReactionL
     taken = [c for c in components if equation.numbers.get(c.id)]
     gaps = element_gaps(equation.numbers, taken)
     gap = ", ".join(f"{abs(n):g} {element} {'more' if n > 0 else 'less'}" for element, n in gaps.atoms.items())
-    look = {
+    look: dict[str, Any] = {
         "numbers": equation.numbers,
         "text": equation_text(equation.numbers, reversible=equation.reversible),
         "reversible": equation.reversible,
         "gap": f"The products have {gap} than the reactants." if gap else "",
         "balanced_text": _balanced(equation.numbers, taken, equation.reversible) if gap else "",
     }
-    look |= _energies(equation.numbers, taken, asked, [] if gaps.balanced else ["The equation does not balance, so these are not those of a reaction."])
+    look |= _energies(
+        equation.numbers, taken, asked, [] if gaps.balanced else ["The equation does not balance, so these are not those of a reaction."]
+    )
     if gaps.unknown:
         look["doubts"] = (*look["doubts"], f"The formula of {', '.join(gaps.unknown)} is not known, so the elements are not checked.")
     temperatures = look["temperatures"]

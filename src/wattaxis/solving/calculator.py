@@ -141,7 +141,9 @@ class Calculator:
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
             ends = outlets | energy.keys() | entering.keys()
-            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, self.reactions, draft and operation.drafts)
+            givens = Givens(
+                unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, self.reactions, draft and operation.drafts
+            )
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))

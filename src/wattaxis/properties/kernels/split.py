@@ -467,12 +467,13 @@ def flash_tp(kind, t, p, amounts, par, pairs):
         if not 0.0 <= amounts[i] < 1e300:
             return BAD_AMOUNTS, 0.0, 0.0, z, z, z, z
         total += amounts[i]
-        if amounts[i] > 0.0:
-            present += 1
     if not 0.0 < total < 1e300:
         return BAD_AMOUNTS, 0.0, 0.0, z, z, z, z
     for i in range(n):
         z[i] = amounts[i] / total
+        # Counted here: beside enough of others a trace comes to nothing.
+        if z[i] > 0.0:
+            present += 1
     x = np.zeros(n)
     y = np.zeros(n)
     w = np.zeros(n)

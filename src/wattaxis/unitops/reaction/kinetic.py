@@ -19,7 +19,9 @@ NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 COLDEST, HOTTEST = 15.0, 6000.0
 REACTIONS = Field("reactions", "Reactions", "reactions", "a set written under Chemistry")
 BASE = Field("base", "Base component", "component", "whose conversion counts; blank: the first that the first reaction uses up")
-CATALYST = Field("catalyst_density", "Catalyst per volume of reactor", "density", "mass of catalyst by volume of reactor, where rates count by its mass")
+CATALYST = Field(
+    "catalyst_density", "Catalyst per volume of reactor", "density", "mass of catalyst by volume of reactor, where rates count by its mass"
+)
 
 
 class Reacting:
@@ -61,7 +63,7 @@ class Reacting:
 
     def flows(self, extents: Vector) -> Vector:
         """mol/s of every component of the fluid after so much of each reaction (mol/s); what rounding makes less than nothing is nothing."""
-        return np.maximum(self.feed + extents @ self.numbers, 0.0)
+        return np.asarray(np.maximum(self.feed + extents @ self.numbers, 0.0))
 
     def spread(self, flows: Vector) -> Vector:
         """Flows of the fluid in the order of all components."""

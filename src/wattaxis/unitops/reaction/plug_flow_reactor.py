@@ -144,7 +144,11 @@ class PlugFlowReactor(UnitOperation):
         mass = reacting.mass_made(solved.extents[-1])
         if givens.draft:
             return UnitResult({"outlet": outlet}, outside, energies=given, mass_made=mass)
-        findings = [*reacting.doubts(), *_findings(reacting, tube, solved, outlet), *heat_crossing(givens, float(solved.T.min()), float(solved.T.max()))]
+        findings = [
+            *reacting.doubts(),
+            *_findings(reacting, tube, solved, outlet),
+            *heat_crossing(givens, float(solved.T.min()), float(solved.T.max())),
+        ]
         values = (*_values(reacting, tube, solved, outlet, heat), *reacting.values(flows))
         return UnitResult({"outlet": outlet}, outside, values, tuple(findings), profiles=(tube.profile(solved),), energies=given, mass_made=mass)
 
@@ -232,7 +236,9 @@ class _Tube:
                 return reacting.conversion(reacting.flows(y[:-1])) - until
 
             events.terminal = True  # type: ignore[attr-defined]
-        found = solve_ivp(self.slope, (0.0, end), start, "LSODA", dense_output=not self.draft, events=events, args=(total,), rtol=TOLERANCE, atol=least)
+        found = solve_ivp(
+            self.slope, (0.0, end), start, "LSODA", dense_output=not self.draft, events=events, args=(total,), rtol=TOLERANCE, atol=least
+        )
         if found.status < 0:
             text = f"The integration along the tube ended at {found.t[-1]:.4g} m3: {found.message}"
             raise UnitFault(text, "Look at rates and constants: something there changes without limit.")
@@ -316,7 +322,9 @@ class _Tube:
             columns.insert(1, column("coolant", "Coolant", "temperature", np.full(len(phases), self.coolant)))
         for j, reaction in enumerate(reacting.kinetics.set.reactions):
             if reaction.backward is not None:
-                lack = [float(reacting.kinetics.quotients(p, float(P))[j] - reacting.kinetics.equilibrium_constants(float(T))[j]) for p, T, P in state]
+                lack = [
+                    float(reacting.kinetics.quotients(p, float(P))[j] - reacting.kinetics.equilibrium_constants(float(T))[j]) for p, T, P in state
+                ]
                 share = [math.exp(min(value, 0.0)) if value > -700.0 else 0.0 for value in lack]
                 columns.append(column(f"equilibrium_{j + 1}", reaction.name, "fraction", share, group="Reached of equilibrium, Q/K"))
         long = self.section > 0.0
@@ -348,7 +356,9 @@ def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState
             ResultValue("wall_area", "Inner wall area of all tubes", "area", 4.0 * total / (tube.bore or 1.0)),
         ]
     if tube.way == COOLANT and tube.coolant is not None:
-        found.append(ResultValue("approach", "Nearest approach to the coolant", "temperature_difference", float(np.abs(solved.T - tube.coolant).min())))
+        found.append(
+            ResultValue("approach", "Nearest approach to the coolant", "temperature_difference", float(np.abs(solved.T - tube.coolant).min()))
+        )
     found += [
         ResultValue(f"extent_{j + 1}", f"Extent of {reaction.name}", "mole_flow", float(solved.extents[-1, j]))
         for j, reaction in enumerate(reacting.kinetics.set.reactions)

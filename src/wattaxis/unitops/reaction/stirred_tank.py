@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import warnings
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -37,8 +38,12 @@ if TYPE_CHECKING:
 STATES = ("coldest", "middle", "hottest")
 #: Temperatures at which the heat is looked at for steady states, and how far beyond what the reactions can do (share, K).
 LOOKS, BEYOND, MARGIN = 121, 0.08, 15.0
+#: How closely it is found how far a reaction can go before its heat leads to no temperature.
+HALVINGS = 12
 #: What counts as a closed balance of a reaction, relative to the feed; and as a temperature.
 CLOSED, SAME = 1e-10, 1e-11
+#: What is left of a balance where a tank that was followed through time counts as come to rest.
+AT_REST = 1e-7
 #: Decades of volume over which a conversion is looked for, about the volume of one second of feed.
 DECADES = (-9.0, 9.0)
 
@@ -130,7 +135,11 @@ class StirredTank(UnitOperation):
             raise UnitFault(f"What leaves has no state: {error}", "Take out heat, or let less react.") from error
         outlet = StreamState(total, state)
         duty = outlet.enthalpy_flow - inlet.enthalpy_flow
-        findings = [*reacting.doubts(), *heat_crossing(givens, state.temperature, state.temperature), *_findings(reacting, tank, found, chosen, state)]
+        findings = [
+            *reacting.doubts(),
+            *heat_crossing(givens, state.temperature, state.temperature),
+            *_findings(reacting, tank, found, chosen, state),
+        ]
         outside, given = heat_given(givens, duty, state.temperature, state.temperature)
         values = (*_values(reacting, at, outlet, duty), *reacting.values(flows))
         profiles = (_profile(tank, points, found),) if len(points) > 1 else ()
@@ -182,6 +191,9 @@ class _Tank:
 
     def _rates(self, extents: Vector, T: float) -> tuple[Vector, float]:
         """mol/(m3 s) of each reaction in the phase that reacts, and its flow (m3/s); zeros where there is none of it."""
+        total = float(self.reacting.flows(extents).sum())
+        if not 0.0 < total < np.inf:  # on its way the search may come anywhere
+            return np.zeros_like(extents), 0.0
         state = self.state(extents, T)
         phase = self.reacting.reacting_phase(state)
         if phase is None:
@@ -193,7 +205,10 @@ class _Tank:
     def at(self, T: float, start: Vector | None = None) -> _Point | None:
         """The tank held at T; None where it does not come to the conversion that is wanted."""
         if self.wanted is None:
-            extents = self._balanced(T, None, start)
+            balanced = self._balanced(T, None, start)
+            if balanced is None:
+                return None
+            extents = balanced
             volume, flow = self._size(extents, T)
         else:
             found = self._converted(T, self.wanted)
@@ -216,29 +231,35 @@ class _Tank:
         size = volume if volume is not None else self.volume if self.volume is not None else (self.time or 0.0) * flow
         return np.asarray((extents - size * rates) / self.size)
 
-    def _balanced(self, T: float, volume: float | None, start: Vector | None) -> Vector:
-        """Extents at which every reaction balances: from a guess, else by following the tank from its start without any products."""
+    def _balanced(self, T: float, volume: float | None, start: Vector | None) -> Vector | None:
+        """Extents at which every reaction balances: from a guess, else by following the tank from its start without any products.
+
+        None where it comes to no steady state that could be calculated.
+        """
         from scipy.integrate import solve_ivp
-        from scipy.optimize import root
 
         def lack(scaled: Vector) -> Vector:
             return self._lack(scaled * self.size, T, volume)
 
-        guess = None if start is None else start / self.size
-        for _ in range(2):
-            if guess is not None:
-                found = root(lack, guess, method="hybr", options={"xtol": 1e-13})
-                inside = (self.reacting.feed + found.x * self.size @ self.reacting.numbers).min() >= -CLOSED * self.size
-                if inside and np.abs(lack(found.x)).max() <= CLOSED:
-                    return np.asarray(found.x * self.size)
-            # In residence times; a thousand of them are a steady state, unless it never settles.
-            zero = np.zeros(len(self.reacting.numbers))
-            run = solve_ivp(lambda _, y: -lack(y), (0.0, 1e3), zero, "LSODA", rtol=1e-9, atol=1e-12)
-            guess = run.y[:, -1]
-        if np.abs(lack(guess)).max() > 1e-6:
-            text = f"At {T:.5g} K the tank comes to no steady state."
-            raise UnitFault(text, "Look at rates and constants: something there changes without limit.")
-        return np.asarray(guess * self.size)
+        if start is not None and (found := self._search(lack, start / self.size)) is not None:
+            return found
+        # In residence times; a thousand of them are a steady state, unless it never settles.
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of a run that ends early; whether it came to rest is looked at below
+            run = solve_ivp(lambda _, y: -lack(y), (0.0, 1e3), np.zeros(len(self.reacting.numbers)), "LSODA", rtol=1e-9, atol=1e-12)
+        rested = np.asarray(run.y[:, -1])
+        found = self._search(lack, rested)
+        if found is not None:
+            return found
+        return rested * self.size if np.abs(lack(rested)).max() <= AT_REST else None
+
+    def _search(self, lack: Callable[[Vector], Vector], guess: Vector) -> Vector | None:
+        """Extents at which nothing lacks, near a guess."""
+        from scipy.optimize import root
+
+        found = root(lack, guess, method="hybr", options={"xtol": 1e-13})
+        inside = (self.reacting.feed + found.x * self.size @ self.reacting.numbers).min() >= -CLOSED * self.size
+        return np.asarray(found.x * self.size) if inside and np.abs(lack(found.x)).max() <= CLOSED else None
 
     def _converted(self, T: float, wanted: float) -> tuple[Vector, float] | None:
         """Extents and volume at a conversion of the base component."""
@@ -253,12 +274,14 @@ class _Tank:
             return (extents, float(extents[0]) / rate) if rate > 0.0 else None
 
         def beyond(decades: float) -> float:
-            return reacting.conversion(reacting.flows(self._balanced(T, 10.0**decades, None))) - wanted
+            extents = self._balanced(T, 10.0**decades, None)
+            return np.nan if extents is None else reacting.conversion(reacting.flows(extents)) - wanted
 
-        if beyond(DECADES[1]) < 0.0:
+        if not beyond(DECADES[1]) > 0.0 > beyond(DECADES[0]):
             return None
         volume = 10.0 ** float(brentq(beyond, *DECADES, xtol=1e-13, rtol=1e-13))
-        return self._balanced(T, volume, None), volume
+        found = self._balanced(T, volume, None)
+        return None if found is None else (found, volume)
 
     def steady_states(self) -> tuple[list[_Point], list[_Point]]:
         """The tank over temperature, and its steady states, coldest first. Raises UnitFault where there is none."""
@@ -298,29 +321,49 @@ class _Tank:
         return near.excess if point is None else point.excess
 
     def _unreached(self, T: float) -> UnitFault:
+        if self.wanted is None:
+            text = f"At {T:.5g} K the tank comes to no steady state."
+            return UnitFault(text, "Look at rates and constants: something there changes without limit.", "reactions")
         name = self.reacting.ids[self.reacting.base]
         text = f"The conversion of {name} is not reached at {T:.5g} K, however large the tank."
         return UnitFault(text, "Give a lower conversion, or another temperature or pressure.", "conversion")
 
     def _span(self) -> tuple[float, float]:
-        """K between which its temperature lies: with nothing reacting, with each reaction as far as it can go, and that of the coolant."""
+        """K between which its temperature lies: with nothing reacting, with the reactions as far as they can go, and that of the coolant."""
         reacting, enthalpy = self.reacting, self.inlet.enthalpy_flow + (self.duty or 0.0)
         found = [self.inlet.state.temperature] + ([] if self.coolant is None else [self.coolant])
-        ends = [np.zeros(len(reacting.numbers))]
-        for j, row in enumerate(reacting.numbers):
-            used = row < 0.0
-            most = float((reacting.feed[used] / -row[used]).min())
-            ends += [np.eye(len(reacting.numbers))[j] * most]
-        ends.append(np.sum(ends, axis=0))
-        for extents in ends:
-            flows = reacting.flows(extents)
-            try:
-                found.append(reacting.model.flash(flows, P=self.P, H=enthalpy / float(flows.sum()), guess=self.inlet.state.temperature).temperature)
-            except (FlashError, ValueError):
-                continue
+        count = len(reacting.numbers)
+        orders = [[j] for j in range(count)] + [list(range(count)), list(range(count))[::-1]]
+        ends = [np.zeros(count), *(self._one_after_the_other(order) for order in orders)]
+        found += [self._furthest(extents, enthalpy) for extents in ends]
         low, high = min(found), max(found)
         reach = BEYOND * (high - low) + MARGIN
         return max(low - reach, 2 * COLDEST), min(high + reach, HOTTEST - 1.0)
+
+    def _one_after_the_other(self, order: Sequence[int]) -> Vector:
+        """Extents where each of these reactions goes as far as what the others left lets it."""
+        extents, left = np.zeros(len(self.reacting.numbers)), self.reacting.feed.copy()
+        for j in order:
+            row = self.reacting.numbers[j]
+            extents[j] = float((left[row < 0.0] / -row[row < 0.0]).min())
+            left = np.maximum(left + extents[j] * row, 0.0)
+        return extents
+
+    def _furthest(self, extents: Vector, enthalpy: float) -> float:
+        """The temperature (K) at so much reaction without exchange, or at as much of it as has one."""
+        good, bad, T = 0.0, 2.0, self.inlet.state.temperature
+        share = 1.0
+        for _ in range(HALVINGS):
+            flows = self.reacting.flows(share * extents)
+            try:
+                T = self.reacting.model.flash(flows, P=self.P, H=enthalpy / float(flows.sum()), guess=T).temperature
+                good = share
+            except (FlashError, ValueError):
+                bad = share
+            if good == 1.0:
+                break
+            share = 0.5 * (good + bad)
+        return T
 
 
 def _chosen(found: Sequence[_Point], which: str) -> int:
