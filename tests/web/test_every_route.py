@@ -13,6 +13,7 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/stop"),
     ("post", "/api/variants/{variant_id}/aim-proposals"),
     ("post", "/api/variants/{variant_id}/compression"),
+    ("post", "/api/variants/{variant_id}/reaction-look"),
     ("post", "/api/variants/{variant_id}/balance"),
     ("post", "/api/variants/{variant_id}/scaling"),
     ("post", "/api/variants/{variant_id}/piece"),
@@ -45,6 +46,7 @@ def ask(client, variant, method, path):
     body |= {"amount": {"value": 40, "unit": "t"}, "days": 330}
     body |= {"formula": "S-07.temperature", "tokens": ["x"], "cells": []}
     body["data"] = {"name": "x", "kind": "vapour pressure", "components": ["a"], "columns": [{"key": "T", "unit": "K"}, {"key": "P", "unit": "Pa"}]}
+    body["reaction"] = {"text": "water = water"}
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code
 

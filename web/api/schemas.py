@@ -11,10 +11,10 @@ from ninja import Field, Schema
 from pydantic import SkipValidation
 
 from wattaxis.flowsheet.data import KeptFit, Measured
-from wattaxis.flowsheet.reactions import TypedReactionSet
 from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable
 from wattaxis.flowsheet.edit_kinds import Edit
 from wattaxis.flowsheet.guide import Answer
+from wattaxis.flowsheet.reactions import TypedReactionSet
 from wattaxis.properties.catalogue import PairParameter
 from wattaxis.questions.envelope import Crossing, Line, Supply
 from wattaxis.questions.scaling import Scaled

@@ -83,8 +83,9 @@ UNIT_SETS: dict[str, dict[str, str]] = {
     "US customary": {
         "temperature": "degF", "temperature_difference": "degF", "pressure": "psi", "pressure_difference": "psi", "flow": "lb/h",
         "mole_flow": "lbmol/h", "mass_flow": "lb/h", "volume_flow": "ft3/h", "power": "MMBtu/h", "molar_enthalpy": "Btu/lbmol",
-        "molar_entropy": "Btu/lbmol/degR", "reaction_rate": "lbmol/ft3/h", "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3", "conductance": "Btu/h/degR",
+        "molar_entropy": "Btu/lbmol/degR", "reaction_rate": "lbmol/ft3/h", "area": "ft2",
+        "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "density": "lb/ft3", "conductance": "Btu/h/degR",
         "conductivity": "Btu/h/ft/degR", "flow_coefficient": "Cv",
-        "length": "ft", "height": "ft", "area": "ft2", "volume": "ft3", "mass": "lb", "velocity": "ft/s", "heat_transfer_coefficient": "Btu/h/ft2/degR",
+        "length": "ft", "height": "ft", "volume": "ft3", "mass": "lb", "velocity": "ft/s", "heat_transfer_coefficient": "Btu/h/ft2/degR",
     },
 }  # fmt: skip

@@ -30,7 +30,7 @@ from wattaxis.reactions import (
 from wattaxis.reactions.kinetics import orders_of
 from wattaxis.reactions.rates import Basis, Per
 from wattaxis.reactions.reaction import ReactionPhase
-from wattaxis.reactions.thermochemistry import R, T_REF
+from wattaxis.reactions.thermochemistry import T_REF, R
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Chemistry
@@ -136,9 +136,8 @@ def look_at_reaction(chemistry: Chemistry, asked: ReactionQuestion) -> ReactionL
         "gap": f"The products have {gap} than the reactants." if gap else "",
         "balanced_text": _balanced(equation.numbers, taken, equation.reversible) if gap else "",
     }
-    look |= _energies(
-        equation.numbers, taken, asked, [] if gaps.balanced else ["The equation does not balance, so these are not those of a reaction."]
-    )
+    doubts = [] if gaps.balanced else ["The equation does not balance, so these are not those of a reaction."]
+    look |= _energies(equation.numbers, taken, asked, doubts)
     if gaps.unknown:
         look["doubts"] = (*look["doubts"], f"The formula of {', '.join(gaps.unknown)} is not known, so the elements are not checked.")
     temperatures = look["temperatures"]

@@ -106,9 +106,8 @@ _BASE = {"[length]": "m", "[mass]": "kg", "[time]": "s", "[temperature]": "K", "
 
 def _si_of(unit: Any) -> str:
     """The SI unit of the same dimension, as people write it."""
-    return (
-        _written({_BASE.get(name, name): Fraction(power).limit_denominator(1000) for name, power in unit.dimensionality.items()}) or "a plain number"
-    )
+    powers = {_BASE.get(name, name): Fraction(power).limit_denominator(1000) for name, power in unit.dimensionality.items()}
+    return _written(powers) or "a plain number"
 
 
 def _written(exponents: Mapping[str, Fraction]) -> str:

@@ -40,7 +40,7 @@ class Thermochemistry:
 def thermochemistry(
     numbers: Mapping[str, float], components: Sequence[Component], temperatures: Sequence[float], phase: Literal["gas", "liquid"] = "gas"
 ) -> Thermochemistry:
-    """Heat and equilibrium of a reaction between pure components in their standard states: the ideal gas at 1 bar, or the pure liquid; solids as crystals.
+    """Heat and equilibrium of a reaction between pure components in standard states: the ideal gas at 1 bar, or the pure liquid; crystals of solids.
 
     ``numbers`` by component id, negative for what is used up; ``temperatures`` K. The liquid follows from the gas by the vapour pressure
     over an ideal vapour, ``G = G(gas) + R T ln(Psat / 1 bar)``, and its enthalpy by the slope of the same (Clausius, Clapeyron), so that heat

@@ -80,7 +80,7 @@ def chemistry_key(chemistry: Chemistry) -> bytes:
 
 
 def given_key(unit: Unit, chemistry: bytes, shared: str = "") -> bytes:
-    """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry by its key, and what it ``shared`` with others."""
+    """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry by its key, and what it ``shared``."""
     return hashlib.sha256(chemistry + f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{shared}".encode()).digest()
 
 

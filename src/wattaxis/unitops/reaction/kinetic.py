@@ -116,10 +116,10 @@ class Reacting:
     def values(self, flows: Vector) -> list[ResultValue]:
         """Conversion of what is used up, and how much of each product is formed for what the base component loses."""
         change = flows - self.feed
-        found = []
+        found = [ResultValue("conversion", f"Conversion of {self.ids[self.base]}", "fraction", self.conversion(flows))]
         for i, name in enumerate(self.ids):
             if change[i] < 0.0 < self.feed[i] and (self.numbers[:, i] < 0.0).any():
-                found.append(ResultValue("conversion", "Conversion", "fraction", float(-change[i] / self.feed[i]), name))
+                found.append(ResultValue("conversion_of", "Conversion", "fraction", float(-change[i] / self.feed[i]), name))
         lost, fed = float(-change[self.base]), float(self.feed[self.base])
         for i, name in enumerate(self.ids):
             if change[i] > 0.0 and lost > 0.0:

@@ -174,8 +174,12 @@ class _Tube:
         self.entering, self.enthalpy = self.state.pressure, reacting.inlet.enthalpy_flow
         self.draft = givens.draft
         self.way = givens.option("heat") or ADIABATIC
-        self.bore, self.tubes = givens.si("diameter"), givens.si("tubes") or 1.0
-        self.coolant, self.coefficient = givens.si("coolant_temperature"), givens.si("heat_transfer_coefficient")
+        self.bore, tubes = givens.si("diameter"), givens.si("tubes")
+        self.tubes = 1.0 if tubes is None else tubes
+        self.coolant = givens.si("coolant_temperature")
+        self.coolant_at = self.coolant or 0.0
+        #: W/(m3 K), of the inner wall by the volume inside; the choices ask for diameter and coefficient.
+        self.wall = 4.0 / self.bore * (givens.si("heat_transfer_coefficient") or 0.0) if self.bore else 0.0
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
         if HEAT_IN in givens.energy and self.way != EVENLY:
             text = f"A stream brings heat, and the reactor is {self.way}."
@@ -215,8 +219,7 @@ class _Tube:
         if self.way == EVENLY:
             heat = (self.duty or 0.0) / total
         elif self.way == COOLANT:
-            assert self.coefficient is not None and self.coolant is not None and self.bore is not None
-            heat = 4.0 / self.bore * self.coefficient * (self.coolant - T)
+            heat = self.wall * (self.coolant_at - T)
         return np.append(self.reacting.rates(phase, T, P), heat)
 
     def integrate(self, end: float, total: float, until: float | None = None) -> Any:
@@ -375,7 +378,7 @@ def _findings(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamSta
     if outlet.flow > 0.0 and abs(outlet.state.temperature - solved.T[-1]) > 0.01 and len(kinds) == 1:
         text = f"All in one {reacting.kinetics.phase} it leaves at {solved.T[-1]:.5g} K; in its stable phase at {outlet.state.temperature:.5g} K."
         found.append(Finding("caution", "", text, "Look at the phases: the reactions may belong to the other one."))
-    gone = [name for i, name in enumerate(reacting.ids) if 0.0 < reacting.feed[i] and solved.flows[-1, i] < 1e-9 * reacting.feed[i]]
+    gone = [name for i, name in enumerate(reacting.ids) if reacting.feed[i] > 0.0 and solved.flows[-1, i] < 1e-9 * reacting.feed[i]]
     if gone:
         found.append(Finding("note", "", f"{' and '.join(gone)} runs out inside the reactor.", "Behind that place it does nothing more."))
     if not np.any(np.abs(solved.extents[-1]) > 1e-9 * reacting.feed.sum()):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import warnings
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -79,7 +80,7 @@ class StirredTank(UnitOperation):
     theory = (
         "The contents are as what leaves, so each reaction runs at the rate there: extent = volume times rate (Levenspiel 1999, chapter 5). The "
         "volume is that of the phase in which the reactions take place. Without a given temperature the heat made by the reactions and the heat "
-        "removed by feed and exchange are compared at every temperature that can be; each crossing is a steady state, and it is stable only where the "
+        "removed by feed and exchange are compared at every temperature that can be; each crossing is a steady state, stable only where the "
         "heat removed grows faster with temperature (van Heerden 1953)."
     )
     Spec = StirredTankSpec
@@ -301,7 +302,7 @@ class _Tank:
         if not points:
             raise self._unreached(low)
         found = []
-        for before, after in zip(points, points[1:], strict=False):
+        for before, after in pairwise(points):
             if before.excess * after.excess <= 0.0 and before.excess != after.excess:
                 T = brentq(lambda t, near=before: self._excess(t, near), before.T, after.T, xtol=SAME * after.T, rtol=1e-15 * 4)
                 near = self.at(float(T), before.extents)
