@@ -8,7 +8,8 @@ from plants import example
 
 from wattaxis import Memory, PropertyModel, edit, solve
 
-NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression", "steam_power", "salt_drying")
+NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression", "steam_power", "salt_drying",
+         "reactors_on_one_feed")  # fmt: skip
 #: Random edits of each example.
 EDITS = int(os.environ.get("WATTAXIS_EDITS", "200"))
 

@@ -58,6 +58,8 @@ def test_the_value_of_a_formula(formula, value, kind):
         ("10 ^ 99 ^ 2", "beyond 100"),
         ("exp(9999)", "cannot be calculated"),
         ("3 furlongs", "is not understood"),
+        ("S-07.mole_flow[water]", "is one of the whole stream and has no [water]; by component there are mole_fraction[water]"),
+        ("E-103.outlet_temperature[water]", "has no outlet_temperature now"),
     ],
 )
 def test_a_formula_without_a_value_says_why(formula, says):

@@ -95,7 +95,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         </div>
       </div>
       <div>
-        <label class="grid grid-cols-[1fr_90px_110px] items-center gap-2 py-[2px]">
+        <label class="grid grid-cols-[1fr_70px_150px] items-center gap-2 py-[2px]">
           Constant
           <input
             class="input py-[2px]!"

@@ -114,7 +114,7 @@ def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, 
         raise _Unknown(f"nothing on the sheet is tagged {name.tag}")
     field = unit.operation.field_map().get(name.what)
     given = getattr(unit.spec, name.what) if field else None
-    if field is not None and isinstance(given, Quantity):
+    if field is not None and isinstance(given, Quantity) and not name.bracket:
         return to_si(given, field.kind), field.kind, dimension_si(given, field.kind)
     state = result.units.get(name.tag)
     if state is None or not (state.values or state.profiles):
@@ -162,6 +162,9 @@ def _of_stream(name: Name, document: Document, result: SolveResult) -> tuple[flo
     if found is None:
         raise _Unknown(f"{name.tag} is not calculated")
     if name.what in STREAM_VALUES:
+        if name.bracket:
+            by_component = ", ".join(f"{what}[{name.bracket}]" for what in COMPONENT_VALUES)
+            raise _Unknown(f"{name.what} is one of the whole stream and has no [{name.bracket}]; by component there are {by_component}")
         kind = STREAM_VALUES[name.what]
         value = getattr(found, name.what)
         if value is None:

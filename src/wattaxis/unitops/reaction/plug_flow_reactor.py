@@ -314,22 +314,23 @@ class _Tube:
         phases = [self.phase_at(solved, k) for k in range(len(solved.volume))]
         state = list(zip(phases, solved.T, solved.P, strict=True))
         rates = np.array([reacting.rates(phase, float(T), float(P)) for phase, T, P in state])
+        cooled = self.way == COOLANT
         columns = [
-            column("temperature", "Temperature", "temperature", solved.T),
+            column("temperature", "Inside" if cooled else "Temperature", "temperature", solved.T, group="Temperature" if cooled else ""),
             column("pressure", "Pressure", "pressure", solved.P),
             column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in solved.flows]),
             *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in phases], name) for i, name in enumerate(reacting.ids)),
-            *(column(f"rate_{j + 1}", name, "reaction_rate", rates[:, j], group="Rate") for j, name in enumerate(names)),
+            *(column("rate", "Rate", "reaction_rate", rates[:, j], name) for j, name in enumerate(names)),
         ]
-        if self.coolant is not None and self.way == COOLANT:
-            columns.insert(1, column("coolant", "Coolant", "temperature", np.full(len(phases), self.coolant)))
+        if cooled:
+            columns.insert(1, column("coolant", "Coolant", "temperature", np.full(len(phases), self.coolant_at), group="Temperature"))
         for j, reaction in enumerate(reacting.kinetics.set.reactions):
             if reaction.backward is not None:
                 lack = [
                     float(reacting.kinetics.quotients(p, float(P))[j] - reacting.kinetics.equilibrium_constants(float(T))[j]) for p, T, P in state
                 ]
                 share = [math.exp(min(value, 0.0)) if value > -700.0 else 0.0 for value in lack]
-                columns.append(column(f"equilibrium_{j + 1}", reaction.name, "fraction", share, group="Reached of equilibrium, Q/K"))
+                columns.append(column("equilibrium", "Share of equilibrium, Q/K", "fraction", share, reaction.name))
         long = self.section > 0.0
         places = solved.volume / self.section if long else solved.volume
         over = column("length", "Length", "length", places) if long else column("volume", "Volume", "volume", places)
@@ -347,8 +348,8 @@ def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState
         ResultValue("outlet_temperature", "Outlet temperature", "temperature", outlet.state.temperature),
         ResultValue("outlet_pressure", "Outlet pressure", "pressure", outlet.state.pressure),
         ResultValue("volume", "Volume", "volume", total),
-        ResultValue("residence_time", "Residence time, by the volume flow along the tube", "time", time),
-        ResultValue("space_time", "Space time, by the volume flow at the inlet", "time", total / tube._inlet_volume if tube._inlet_volume else 0.0),
+        ResultValue("residence_time", "Residence time", "time", time),
+        ResultValue("space_time", "Space time at the inlet", "time", total / tube._inlet_volume if tube._inlet_volume else 0.0),
         ResultValue("hottest", "Highest temperature", "temperature", float(solved.T[hot])),
         ResultValue("coldest", "Lowest temperature", "temperature", float(solved.T.min())),
     ]
@@ -363,7 +364,7 @@ def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState
             ResultValue("approach", "Nearest approach to the coolant", "temperature_difference", float(np.abs(solved.T - tube.coolant).min()))
         )
     found += [
-        ResultValue(f"extent_{j + 1}", f"Extent of {reaction.name}", "mole_flow", float(solved.extents[-1, j]))
+        ResultValue("extent", "Extent", "mole_flow", float(solved.extents[-1, j]), reaction.name)
         for j, reaction in enumerate(reacting.kinetics.set.reactions)
     ]
     return found

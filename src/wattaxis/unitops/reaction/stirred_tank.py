@@ -400,7 +400,7 @@ def _values(reacting: Reacting, at: _Point, outlet: StreamState, duty: float) ->
         ResultValue("volume", f"Volume of {reacting.kinetics.phase}", "volume", at.volume),
         ResultValue("residence_time", f"Residence time of the {reacting.kinetics.phase}", "time", time),
         *(
-            ResultValue(f"extent_{j + 1}", f"Extent of {reaction.name}", "mole_flow", float(at.extents[j]))
+            ResultValue("extent", "Extent", "mole_flow", float(at.extents[j]), reaction.name)
             for j, reaction in enumerate(reacting.kinetics.set.reactions)
         ),
     ]

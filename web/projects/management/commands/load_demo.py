@@ -42,4 +42,5 @@ class Command(BaseCommand):
             add_variant(small.project, "Hydrogen compression", example("hydrogen_compression"), person)
             add_variant(small.project, "Steam power", example("steam_power"), person)
             add_variant(small.project, "Salt drying", example("salt_drying"), person)
+            add_variant(small.project, "Reactors on one feed", example("reactors_on_one_feed"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
