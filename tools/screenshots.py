@@ -40,8 +40,6 @@ def main() -> None:
     driver.get(BASE + "/sign-in")
     driver.find_element(By.NAME, "username").send_keys("engineer")
     driver.find_element(By.NAME, "password").send_keys("sandlark-bay", Keys.ENTER)
-    driver.find_element(By.LINK_TEXT, "Sandlark Bay")
-    shot("projects")
     driver.find_element(By.LINK_TEXT, "Sandlark Bay").click()
     in_date()
     click("[data-test=unit-E-103]")

@@ -100,14 +100,14 @@ const picture = computed(() => pictures.value.find((p) => p.title === chosen.val
         </tr>
       </thead>
       <tbody>
-        <tr v-for="r in rows" :key="r.T" class="border-b border-rule2 text-right">
-          <td>{{ shown(r.T, 'temperature') }}</td>
-          <td>{{ shown(r.heat, 'molar_enthalpy') }}</td>
-          <td>{{ shown(r.gibbs, 'molar_enthalpy') }}</td>
-          <td>{{ numberText(r.constant ?? 0, 4) }}</td>
+        <tr v-for="at in rows" :key="at.T" class="border-b border-rule2 text-right">
+          <td>{{ shown(at.T, 'temperature') }}</td>
+          <td>{{ shown(at.heat, 'molar_enthalpy') }}</td>
+          <td>{{ shown(at.gibbs, 'molar_enthalpy') }}</td>
+          <td>{{ numberText(at.constant ?? 0, 4) }}</td>
           <template v-if="law">
-            <td>{{ r.speed == null ? '–' : numberText(r.speed, 4) }}</td>
-            <td>{{ r.half == null ? '–' : numberText(r.half, 3) }}</td>
+            <td>{{ at.speed == null ? '–' : numberText(at.speed, 4) }}</td>
+            <td>{{ at.half == null ? '–' : numberText(at.half, 3) }}</td>
           </template>
         </tr>
       </tbody>
