@@ -11,7 +11,18 @@ AXE = (Path(__file__).resolve().parents[2] / "frontend/node_modules/axe-core/axe
 #: An experimental rule: names of units, pairs and notes say more than the letters that are seen.
 OFF = {"label-content-name-mismatch": {"enabled": False}}
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"]
-VIEWS = ["/", "/help/guide", "chemistry", "chemistry/data", "chemistry/diagrams", "sheet", "sheet?area=Recovery", "sheet/unit/E-302", "compare"]
+VIEWS = [
+    "/",
+    "/help/guide",
+    "chemistry",
+    "chemistry/reactions",
+    "chemistry/data",
+    "chemistry/diagrams",
+    "sheet",
+    "sheet?area=Recovery",
+    "sheet/unit/E-302",
+    "compare",
+]
 
 
 def findings(page):
@@ -33,6 +44,19 @@ def test_a_view_has_no_serious_finding(page, view, dark):
     page.find("main")
     if not view.startswith("/"):
         page.in_date()
+    page.driver.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", dark)
+    told = findings(page)
+    assert not told, "\n".join(map(str, told))
+
+
+@pytest.mark.parametrize("dark", [False, True])
+@pytest.mark.parametrize("view", ["chemistry/reactions", "sheet/unit/R-102", "sheet/unit/R-104"])
+def test_reactions_and_reactors_have_no_serious_finding(page, view, dark):
+    page.sign_in()
+    row = page.wait(lambda: page.driver.find_element(By.XPATH, "//tr[contains(., 'Reactors on one feed')]//a"))
+    page.driver.get(f"{row.get_attribute('href').split('/sheet')[0]}/{view}")
+    page.in_date()
+    page.find("[data-test=heat]" if view.endswith("reactions") else "[data-test=section]" if view.endswith("4") else "main")
     page.driver.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", dark)
     told = findings(page)
     assert not told, "\n".join(map(str, told))

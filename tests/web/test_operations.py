@@ -1,5 +1,6 @@
 """Limits on requests, the log, help pages, and results that arrive before the calculation is over."""
 
+import io
 import json
 import logging
 
@@ -56,16 +57,18 @@ def test_the_guide_has_the_places_that_pages_open_it_at(as_):
     assert as_("rita").client.get("/api/help/settings").status_code == 404
 
 
-def test_units_are_told_as_they_are_done(monkeypatch, capsys, variant):
+def test_units_are_told_as_they_are_done(monkeypatch, variant):
     """With no pause between messages every unit comes with the streams that it made, before the whole result."""
     from projects.service import latest
 
     from wattaxis.flowsheet.document import load_data
 
+    said = io.StringIO()
     monkeypatch.setattr(worker, "EVERY", 0.0)
+    monkeypatch.setattr(worker, "ANSWERS", said)
     told = worker.Told(variant.id, 1)
     result = solve(load_data(latest(variant).document), progress=lambda *unit: told.unit(*unit) or True)
-    parts = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
+    parts = [json.loads(line) for line in said.getvalue().splitlines()]
     assert [p["kind"] for p in parts] == ["partial"] * len(result.units)
     assert {tag for p in parts for tag in p["units"]} == set(result.units)
     assert sorted(tag for p in parts for tag in p["streams"]) == sorted(result.streams)

@@ -107,7 +107,7 @@ async function save(kind: 'png' | 'svg' | 'csv') {
       </span>
       <RouterLink class="link ml-auto" :to="sheet">Back to the sheet</RouterLink>
     </header>
-    <div class="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)] p-3" :class="fresh ? '' : 'opacity-60'">
+    <div class="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)] p-3" :class="fresh || !profile ? '' : 'opacity-60'">
       <template v-if="profile">
         <ProfileTable v-if="numbers" :profile="profile" :row="row" :show="show" />
         <SectionChart
