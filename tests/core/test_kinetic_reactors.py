@@ -118,6 +118,7 @@ def test_another_name_goes_through_the_reactors():
         ({"reactions": []}, "is empty"),
         ({"reactions": [made(0, forward=None)]}, "R0 has no rate"),
         ({"reactions": [{**made(0), "numbers": {"methane": -1, "hydrogen": 3}}]}, "does not balance: 1 C too few, 2 H too many"),
+        ({"reactions": [made(0, forward={**made(0)["forward"], "basis": "activity"})]}, "counts in activities, which are those of a liquid"),
         ({"reactions": [made(0), made(1, phase="liquid")]}, "is in the liquid, others of Main in the vapour"),
         ({"parts": [p for p in PARTS if p[0] != "carbon monoxide"]}, "carbon monoxide, which the plant does not have any more"),
         ({"spec": {"volume": "2 m3", "base": "hydrogen"}, "reactions": [made(2, backward=None)]}, "hydrogen, the base component, is used up by none"),

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wattaxis import QuantityError
+from wattaxis import Quantity, QuantityError, to_si
+from wattaxis.quantities.quantity import dimension
 from wattaxis.reactions import Arrhenius, PowerLaw
 from wattaxis.reactions.rates import BASIS_UNITS, RATE_UNITS
 
@@ -106,3 +107,21 @@ def test_doubtful_energies_are_told():
     assert "slower when hotter" in Arrhenius(1.0, -10e3).doubts[0]
     assert "check its unit" in Arrhenius(1.0, 900e3).doubts[0]
     assert Arrhenius(1.0, 100e3).doubts == ()
+
+
+@pytest.mark.parametrize(
+    "unit",
+    ["zz", "1/", "**", "((1/s", "1/s)", "s**s", "0/s", "1/0/s", "nan/s", "s^-1e400", "9**9**9**9", "m**9**9**9", "m**(9**9**9)", "10**10**10/s",
+     "2/s", "(1/s)^(1/s)", "1e308*1e308/s", "__import__('os')", "\x00", "kg;s", "m^99999999"],
+)  # fmt: skip
+def test_units_made_to_hurt_are_refused_at_once(unit):
+    """Some of these once ended in another error, or in a number of a hundred million digits."""
+    with pytest.raises(QuantityError):
+        PowerLaw({"a": 1.0}).constant_si(1.0, unit)
+    with pytest.raises((QuantityError, ValueError)):
+        to_si(Quantity(value=1.0, unit=unit), "time")
+
+
+@pytest.mark.parametrize(("unit", "same"), [("kmol^(1/2)", "kmol^0.5"), ("m^1.5", "m^(3/2)"), ("1*1/s", "s^-1"), ("m2", "m**2"), ("(m2)^2", "m^4")])
+def test_exponents_may_be_written_in_many_ways(unit, same):
+    assert dimension(unit) == dimension(same)

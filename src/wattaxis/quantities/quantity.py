@@ -17,6 +17,8 @@ from wattaxis.quantities.kinds import KINDS, Kind
 _NUMBER = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,4})?)\s*(.*?)\s*$", re.DOTALL)
 LONGEST_UNIT = 40
 _UNIT_TEXT = re.compile(r"[A-Za-z°%0-9*/^ .·²³()-]{0,40}")
+#: An exponent: a digit with decimals, or a fraction of digits.
+_POWER = r"\*\*\s*(?:\(\s*[-+]?\d\s*/\s*\d\s*\)|\(\s*[-+]?\d(?:\.\d+)?\s*\)|[-+]?\d(?:\.\d+)?)(?![A-Za-z0-9.])"
 #: What people write for units that the list has under another name.
 _ALIASES = {
     "bar(g)": "barg", "bar(a)": "bar", "bar g": "barg", "bar a": "bar", "psi(g)": "psig", "psi(a)": "psi", "C": "degC", "F": "degF",
@@ -82,13 +84,24 @@ def pint_registry() -> Any:
     return registry
 
 
+def _possible(text: str) -> bool:
+    """Whether all numbers in an expression are exponents of one digit before the point, none of them raised again, or a 1 to divide by units.
+
+    Pint would calculate anything else, such as 9**9**9, for as long as it takes.
+    """
+    if re.search(_POWER + r"\s*\*\*", text):
+        return False
+    left = re.sub(_POWER, " ", text)
+    return "**" not in left and not re.search(r"(?<![A-Za-z0-9])(?!1(?![0-9.]))[0-9.]", left)
+
+
 def _normal_form(unit: str) -> str:
     """Turn what people write (m3, kg/(m2 h), J/mol/K, ²) into the registry's expression."""
     text = unit.strip()
     text = _ALIASES.get(text, text)
     text = text.replace("²", "2").replace("³", "3").replace("·", "*").replace("^", "**").replace("%", "percent")
-    if re.search(r"\*\*\s*[-+]?\d\d", text):
-        raise QuantityError(f'"{unit}" has an exponent that is not possible.')
+    if not _possible(text):
+        raise QuantityError(f'"{unit}" has a number or an exponent that no unit has.')
     for exact in ("Nm3", "Sm3"):
         text = re.sub(rf"\b{exact}\b", exact.replace("3", "@"), text)
     text = re.sub(r"\b(m|cm|mm|ft|in)([23])\b", r"\1**\2", text)
@@ -188,6 +201,15 @@ def linear(unit: str, *, difference: bool = False) -> tuple[float, float]:
     """(factor, offset) of a unit: SI = value * factor + offset."""
     factor, offset, _ = _linear(unit, difference)
     return factor, offset
+
+
+def dimension(unit: str) -> tuple[tuple[str, float], ...]:
+    """The dimension of a unit as powers of "[length]", "[mass]", "[time]", "[temperature]", "[substance]". Raises QuantityError for what is no unit.
+
+    >>> dimension("L/(mol s)")
+    (('[length]', 3.0), ('[substance]', -1.0), ('[time]', -1.0))
+    """
+    return _dimension(unit)
 
 
 def parse(text: str, kind: str, default_unit: str | None = None) -> Quantity:

@@ -155,6 +155,10 @@ def _check(reaction: Reaction, model: PropertyModel, ids: list[str]) -> None:
     named = [*reaction.numbers, *(name for law in laws for name in law.orders)]
     if missing := [name for name in dict.fromkeys(named) if name not in ids]:
         raise KineticsError(reaction.name, f"Reaction {reaction.name} speaks of {', '.join(missing)}, which the plant does not have any more.")
+    if reaction.phase == "vapour" and any(law.basis == "activity" for law in laws):
+        raise KineticsError(
+            reaction.name, f"Reaction {reaction.name} counts in activities, which are those of a liquid; take fugacities in the vapour."
+        )
     gaps = element_gaps(reaction.numbers, model.components)
     if not gaps.balanced:
         text = ", ".join(f"{abs(gap):g} {element} {'too many' if gap > 0 else 'too few'}" for element, gap in gaps.atoms.items())

@@ -6,12 +6,12 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
 from wattaxis.quantities import QuantityError
-from wattaxis.quantities.quantity import pint_unit
+from wattaxis.quantities.quantity import dimension, linear
 from wattaxis.reactions.thermochemistry import R
 
 Basis = Literal["concentration", "partial pressure", "fugacity", "mole fraction", "activity"]
@@ -78,13 +78,13 @@ class PowerLaw:
         >>> round(PowerLaw({"a": 2.0}).constant_si(3.6, "L/(mol h)"), 12)
         1e-06
         """
-        given, wanted = pint_unit(unit), pint_unit(self.constant_unit)
-        if given.dimensionality != wanted.dimensionality:
+        given, wanted = dimension(unit), dimension(self.constant_unit)
+        if given != wanted:
             raise QuantityError(
                 f'"{unit}" does not fit a rate law of order {self.order:g} in {self.basis} per {self.per}: '
                 f"the constant of such a law has units like {self.constant_unit}, and this has those of {_si_of(given)}."
             )
-        return float(value * (1 * given).to_base_units().magnitude / (1 * wanted).to_base_units().magnitude)
+        return value * linear(unit)[0] / linear(self.constant_unit)[0]
 
     def rate(self, constant: float, values: Mapping[str, float]) -> float:
         """mol/(m3 s) or mol/(kg s) at values of the basis by component id (SI). A component that is used up with a negative order gives infinity.
@@ -104,9 +104,9 @@ class PowerLaw:
 _BASE = {"[length]": "m", "[mass]": "kg", "[time]": "s", "[temperature]": "K", "[substance]": "mol"}
 
 
-def _si_of(unit: Any) -> str:
-    """The SI unit of the same dimension, as people write it."""
-    powers = {_BASE.get(name, name): Fraction(power).limit_denominator(1000) for name, power in unit.dimensionality.items()}
+def _si_of(powers_of: tuple[tuple[str, float], ...]) -> str:
+    """The SI unit of a dimension, as people write it."""
+    powers = {_BASE.get(name, name): Fraction(power).limit_denominator(1000) for name, power in powers_of}
     return _written(powers) or "a plain number"
 
 

@@ -379,6 +379,9 @@ def _findings(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamSta
     if outlet.flow > 0.0 and abs(outlet.state.temperature - solved.T[-1]) > 0.01 and len(kinds) == 1:
         text = f"All in one {reacting.kinetics.phase} it leaves at {solved.T[-1]:.5g} K; in its stable phase at {outlet.state.temperature:.5g} K."
         found.append(Finding("caution", "", text, "Look at the phases: the reactions may belong to the other one."))
+    if tube.tubes != round(tube.tubes):
+        text = f"{tube.tubes:.6g} tubes were calculated; {math.ceil(tube.tubes)} can be built."
+        found.append(Finding("note", "", text, "Type a whole number once the size is settled.", "tubes"))
     gone = [name for i, name in enumerate(reacting.ids) if reacting.feed[i] > 0.0 and solved.flows[-1, i] < 1e-9 * reacting.feed[i]]
     if gone:
         found.append(Finding("note", "", f"{' and '.join(gone)} runs out inside the reactor.", "Behind that place it does nothing more."))
