@@ -23,6 +23,7 @@ bench:
 	@.venv/bin/python benchmarks/flashes.py
 	@.venv/bin/python benchmarks/plants.py
 	@.venv/bin/python benchmarks/chemistry.py
+	@.venv/bin/python benchmarks/reactors.py
 	@.venv/bin/python benchmarks/page.py
 	@.venv/bin/python benchmarks/start.py
 

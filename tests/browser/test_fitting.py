@@ -57,7 +57,7 @@ def test_a_pair_is_fitted_compared_and_applied(page):
     # Other values in its place; the fit that was kept is applied again.
     page.type_value("a12", "0.9")
     page.text("typed in")
-    assert brief(page) != fitted
+    page.wait(lambda: brief(page) != fitted)
     page.click("//a[text()='Data and fits']")
     page.click("//button[starts-with(@aria-label, 'Apply Fit 1')]")
     page.click("//a[text()='Components and model']")

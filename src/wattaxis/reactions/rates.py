@@ -84,7 +84,7 @@ class PowerLaw:
                 f'"{unit}" does not fit a rate law of order {self.order:g} in {self.basis} per {self.per}: '
                 f"the constant of such a law has units like {self.constant_unit}, and this has those of {_si_of(given)}."
             )
-        return value * linear(unit)[0] / linear(self.constant_unit)[0]
+        return float(value * linear(unit)[0] / linear(self.constant_unit)[0])
 
     def rate(self, constant: float, values: Mapping[str, float]) -> float:
         """mol/(m3 s) or mol/(kg s) at values of the basis by component id (SI). A component that is used up with a negative order gives infinity.

@@ -233,7 +233,7 @@ class _Tank:
         return np.asarray((extents - size * rates) / self.size)
 
     def _balanced(self, T: float, volume: float | None, start: Vector | None) -> Vector | None:
-        """Extents at which every reaction balances: from a guess, else by following the tank from its start without any products.
+        """Extents at which every reaction balances: from a guess or nothing, else by following the tank from its start.
 
         None where it comes to no steady state that could be calculated.
         """
@@ -242,8 +242,9 @@ class _Tank:
         def lack(scaled: Vector) -> Vector:
             return self._lack(scaled * self.size, T, volume)
 
-        if start is not None and (found := self._search(lack, start / self.size)) is not None:
-            return found
+        near = self._search(lack, np.zeros(len(self.reacting.numbers)) if start is None else start / self.size)
+        if near is not None:
+            return near
         # In residence times; a thousand of them are a steady state, unless it never settles.
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of a run that ends early; whether it came to rest is looked at below
@@ -301,12 +302,12 @@ class _Tank:
                 points.append(point)
         if not points:
             raise self._unreached(low)
-        found = []
+        found: list[_Point] = []
         for before, after in pairwise(points):
             if before.excess * after.excess <= 0.0 and before.excess != after.excess:
                 T = brentq(lambda t, near=before: self._excess(t, near), before.T, after.T, xtol=SAME * after.T, rtol=1e-15 * 4)
                 near = self.at(float(T), before.extents)
-                if near is not None:
+                if near is not None and not (found and near.T - found[-1].T <= 2.0 * SAME * near.T):
                     found.append(near)
         if not found and self.wanted is not None:
             name = self.reacting.ids[self.reacting.base]
