@@ -62,6 +62,10 @@ function equation(value: string) {
   const way = oneWay ? 'one way' : draft.value.way === 'one way' ? 'thermodynamics' : draft.value.way
   change({ text: value, way })
 }
+/** The sign of the equation says the same as the direction that is chosen. */
+function direction(way: Way) {
+  change({ way, text: draft.value.text.replace(/<=+>|<-+>|=+>|-+>|[⇌↔⇄→]|=+/, way === 'one way' ? '->' : '=') })
+}
 </script>
 
 <template>
@@ -126,12 +130,7 @@ function equation(value: string) {
         </label>
         <label v-if="draft.rated">
           <span class="block text-ink2">Direction</span>
-          <select
-            class="input"
-            :value="draft.way"
-            :disabled="!plant.editable"
-            @change="change({ way: text($event) as Way })"
-          >
+          <select class="input" :value="draft.way" :disabled="!plant.editable" @change="direction(text($event) as Way)">
             <option v-for="(words, way) in ways" :key="way" :value="way">{{ words }}</option>
           </select>
         </label>
