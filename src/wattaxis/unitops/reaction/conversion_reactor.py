@@ -25,6 +25,7 @@ from wattaxis.unitops.base import (
     outlet_pressure,
 )
 from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
+from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
 from wattaxis.unitops.per_component import PerComponent
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.registry import unit_operation
@@ -32,8 +33,6 @@ from wattaxis.unitops.registry import unit_operation
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
     from wattaxis.reactions import ReactionSet
-
-NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 
 
 class ConversionReactorSpec(UnitSpec):

@@ -7,14 +7,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wattaxis.properties.state import Phase, Vector
-from wattaxis.quantities import Quantity
 from wattaxis.reactions import Kinetics, KineticsError
 from wattaxis.unitops.base import Field, Finding, Givens, ResultValue, StreamState, UnitFault
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
-NO_PRESSURE_LOSS = Quantity(value=0.0, unit="bar")
 #: K between which reactors look for their temperature.
 COLDEST, HOTTEST = 15.0, 6000.0
 REACTIONS = Field("reactions", "Reactions", "reactions", "a set written under Chemistry")

@@ -27,9 +27,10 @@ from wattaxis.unitops.base import (
     outlet_pressure,
 )
 from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
+from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
-from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, NO_PRESSURE_LOSS, REACTIONS, Reacting, same_phase
+from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -163,6 +164,7 @@ class _Along:
     heat: Vector
     T: Vector
     P: Vector
+    phases: tuple[Phase, ...]
 
 
 class _Tube:
@@ -297,21 +299,17 @@ class _Tube:
         flows = np.array([flow for _, _, flow, _ in there])
         enthalpy = np.array([phase.enthalpy * float(flow.sum()) for _, _, flow, phase in there])
         T, P = np.array([t for t, _, _, _ in there]), np.array([p for _, p, _, _ in there])
-        return _Along(places, rows[:, :-1], flows, enthalpy - self.enthalpy, T, P)
-
-    def phase_at(self, solved: _Along, k: int) -> Phase:
-        """The reacting phase at a row."""
-        return self.reacting.phase(float(solved.T[k]), float(solved.P[k]), solved.flows[k])
+        return _Along(places, rows[:, :-1], flows, enthalpy - self.enthalpy, T, P, tuple(phase for _, _, _, phase in there))
 
     def residence(self, solved: _Along) -> float:
         """s that the fluid spends inside: the integral of dV over its volume flow."""
-        flow = [self.phase_at(solved, k).molar_volume * float(solved.flows[k].sum()) for k in range(len(solved.volume))]
+        flow = [phase.molar_volume * float(flows.sum()) for phase, flows in zip(solved.phases, solved.flows, strict=True)]
         return float(np.trapezoid(1.0 / np.array(flow), solved.volume)) if min(flow) > 0.0 else 0.0
 
     def profile(self, solved: _Along) -> Profile:
         """Temperature, pressure, composition, rates, conversion and the approach to equilibrium along the tube."""
         reacting, names = self.reacting, [r.name for r in self.reacting.kinetics.set.reactions]
-        phases = [self.phase_at(solved, k) for k in range(len(solved.volume))]
+        phases = solved.phases
         state = list(zip(phases, solved.T, solved.P, strict=True))
         rates = np.array([reacting.rates(phase, float(T), float(P)) for phase, T, P in state])
         cooled = self.way == COOLANT
@@ -324,13 +322,12 @@ class _Tube:
         ]
         if cooled:
             columns.insert(1, column("coolant", "Coolant", "temperature", np.full(len(phases), self.coolant_at), group="Temperature"))
-        for j, reaction in enumerate(reacting.kinetics.set.reactions):
+        kinetics = reacting.kinetics
+        lack = np.array([kinetics.quotients(phase, float(P)) - kinetics.equilibrium_constants(float(T)) for phase, T, P in state])
+        share = np.exp(np.minimum(lack, 0.0))
+        for j, reaction in enumerate(kinetics.set.reactions):
             if reaction.backward is not None:
-                lack = [
-                    float(reacting.kinetics.quotients(p, float(P))[j] - reacting.kinetics.equilibrium_constants(float(T))[j]) for p, T, P in state
-                ]
-                share = [math.exp(min(value, 0.0)) if value > -700.0 else 0.0 for value in lack]
-                columns.append(column("equilibrium", "Share of equilibrium, Q/K", "fraction", share, reaction.name))
+                columns.append(column("equilibrium", "Share of equilibrium, Q/K", "fraction", share[:, j], reaction.name))
         long = self.section > 0.0
         places = solved.volume / self.section if long else solved.volume
         over = column("length", "Length", "length", places) if long else column("volume", "Volume", "volume", places)

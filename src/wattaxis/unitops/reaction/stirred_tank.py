@@ -28,9 +28,10 @@ from wattaxis.unitops.base import (
     outlet_pressure,
 )
 from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
+from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, ProfileMark, column
-from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, COLDEST, HOTTEST, NO_PRESSURE_LOSS, REACTIONS, Reacting
+from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, COLDEST, HOTTEST, REACTIONS, Reacting
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
