@@ -63,7 +63,8 @@ def _run(command: str, path: Path, as_json: bool) -> int:
     for finding in result.findings:
         print(f"{finding.severity:8} {finding.place}: {finding.text} {finding.remedy}".rstrip())
     for item in result.assumptions:
-        print(f"assumed  {item.place}: {item.title} = {item.value:g}{' ' * bool(item.unit)}{item.unit} ({item.reason})")
+        value = item.value if isinstance(item.value, str) else f"{item.value:g}"
+        print(f"assumed  {item.place}: {item.title} = {value}{' ' * bool(item.unit)}{item.unit} ({item.reason})")
     if command == "solve" and result.complete:
         print(f"balances close: mass {result.balance.mass_gap:.1e}, energy {result.balance.energy_gap:.1e}")
     elif not bad:

@@ -1,7 +1,7 @@
 """What can leave a loop nowhere is said before a pass is made, with the purge that mends it."""
 
 import pytest
-from plants import C4, example, feed, plant, q
+from plants import C4, conversions, converts, example, feed, plant, q
 
 from wattaxis import edit, solve
 from wattaxis.flowsheet import apply, edit_from_json
@@ -44,11 +44,11 @@ def test_all_of_several_components_are_named_and_what_leaves_slowly_is_not():
 
 def test_a_reaction_is_a_way_out_and_a_source():
     base = separated({"propane": "1"})
-    units = {"R": ("conversion-reactor", {"stoichiometry": {"values": {"propane": q("-5"), "n-pentane": q("3")}}, "conversion": q("0.5"),
-             "outlet_temperature": q("330 K")})}  # fmt: skip
+    units = {"R": conversions(("R1", "50 %"), outlet_temperature=q("330 K"))}
     with_reactor = plant([(c.id, c.cas) for c in base.chemistry.components], {**{u.tag: (u.type, u.spec.model_dump()) for u in base.units}, **units},
                          ["1: F.outlet -> M.inlet", "2: M.outlet -> R.inlet", "6: R.outlet -> E.inlet", "3: E.outlet -> T.inlet",
-                          "4: T.overhead -> M.inlet", "5: T.bottoms -> Z.inlet"])  # fmt: skip
+                          "4: T.overhead -> M.inlet", "5: T.bottoms -> Z.inlet"],
+                         reactions=converts({"propane": -5.0, "n-pentane": 3.0}))  # fmt: skip
     assert trapped(with_reactor, ["M", "R", "E", "T"], {"1": ["propane"]}) == {}
     back = edit(with_reactor, "set_values", unit="T", values={"shares": {"values": {"n-pentane": q("1")}}})
     assert trapped(back, ["M", "R", "E", "T"], {"1": ["propane"]}) == {"n-pentane": "R"}

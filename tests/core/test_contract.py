@@ -1,7 +1,7 @@
 """The contract of unit operations: what ships holds it; what does not is refused, or ends as a finding at its unit and nowhere else."""
 
 import pytest
-from plants import C4, feed, plant, points, q
+from plants import C4, conversions, converts, feed, plant, points, q
 
 from wattaxis import EditError, assumption_influence, edit, solve
 from wattaxis.flowsheet.document import own_shapes, to_data
@@ -46,8 +46,13 @@ def test_what_ships_is_declared_soundly_and_holds_the_contract(kind):
 
 
 def test_a_reactor_balances_by_mass():
-    spec = {"stoichiometry": {"values": {"n-butane": "-1", "isobutane": "1"}}, "base": "n-butane", "conversion": "0.1", "outlet_temperature": "350 K"}
-    check_unit(unit_types()["conversion-reactor"], spec, components=(("n-butane", "106-97-8"), ("isobutane", "75-28-5")))
+    kind, spec = conversions(("R1", "10 %", "n-butane"), outlet_temperature="350 K")
+    sets = converts({"n-butane": -1.0, "isobutane": 1.0})
+    parts = (("n-butane", "106-97-8"), ("isobutane", "75-28-5"))
+    check_unit(unit_types()[kind], spec, components=parts, reactions=sets)
+    for heat in ({"outlet_temperature": "350 K"}, {"duty": "10 kW"}):
+        check_unit(unit_types()["equilibrium-reactor"], {"reactions": "Main", **heat}, components=parts, reactions=sets)
+        check_unit(unit_types()["gibbs-reactor"], heat, components=parts)
 
 
 RATE = {"orders": {"n-butane": 1}, "basis": "partial pressure", "value": 0.5, "unit": "mol/(m3 s bar)"}

@@ -12,7 +12,7 @@ from wattaxis.flowsheet.edits import EditError, edit_from_json
 from wattaxis.flowsheet.formula import FormulaError, parse_formula
 from wattaxis.quantities import QuantityError
 
-HEAD = '{"format": "wattaxis-flowsheet", "version": 12, "title": '
+HEAD = '{"format": "wattaxis-flowsheet", "version": 13, "title": '
 READERS = {
     "document": load,
     "table": lambda text: read_table(text.encode()),

@@ -3,9 +3,11 @@
 import math
 
 import pytest
-from plants import C4, feed, plant, q
+from plants import C4, conversions, converts, feed, plant, q
 
-from wattaxis import PropertyModel, component, edit, solve
+from wattaxis import EditError, PropertyModel, component, edit, solve
+from wattaxis.flowsheet import apply, edit_from_json
+from wattaxis.flowsheet.pieces import take_piece
 
 AIR = [("nitrogen", "7727-37-9"), ("oxygen", "7782-44-7")]
 BUTANONE = [("2-butanol", "78-92-2"), ("butanone", "78-93-3"), ("hydrogen", "1333-74-0"), ("water", "7732-18-5")]
@@ -102,21 +104,21 @@ def test_liquid_in_the_suction_is_told_with_its_amount():
     assert any(a.field == "efficiency" and a.value == 75 for a in result.assumptions)
 
 
+SETS = converts({"2-butanol": -1.0, "butanone": 1.0, "hydrogen": 1.0})
+
+
 def butanol(units, streams, flows=None):
     flows = flows or {"2-butanol": q("100 kmol/h"), "water": q("2 kmol/h")}
     spec = {"temperature": q("400 degC"), "pressure": q("2 bar"), "composition": {"basis": "mole_flow", "values": flows}}
-    return plant(BUTANONE, {"F": ("feed", spec), **units}, ["1: F.outlet -> R.inlet", *streams])
+    return plant(BUTANONE, {"F": ("feed", spec), **units}, ["1: F.outlet -> R.inlet", *streams], reactions=SETS)
 
 
-REACTION = {"values": {"2-butanol": q("-1"), "butanone": q("1"), "hydrogen": q("1")}}
-
-
-def reactor(**spec):
-    return {"R": ("conversion-reactor", {"stoichiometry": REACTION, **spec}), "Z": ("product", {})}
+def reactor(*rows, **spec):
+    return {"R": conversions(*rows, **spec), "Z": ("product", {})}
 
 
 def test_a_reaction_makes_what_its_numbers_say_and_takes_its_heat():
-    result = solve(butanol(reactor(conversion=q("85 %"), outlet_temperature=q("400 degC")), ["2: R.outlet -> Z.inlet"]))
+    result = solve(butanol(reactor(("R1", "85 %"), outlet_temperature=q("400 degC")), ["2: R.outlet -> Z.inlet"]))
     flows = {c: 3.6 * n for c, n in result.streams["2"].mole_flows.items()}
     assert flows == pytest.approx({"2-butanol": 15.0, "butanone": 85.0, "hydrogen": 85.0, "water": 2.0}, rel=1e-9)
     found = values(result, "R")
@@ -128,50 +130,110 @@ def test_a_reaction_makes_what_its_numbers_say_and_takes_its_heat():
 
 
 def test_an_adiabatic_reactor_cools_down_and_its_energy_closes():
-    result = solve(butanol(reactor(conversion=q("0.3"), duty=q("0 kW")), ["2: R.outlet -> Z.inlet"]))
+    result = solve(butanol(reactor(("R1", "30 %"), duty=q("0 kW")), ["2: R.outlet -> Z.inlet"]))
     assert result.streams["2"].temperature < 620
     assert abs(result.balance.energy_gap) < 1e-9
 
 
-@pytest.mark.parametrize(
-    ("spec", "says"),
-    [
-        ({"stoichiometry": {"values": {"2-butanol": q("-1"), "butanone": q("1")}}}, "weigh 2.016 g/mol less than the reactants"),
-        ({"conversion": q("0")}, "Nothing reacts"),
-    ],
-)
-def test_reactions_that_cannot_be_are_told(spec, says):
-    document = butanol(reactor(**{"conversion": q("0.5"), "outlet_temperature": q("400 degC"), **spec}), ["2: R.outlet -> Z.inlet"])
-    assert any(says in f.text for f in solve(document).findings)
+PARTS = [(name, cas) for name, cas in (
+    ("nitrogen", "7727-37-9"), ("hydrogen", "1333-74-0"), ("ammonia", "7664-41-7"), ("methane", "74-82-8"), ("water", "7732-18-5"),
+    ("carbon monoxide", "630-08-0"), ("carbon dioxide", "124-38-9"))]  # fmt: skip
+SYNTHESIS = {"name": "Synthesis", "numbers": {"nitrogen": -1, "hydrogen": -3, "ammonia": 2}}
+REFORMING = {"name": "Reforming", "numbers": {"methane": -1, "water": -1, "carbon monoxide": 1, "hydrogen": 3}}
+SHIFT = {"name": "Shift", "numbers": {"carbon monoxide": -1, "water": -1, "carbon dioxide": 1, "hydrogen": 1}}
+ALL = [{"name": "Main", "reactions": [SYNTHESIS, REFORMING, SHIFT, {"name": "Half", "numbers": {"nitrogen": -1, "ammonia": 2}}]}]
+
+
+def gases(flows, *rows, **spec):
+    feed = {"temperature": q("400 degC"), "pressure": q("50 bar"), "composition": {"basis": "mole_flow", "values": {
+        name: q(f"{flow} mol/s") for name, flow in flows.items()}}}  # fmt: skip
+    units = {"F": ("feed", feed), "R": conversions(*rows, **{"outlet_temperature": q("600 degC"), **spec}), "Z": ("product", {})}
+    return plant(PARTS, units, ["1: F.outlet -> R.inlet", "2: R.outlet -> Z.inlet"], reactions=ALL)
+
+
+def leaving(document):
+    result = solve(document)
+    assert result.complete, [f.text for f in result.findings]
+    return {name: flow for name, flow in result.streams["2"].mole_flows.items() if flow > 1e-14}
 
 
 def test_the_base_component_may_be_chosen_and_the_others_say_how_far_they_go():
     """Ammonia from nitrogen with an excess of it: hydrogen runs out first."""
-    feed = {"temperature": q("400 degC"), "pressure": q("150 bar"), "composition": {"basis": "mole_flow", "values": {
-        "nitrogen": q("2 mol/s"), "hydrogen": q("3 mol/s")}}}  # fmt: skip
-    numbers = {"values": {"nitrogen": q("-1"), "hydrogen": q("-3"), "ammonia": q("2")}}
-    reactor = {"stoichiometry": numbers, "base": "nitrogen", "conversion": q("40 %"), "duty": q("0 kW")}
-    parts = [("nitrogen", "7727-37-9"), ("hydrogen", "1333-74-0"), ("ammonia", "7664-41-7")]
-    document = plant(
-        parts, {"F": ("feed", feed), "R": ("conversion-reactor", reactor), "Z": ("product", {})}, ["1: F.outlet -> R.inlet", "2: R.outlet -> Z.inlet"]
-    )
-    result = solve(document)
-    assert result.streams["2"].mole_flows == pytest.approx({"nitrogen": 1.2, "hydrogen": 0.6, "ammonia": 1.6}, rel=1e-12)
-    assert result.units["R"]["conversion_hydrogen"] == pytest.approx(0.8, rel=1e-12)
-    first = solve(edit(document, "set_values", unit="R", values={"base": None}))
-    assert (first.units["R"]["conversion_hydrogen"], first.units["R"]["conversion_nitrogen"]) == pytest.approx((0.4, 0.2), rel=1e-12)
-    short = solve(edit(document, "set_values", unit="R", values={"conversion": q("60 %")}))
-    assert any("not enough hydrogen: it suffices for 50 %" in f.text for f in short.findings)
-    wrong = solve(edit(document, "set_values", unit="R", values={"base": "ammonia"}))
-    assert any("is not used up" in f.text for f in wrong.findings)
+    document = gases({"nitrogen": 2.0, "hydrogen": 3.0}, ("Synthesis", "40 %", "nitrogen"))
+    assert leaving(document) == pytest.approx({"nitrogen": 1.2, "hydrogen": 0.6, "ammonia": 1.6}, rel=1e-12)
+    told = {v.name: v.value for v in solve(document).units["R"].values}
+    assert (told["conversion_of[hydrogen]"], told["extent[Synthesis]"]) == pytest.approx((0.8, 0.8), rel=1e-12)
+    first = solve(edit(document, "set_values", unit="R", values={"conversions[1].component": None}))
+    told = {v.name: v.value for v in first.units["R"].values}
+    assert (told["conversion_of[hydrogen]"], told["conversion_of[nitrogen]"]) == pytest.approx((0.4, 0.2), rel=1e-12)
 
 
-def test_a_unit_without_its_component_values_asks_for_them():
-    document = butanol({"R": ("conversion-reactor", {"conversion": q("0.5"), "duty": q("0 kW")}), "Z": ("product", {})}, ["2: R.outlet -> Z.inlet"])
-    (ask,) = solve(document).asks
-    assert ask.fields == ("stoichiometry",)
+def test_side_by_side_conversions_are_of_the_feed_and_one_after_the_other_of_what_is_left():
+    """Reforming, then shift of what it made: by the feed alone there would be no carbon monoxide to convert."""
+    rows = (("Reforming", "60 %", "methane"), ("Shift", "50 %", "carbon monoxide"))
+    flows = {"methane": 1.0, "water": 3.0, "carbon monoxide": 0.2}
+    beside = leaving(gases(flows, *rows))
+    after = leaving(gases(flows, *rows, order="one after the other"))
+    names = ("methane", "water", "carbon monoxide", "carbon dioxide", "hydrogen")
+    assert [beside[name] for name in names] == pytest.approx([0.4, 2.3, 0.7, 0.1, 1.9], rel=1e-12)
+    assert [after[name] for name in names] == pytest.approx([0.4, 2.0, 0.4, 0.4, 2.2], rel=1e-12)
+    (order,) = [a for a in solve(gases(flows, *rows)).assumptions if a.field == "order"]
+    assert order.value == "side by side"
+
+
+@pytest.mark.parametrize(
+    ("rows", "spec", "says"),
+    [
+        ([("Synthesis", "60 %", "nitrogen")], {}, "not enough hydrogen for Synthesis at these conversions: it suffices for 83.333 %"),
+        ([("Reforming", "90 %", "methane"), ("Shift", "80 %", "carbon monoxide")], {}, "not enough water for Reforming and Shift"),
+        ([("Synthesis", "60 %", "ammonia")], {}, "ammonia, the base component, is not used up by Synthesis"),
+        ([("Half", "10 %")], {}, "Reaction Half does not balance"),
+        ([("Methanation", "10 %")], {}, 'Main has no reaction "Methanation"'),
+        ([("Synthesis", "0 %")], {}, "Nothing of Synthesis takes place: its conversion is 0"),
+        ([("Synthesis", "10 %")], {"reactions": "Other"}, 'no reaction set "Other"'),
+    ],
+)
+def test_reactions_that_cannot_be_are_told(rows, spec, says):
+    flows = {"nitrogen": 1.0, "hydrogen": 1.5, "methane": 1.0, "water": 1.2, "carbon monoxide": 1.0}
+    document = gases(flows, *rows)
+    document = edit(document, "set_values", unit="R", values=spec) if spec else document
+    assert any(says in f.text for f in solve(document).findings), [f.text for f in solve(document).findings]
+
+
+def test_a_unit_without_what_it_needs_asks_for_it():
+    bare = butanol({"R": ("conversion-reactor", {"duty": q("0 kW")}), "Z": ("product", {})}, ["2: R.outlet -> Z.inlet"])
+    assert [ask.fields for ask in solve(bare).asks] == [("reactions",), ("conversions",)]
+    half = edit(bare, "set_row", unit="R", field="conversions", cells={"reaction": "R1"})
+    assert [ask.fields for ask in solve(half).asks] == [("reactions",), ("conversions[1].conversion",)]
     splitter = {"R": ("component-splitter", {"overhead_vapour_fraction": q("0"), "bottoms_vapour_fraction": q("0")}), "Z": ("product", {})}
     assert solve(butanol(splitter, ["2: R.overhead -> Z.inlet"])).asks[0].fields == ("shares",)
+
+
+def test_a_reaction_of_another_name_is_followed_by_the_rows_that_name_it_and_back():
+    document = gases({"nitrogen": 1.0, "hydrogen": 3.0}, ("Synthesis", "20 %"))
+    renamed, back, _ = apply(
+        document,
+        edit_from_json({"kind": "set_reaction", "of": "Main", "name": "Synthesis", "reaction": {**SYNTHESIS, "name": "Ammonia"}}),
+    )
+    assert renamed.unit("R").spec.conversions.rows[0].cells["reaction"] == "Ammonia"
+    assert solve(renamed).streams["2"] == solve(document).streams["2"]
+    assert apply(renamed, back)[0] == document
+    lost = edit(document, "set_values", unit="R", values={"conversions[1].reaction": "Ammonia"})
+    with pytest.raises(EditError, match='names a reaction "Ammonia" of Main already'):
+        edit(lost, "set_reaction", of="Main", name="Synthesis", reaction={**SYNTHESIS, "name": "Ammonia"})
+
+
+def test_a_reactor_that_is_placed_elsewhere_brings_its_reactions():
+    piece = take_piece(gases({"nitrogen": 1.0, "hydrogen": 3.0}, ("Shift", "20 %", "water")), ["R"])
+    assert [of.name for of in piece.reactions] == ["Main"]
+    other = plant([("steam", "7732-18-5")], {}, [], reactions=converts({"steam": -2.0, "hydrogen": 2.0}))
+    placed = edit(other, "place_piece", piece=piece.model_dump(mode="json", exclude_none=True), x=0, y=0)
+    unit = placed.units[0]
+    assert unit.spec.reactions == "Main 2"  # another set has the name
+    assert unit.spec.conversions.rows[0].cells["component"] == "steam"
+    assert placed.chemistry.reactions[1].reactions[2].numbers["steam"] == -1.0
+    again = edit(placed, "place_piece", piece=piece.model_dump(mode="json", exclude_none=True), x=0, y=0)
+    assert [of.name for of in again.chemistry.reactions] == ["Main", "Main 2"]
 
 
 def test_a_component_splitter_shares_out_and_reports_its_heat():

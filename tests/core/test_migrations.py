@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from plants import demo, points, q
 
-from wattaxis import DocumentError, dump, edit, load, solve
+from wattaxis import DocumentError, Quantity, dump, edit, load, solve
 from wattaxis.flowsheet import VERSION, apply, edit_from_json
 from wattaxis.flowsheet.document import load_data, to_data
 from wattaxis.flowsheet.migrations import STEPS, migrate
@@ -76,3 +76,58 @@ def test_a_curve_of_version_10_its_paths_and_its_edits_become_a_table():
         assert changed.unit("P-1").spec == document.unit("P-1").spec
         assert apply(changed, inverse)[0].unit("P-1") == (None if kind == "add_unit" else document.unit("P-1"))
     assert edit_from_json({"kind": "set_aim", "name": "a", "aim": aim}).aim == document.aims[0]
+
+
+#: A conversion reactor as it was before version 13, and an aim and pins that speak of it.
+OLD_REACTOR = {
+    "tag": "R-1", "type": "conversion-reactor", "x": 0.0, "y": 0.0,
+    "spec": {
+        "stoichiometry": {"values": {"2-butanol": q("-1"), "butanone": q("1"), "hydrogen": q("1")}},
+        "base": "2-butanol", "conversion": q("85 %"), "outlet_temperature": q("400 degC"),
+    },
+}  # fmt: skip
+
+
+def with_old_reactor(**more):
+    pins = [{"name": "a", "formula": "R-1.extent / R-1.conversion_2 + XR-1.extent"}, {"name": "b", "formula": "R-1.heat_of_reaction * R-1.extent"}]
+    aim = {"name": "a", "formula": "R-1.duty", "target": q("1 MW"), "free": {"unit": "R-1", "field": "conversion"}}
+    data = json.loads((DATA / "document-12.json").read_text())
+    return {**data, "units": [OLD_REACTOR], "streams": [], "pins": pins, "aims": [aim], "shown": {}, **more}
+
+
+def test_a_conversion_reactor_of_version_12_takes_its_reaction_from_a_set():
+    document = load_data(with_old_reactor())
+    (of,) = document.chemistry.reactions
+    assert (of.name, of.reactions[0].numbers) == ("Reaction of R-1", {"2-butanol": -1.0, "butanone": 1.0, "hydrogen": 1.0})
+    spec = document.unit("R-1").spec
+    assert spec.conversions.rows[0].cells["conversion"].value == 85.0
+    assert (spec.conversions.rows[0].cells["component"], spec.outlet_temperature.unit) == ("2-butanol", "degC")
+    assert document.aims[0].free.field == "conversions[1].conversion"
+    assert [p.formula for p in document.pins] == ["R-1.extent[R1] / R-1.conversion_of[2] + XR-1.extent", "R-1.heat_of_reaction[R1] * R-1.extent[R1]"]
+    taken = {"reactions": [{"name": "Reaction of R-1", "reactions": []}]}
+    both = load_data(with_old_reactor(chemistry={**with_old_reactor()["chemistry"], **taken}))
+    assert both.unit("R-1").spec.reactions == "Reaction of R-1, 2"
+
+
+def test_edits_of_a_conversion_reactor_of_version_12_can_still_be_taken_back():
+    document = load_data(with_old_reactor())
+    changed = apply(document, edit_from_json({"kind": "set_values", "unit": "R-1", "values": {"conversion": q("70 %"), "base": None}}))[0]
+    assert dict(changed.unit("R-1").spec.conversions.rows[0].cells) == {"reaction": "R1", "conversion": Quantity(value=70.0, unit="%")}
+    numbers = {"values": {"2-butanol": q("-2"), "butanone": q("2"), "hydrogen": q("2")}}
+    doubled = apply(document, edit_from_json({"kind": "set_values", "unit": "R-1", "values": {"stoichiometry": numbers}}))[0]
+    assert doubled.chemistry.reactions[0].reactions[0].numbers["butanone"] == 2.0
+    empty = edit(edit(document, "remove_unit", tag="R-1"), "set_reactions", name="Reaction of R-1", reactions=None)
+    back, inverse, _ = apply(empty, edit_from_json({"kind": "add_unit", "unit": OLD_REACTOR}))
+    assert back.unit("R-1").spec == document.unit("R-1").spec
+    assert back.chemistry.reactions == document.chemistry.reactions
+    assert apply(back, inverse)[0] == empty
+    piece = {"name": "p", "units": [OLD_REACTOR], "streams": [], "connections": []}
+    placed = apply(empty, edit_from_json({"kind": "place_piece", "piece": piece, "x": 0, "y": 0}))[0]
+    assert placed.chemistry.reactions == document.chemistry.reactions
+
+
+def test_a_conversion_reactor_whose_reaction_was_not_finished_keeps_what_it_can():
+    unfinished = {**OLD_REACTOR, "spec": {"stoichiometry": {"values": {"butanone": q("1")}}, "conversion": q("85 %")}}
+    document = load_data(with_old_reactor(units=[unfinished], pins=[], aims=[]))
+    spec = document.unit("R-1").spec
+    assert (spec.reactions, spec.conversions.rows[0].cells["conversion"].value) == (None, 85.0)

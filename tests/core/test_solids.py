@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from plants import plant, q
+from plants import conversions, converts, plant, q
 
 from wattaxis import EditError, FlashError, PropertyModel, Solid, SolidHeatCapacity, SolidsModel, component, edit, search, solid, solve
 from wattaxis.flowsheet.diagram_questions import QuestionError, draw, question_from_json
@@ -182,11 +182,11 @@ def test_a_cyclone_parts_solids_and_as_much_fluid_as_it_is_told():
 
 def test_limestone_burnt_takes_the_heat_of_its_formation_enthalpies():
     solids = (("limestone", "471-34-1"), ("lime", "1305-78-8"))
-    numbers = {"values": {"limestone": q("-1"), "lime": q("1"), "carbon dioxide": q("1")}}
-    units = {"F": slurry(limestone="100.087 kg/h"), "R": ("conversion-reactor", {"stoichiometry": numbers, "conversion": q("1"),
-             "outlet_temperature": q("293.15 K")}), "V": ("drum", {"duty": q("0 kW")}), "X": ("product", {}), "Y": ("product", {})}  # fmt: skip
+    burnt = conversions(("R1", "100 %"), outlet_temperature=q("293.15 K"))
+    units = {"F": slurry(limestone="100.087 kg/h"), "R": burnt, "V": ("drum", {"duty": q("0 kW")}), "X": ("product", {}), "Y": ("product", {})}
     streams = ["1: F.outlet -> R.inlet", "2: R.outlet -> V.inlet", "3: V.vapour -> X.inlet", "4: V.liquid -> Y.inlet"]
-    result = solve(plant([("carbon dioxide", "124-38-9")], units, streams, solids=solids))
+    sets = converts({"limestone": -1.0, "lime": 1.0, "carbon dioxide": 1.0})
+    result = solve(plant([("carbon dioxide", "124-38-9")], units, streams, solids=solids, reactions=sets))
     duty = next(v.value for v in result.units["R"].values if v.key == "duty")
     assert duty / (1000.0 / 3600.0) == pytest.approx(178.3e3, rel=0.01)
     assert result.streams["3"].mass_fractions["carbon dioxide"] == 1.0

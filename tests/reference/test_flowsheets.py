@@ -8,7 +8,7 @@ import math
 
 import pytest
 from CoolProp.CoolProp import PropsSI
-from plants import plant, q
+from plants import conversions, converts, plant, q
 
 from wattaxis import edit, solve
 from wattaxis.flowsheet.document import load_data, to_data
@@ -22,7 +22,7 @@ OWN = {
 
 def gas_plant(units, streams, names=("A",), **constants):
     """A plant of gases that differ in nothing but what ``constants`` says."""
-    document = to_data(plant([], units, streams, "ideal"))
+    document = to_data(plant([], units, streams, "ideal", reactions=converts({"A": -1.0, "B": 1.0})))
     document["chemistry"]["components"] = [{"id": n, "own": {**OWN, **constants.get(n, {})}} for n in names]
     return solve(load_data(document))
 
@@ -79,14 +79,7 @@ def test_a_reactor_with_recycle_purge_and_inert(conversion, purge, inert):
     units = {
         "F": feed(A=1.0 - inert, I=inert),
         "M": ("mixer", {}),
-        "R": (
-            "conversion-reactor",
-            {
-                "stoichiometry": {"values": {"A": {"value": -1}, "B": {"value": 1}}},
-                "conversion": q(f"{conversion}"),
-                "outlet_temperature": q("500 K"),
-            },
-        ),
+        "R": conversions(("R1", f"{conversion}"), outlet_temperature=q("500 K")),
         "C": (
             "component-splitter",
             {
@@ -112,8 +105,7 @@ def test_a_reactor_with_recycle_purge_and_inert(conversion, purge, inert):
 @pytest.mark.parametrize("heat", [-50e3, 0.0, 80e3])
 def test_an_adiabatic_reactor_warms_by_its_heat_of_reaction(heat):
     """With equal heat capacities T2 = T1 - X dH / Cp, dH from the enthalpies of formation (Felder, Rousseau, 9.5)."""
-    reaction = {"stoichiometry": {"values": {"A": {"value": -1}, "B": {"value": 1}}}, "conversion": q("0.25"), "duty": q("0 kW")}
-    units = {"F": feed(temperature="700 K"), "R": ("conversion-reactor", reaction), "Z": ("product", {})}
+    units = {"F": feed(temperature="700 K"), "R": conversions(("R1", "0.25"), duty=q("0 kW")), "Z": ("product", {})}
     result = gas_plant(units, ["1: F.outlet -> R.inlet", "2: R.outlet -> Z.inlet"], ("A", "B"), B={"formation_enthalpy": heat})
     assert result.streams["2"].temperature == pytest.approx(700.0 - 0.25 * heat / CP, rel=1e-9)
 

@@ -47,12 +47,24 @@ def plant(
     return load_data(
         {
             "format": "wattaxis-flowsheet",
-            "version": 12,
+            "version": 13,
             "chemistry": {"components": known, "model": model, "reactions": reactions or []},
             "units": [{"tag": tag, "type": kind, "spec": spec} for tag, (kind, spec) in units.items()],
             "streams": drawn,
         }
     )
+
+
+def converts(numbers: dict[str, float], name: str = "Main") -> list[dict[str, Any]]:
+    """The reaction sets of a plant with one reaction, R1."""
+    return [{"name": name, "reactions": [{"name": "R1", "numbers": numbers}]}]
+
+
+def conversions(*rows: tuple[str, ...], name: str = "Main", **spec: Any) -> tuple[str, dict[str, Any]]:
+    """A conversion reactor; ``rows``: (reaction, conversion) or (reaction, conversion, base component)."""
+    cells = [dict(zip(("reaction", "conversion", "component"), (row[0], q(row[1]), *row[2:]), strict=False)) for row in rows]
+    table = {"rows": [{"id": str(number), "cells": row} for number, row in enumerate(cells, 1)]}
+    return "conversion-reactor", {"reactions": name, "conversions": table, **spec}
 
 
 C4 = [("propane", "74-98-6"), ("n-butane", "106-97-8"), ("n-pentane", "109-66-0")]

@@ -103,8 +103,8 @@ def test_projects_come_page_by_page_and_can_be_searched(as_, people):
     from projects.service import add_variant, create_project
 
     for k in range(70):
-        last = create_project(f"Plant {k:02d}", people["nemo"], {"format": "wattaxis-flowsheet", "version": 12, "units": []})
-    add_variant(last.project, "Hot side", {"format": "wattaxis-flowsheet", "version": 12, "units": []}, people["nemo"])
+        last = create_project(f"Plant {k:02d}", people["nemo"], {"format": "wattaxis-flowsheet", "version": 13, "units": []})
+    add_variant(last.project, "Hot side", {"format": "wattaxis-flowsheet", "version": 13, "units": []}, people["nemo"])
     nemo = as_("nemo").client
     pages = [[p["name"] for p in nemo.get(f"/api/projects?after={after}").json()] for after in (0, 50, 100)]
     assert [len(page) for page in pages] == [50, 20, 0]

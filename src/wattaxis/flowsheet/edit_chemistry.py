@@ -25,6 +25,7 @@ from wattaxis.flowsheet.edit_kinds import (
     SetStandsFor,
     SetVapourPressure,
 )
+from wattaxis.flowsheet.givens import with_names
 from wattaxis.flowsheet.model import resolve
 from wattaxis.flowsheet.reactions import TypedReactionSet
 from wattaxis.properties.registry import model_infos
@@ -192,6 +193,13 @@ def _renamed_set(unit: Unit, old: str, new: str) -> Unit:
     return unit.model_copy(update={"spec": unit.spec.model_copy(update=dict.fromkeys(keys, new))}) if keys else unit
 
 
+def _renamed_reaction(unit: Unit, of: str, old: str, new: str) -> Unit:
+    """A unit whose tables name a reaction of a set, after that was renamed."""
+    if of not in {getattr(unit.spec, key) for key in unit.operation.reaction_fields()}:
+        return unit
+    return with_names(unit, "reaction", old, new)
+
+
 def set_reaction(document: Document, edit: SetReaction) -> tuple[Document, Any, str]:
     """One reaction of a set."""
     of = next((found for found in document.chemistry.reactions if found.name == edit.of), None)
@@ -203,5 +211,9 @@ def set_reaction(document: Document, edit: SetReaction) -> tuple[Document, Any, 
     new = TypedReactionSet.model_validate({**{name: getattr(of, name) for name in TypedReactionSet.model_fields}, "reactions": reactions})
     items = tuple(new if found is of else found for found in document.chemistry.reactions)
     name = edit.reaction.name if edit.reaction else edit.name
+    if at is not None and name != edit.name:
+        if named := [unit.tag for unit in document.units if _renamed_reaction(unit, edit.of, name, "") != unit]:
+            raise EditError(f'{", ".join(named)} names a reaction "{name}" of {edit.of} already; choose another name.')
+        document = document.model_copy(update={"units": tuple(_renamed_reaction(unit, edit.of, edit.name, name) for unit in document.units)})
     back = SetReaction(of=edit.of, name=name, reaction=None if at is None else of.reactions[at], position=at)
     return changed_chemistry(document, reactions=items), back, f"{label} of {edit.of}"

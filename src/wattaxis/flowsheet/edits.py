@@ -57,8 +57,8 @@ from wattaxis.flowsheet.edit_kinds import (
     Turn,
 )
 from wattaxis.flowsheet.formula import renamed
-from wattaxis.flowsheet.givens import Path, given_at, path_of, raw_at, with_raw
-from wattaxis.flowsheet.migrations import migrate_edit
+from wattaxis.flowsheet.givens import Path, given_at, path_of, raw_at, with_names, with_raw
+from wattaxis.flowsheet.migrations import migrate_edit, todays_path
 from wattaxis.flowsheet.pieces import inserting, placing, renumbering, reversing, swapping, taking_out
 from wattaxis.quantities import QuantityError, to_si
 from wattaxis.unitops.table import GivenRow, GivenTable
@@ -218,12 +218,13 @@ def _disconnect(document: Document, edit: Disconnect) -> tuple[Document, Any, st
 def _set_values(document: Document, edit: SetValues) -> tuple[Document, Any, str]:
     unit = _unit(document, edit.unit)
     fields = unit.operation.field_map()
-    paths = {text: path_of(text) for text in edit.values}
+    values = {todays_path(unit.type, text): value for text, value in edit.values.items()}
+    paths = {text: path_of(text) for text in values}
     unknown = [text for text, path in paths.items() if path is None or path.field not in fields]
     if unknown:
         raise EditError(f"{unit.tag} has no value {unknown[0]!r}; it has {', '.join(fields)}.")
     where = {text: path for text, path in paths.items() if path is not None}
-    new = with_raw(unit, {where[text]: value for text, value in edit.values.items()})
+    new = with_raw(unit, {where[text]: value for text, value in values.items()})
     _check_spec(new)
     back = {text: _plain_value(raw_at(unit, path)) for text, path in reversed(where.items())}
     changes = ((_titled(new, text, path), raw_at(unit, path), raw_at(new, path)) for text, path in where.items())
@@ -281,7 +282,9 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
     def end(e: End) -> End:
         return End(unit=edit.new, port=e.port) if e.unit == edit.tag else e
 
-    units = tuple(_speaking_of(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u, edit.tag, edit.new) for u in document.units)
+    units = tuple(
+        with_names(u.model_copy(update={"tag": edit.new}) if u.tag == edit.tag else u, "stream", edit.tag, edit.new) for u in document.units
+    )
     streams = tuple(
         Stream(tag=edit.new if s.tag == edit.tag else s.tag, source=end(s.source), target=end(s.target), torn=s.torn) for s in document.streams
     )
@@ -301,18 +304,6 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
         back,
         f"renamed {edit.tag} -> {edit.new}",
     )
-
-
-def _speaking_of(unit: Unit, old: str, new: str) -> Unit:
-    """A unit whose tables name a stream, after that was renamed."""
-    changed = {}
-    for item in unit.operation.fields if unit.operation.names_streams() else ():
-        named = {column.key for column in item.columns if column.kind == "stream"}
-        table = getattr(unit.spec, item.key)
-        if named and isinstance(table, GivenTable):
-            rows = (row.model_copy(update={"cells": {k: new if k in named and v == old else v for k, v in row.cells.items()}}) for row in table.rows)
-            changed[item.key] = GivenTable(rows=tuple(rows))
-    return unit.model_copy(update={"spec": unit.spec.model_copy(update=changed)}) if changed else unit
 
 
 def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:

@@ -174,3 +174,15 @@ def _with_cell(unit: Unit, field: Field, table: Any, where: Path, new: Any) -> G
     cells = {**row.cells, where.column: new}
     made = GivenRow.model_validate({"id": row.id, "cells": {key: cell for key, cell in cells.items() if cell is not None}})
     return GivenTable(rows=tuple(made if r.id == row.id else r for r in table.rows))
+
+
+def with_names(unit: Unit, kind: str, old: str, new: str) -> Unit:
+    """The unit after a "stream" or a "reaction" that columns of its tables name has got another name."""
+    changed = {}
+    for item in unit.operation.fields:
+        named = {column.key for column in item.columns if column.kind == kind}
+        table = getattr(unit.spec, item.key)
+        if named and isinstance(table, GivenTable):
+            rows = (row.model_copy(update={"cells": {k: new if k in named and v == old else v for k, v in row.cells.items()}}) for row in table.rows)
+            changed[item.key] = GivenTable(rows=tuple(rows))
+    return unit.model_copy(update={"spec": unit.spec.model_copy(update=changed)}) if changed else unit

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 #: The version that this program writes.
-VERSION = 12
+VERSION = 13
 
 
 def _pairs_by_model(data: dict[str, Any]) -> dict[str, Any]:
@@ -88,6 +88,110 @@ def _curved_aim(aim: Any) -> Any:
     return {**aim, "free": {**free, "field": re.sub(r"^curve\[(\w+)\.(\w+)\]$", r"curve[\1].\2", free["field"])}}
 
 
+def _conversions_of_sets(data: dict[str, Any]) -> dict[str, Any]:
+    """12 to 13: a conversion reactor takes its reactions from a set of the plant, and has a row with a conversion for each."""
+    units = data.get("units")
+    if not isinstance(units, list | tuple):
+        return data
+    chemistry = data["chemistry"] if isinstance(data.get("chemistry"), dict) else {}
+    sets = list(chemistry["reactions"]) if isinstance(chemistry.get("reactions"), list | tuple) else []
+    taken = {of.get("name") for of in sets if isinstance(of, dict)}
+    tags, changed = [], []
+    for unit in units:
+        new, of = _with_set(unit, taken)
+        changed.append(new)
+        sets += [] if of is None else [of]
+        taken |= set() if of is None else {of["name"]}
+        tags += [] if new is unit else [unit.get("tag")]
+    if not tags:
+        return data
+    spoken = {key: [_with_formula(item, tags) for item in data[key]] for key in ("pins", "aims") if isinstance(data.get(key), list | tuple)}
+    return {**data, **spoken, "units": changed, "chemistry": {**chemistry, "reactions": sets}}
+
+
+#: What a conversion reactor held itself, and the name that its one reaction and its one row have now.
+_OLD_KEYS, _ONLY, _ROW = ("stoichiometry", "base", "conversion"), "R1", "1"
+
+
+def _with_set(unit: Any, taken: Any = ()) -> tuple[Any, dict[str, Any] | None]:
+    """A unit in today's form and the reaction set that it names, None where it brings none."""
+    spec = unit.get("spec") if isinstance(unit, dict) and unit.get("type") == "conversion-reactor" else None
+    if not isinstance(spec, dict) or not set(_OLD_KEYS) & set(spec):
+        return unit, None
+    rest = {key: value for key, value in spec.items() if key not in _OLD_KEYS}
+    of = _set_named(_set_of(unit.get("tag"), taken), spec.get("stoichiometry"))
+    cells = {"component": spec.get("base"), "conversion": spec.get("conversion")}
+    kept = {key: value for key, value in cells.items() if value is not None}
+    if kept or of is not None:
+        rest["conversions"] = {"rows": [{"id": _ROW, "cells": {"reaction": _ONLY, **kept}}]}
+    if of is not None:
+        rest["reactions"] = of["name"]
+    return {**unit, "spec": rest}, of
+
+
+def _set_of(tag: Any, taken: Any = ()) -> str:
+    name, number = f"Reaction of {tag}", 2
+    while name in taken:
+        name, number = f"Reaction of {tag}, {number}", number + 1
+    return name
+
+
+def _set_named(name: str, typed: Any) -> dict[str, Any] | None:
+    """A set of one reaction of stoichiometric numbers as they were typed; None where they use nothing up."""
+    values = typed.get("values") if isinstance(typed, dict) else None
+    numbers = {key: _plain_number(value) for key, value in values.items()} if isinstance(values, dict) else {}
+    if not any(number < 0.0 for number in numbers.values()):
+        return None
+    return {"name": name, "reactions": [{"name": _ONLY, "numbers": numbers}]}
+
+
+def _plain_number(value: Any) -> float:
+    """A stoichiometric number, which had no unit, typed in any form that a quantity has."""
+    typed = value.get("value") if isinstance(value, dict) else value
+    try:
+        return float(typed)
+    except (TypeError, ValueError):
+        return 0.0
+
+
+def _with_formula(item: Any, tags: list[Any]) -> Any:
+    """A pin or an aim whose formula or freed value speaks of such a reactor."""
+    if not isinstance(item, dict):
+        return item
+    changed = dict(item)
+    if isinstance(item.get("formula"), str):
+        for tag in tags:
+            before = rf'(?<![\w"/-])("?{re.escape(str(tag))}"?)\.'
+            of_reaction = re.sub(before + r"(extent|heat_of_reaction)\b(?!\[)", rf"\1.\2[{_ONLY}]", changed["formula"])
+            changed["formula"] = re.sub(before + r"conversion_(\w+)", r"\1.conversion_of[\2]", of_reaction)
+    free = item.get("free")
+    if isinstance(free, dict) and free.get("unit") in tags and free.get("field") == "conversion":
+        changed["free"] = {**free, "field": f"conversions[{_ROW}].conversion"}
+    return changed
+
+
+def _edited_reactor(data: dict[str, Any]) -> dict[str, Any]:
+    """An edit that sets the stoichiometric numbers that a conversion reactor held itself."""
+    if "stoichiometry" not in data["values"]:
+        return data
+    rest = {key: value for key, value in data["values"].items() if key != "stoichiometry"}
+    of = _set_named(_set_of(data.get("unit")), data["values"]["stoichiometry"])
+    edits = [{**data, "values": rest}] if rest or of is None else []
+    if of is not None:
+        edits.append({"kind": "set_reactions", "name": of["name"], "reactions": of})
+    return edits[0] if len(edits) == 1 else {"kind": "batch", "edits": edits}
+
+
+def todays_path(kind: str, path: str) -> str:
+    """The path to a value of a unit of a kind, as earlier versions of the program wrote it in the history.
+
+    >>> todays_path("conversion-reactor", "conversion"), todays_path("stirred-tank", "conversion")
+    ('conversions[1].conversion', 'conversion')
+    """
+    renamed = {"base": f"conversions[{_ROW}].component", "conversion": f"conversions[{_ROW}].conversion"}
+    return renamed.get(path, path) if kind == "conversion-reactor" else path
+
+
 #: version -> the step to the next one
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _pairs_by_model,
@@ -101,6 +205,7 @@ STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     9: _unchanged,
     10: _curves_as_tables,
     11: _unchanged,
+    12: _conversions_of_sets,
 }
 
 
@@ -114,6 +219,11 @@ def migrate(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _piece_of_sets(piece: dict[str, Any]) -> dict[str, Any]:
+    found = _conversions_of_sets({"units": piece.get("units"), "chemistry": {"reactions": piece.get("reactions", [])}})
+    return {**piece, "units": found["units"], "reactions": found["chemistry"]["reactions"]}
+
+
 def migrate_edit(data: Any) -> Any:
     """An edit as earlier versions stored it, in today's form."""
     if not isinstance(data, dict):
@@ -121,11 +231,14 @@ def migrate_edit(data: Any) -> Any:
     if data.get("kind") == "batch" and isinstance(data.get("edits"), list | tuple):
         return {**data, "edits": [migrate_edit(part) for part in data["edits"]]}
     if data.get("kind") in ("add_unit", "insert_in_line"):
-        return {**data, "unit": _curved_unit(data.get("unit"))}
+        unit, of = _with_set(_curved_unit(data.get("unit")))
+        edit = {**data, "unit": unit}
+        return edit if of is None else {"kind": "batch", "edits": [{"kind": "set_reactions", "name": of["name"], "reactions": of}, edit]}
     if data.get("kind") == "place_piece" and isinstance(data.get("piece"), dict):
-        return {**data, "piece": _curves_as_tables(data["piece"])}
-    if data.get("kind") == "set_values" and isinstance(data.get("values"), dict) and "curve" in data["values"]:
-        return {**data, "values": {**data["values"], "curve": _table(data["values"]["curve"])}}
+        return {**data, "piece": _piece_of_sets(_curves_as_tables(data["piece"]))}
+    if data.get("kind") == "set_values" and isinstance(data.get("values"), dict):
+        curved = {**data["values"], "curve": _table(data["values"]["curve"])} if "curve" in data["values"] else data["values"]
+        return _edited_reactor({**data, "values": curved})
     if data.get("kind") == "set_aim":
         return {**data, "aim": _curved_aim(data.get("aim"))}
     if data.get("kind") == "add_component":

@@ -13,6 +13,7 @@ from pydantic import Field, ValidationError
 
 from wattaxis.flowsheet.chemistry import DocumentComponent, Part
 from wattaxis.flowsheet.document import Document, DocumentError, End, Stream, Tag, Unit, _plain, stream_kinds, to_data
+from wattaxis.flowsheet.reactions import MOST_SETS, TypedReactionSet
 
 #: How the tags of streams start, by what they carry.
 STREAM_LETTERS = {"material": "S", "heat": "Q", "shaft": "W"}
@@ -35,7 +36,7 @@ class FreeValue(Part):
 
 
 class Piece(Part):
-    """Units with their places from the upper left corner on, the streams between them, and the components that their values speak of.
+    """Units with their places from the upper left corner on, the streams between them, and the reaction sets and components that they speak of.
 
     >>> Piece.model_validate({"name": "Mixing", "units": [{"tag": "M-101", "type": "mixer", "spec": {}}]}).units[0].tag
     'M-101'
@@ -44,6 +45,7 @@ class Piece(Part):
     name: str = Field(default="", max_length=60)
     text: str = Field(default="", max_length=600)
     components: tuple[DocumentComponent, ...] = Field(default=(), max_length=200)
+    reactions: tuple[TypedReactionSet, ...] = Field(default=(), max_length=MOST_SETS)
     units: tuple[Unit, ...] = Field(min_length=1, max_length=400)
     streams: tuple[Stream, ...] = Field(default=(), max_length=800)
     connections: tuple[Connection, ...] = Field(default=(), max_length=200)
@@ -71,11 +73,15 @@ def take_piece(document: Document, tags: Collection[str], name: str = "", text: 
             open_ends.append(Connection(title=f"{s.tag} from {s.source.unit}", unit=s.target.unit, port=s.target.port))
         if s.source.unit in tags and s.target.unit not in tags:
             open_ends.append(Connection(title=f"{s.tag} to {s.target.unit}", unit=s.source.unit, port=s.source.port))
-    spoken_of = _spoken_of(to_data(document)["units"], [u.tag for u in units])
+    named = {getattr(u.spec, key) for u in units for key in u.operation.reaction_fields()}
+    reactions = tuple(of for of in document.chemistry.reactions if of.name in named)
+    specs = [unit["spec"] for unit in to_data(document)["units"] if unit["tag"] in tags]
+    spoken_of = _spoken_of([*specs, *(of.model_dump(mode="json") for of in reactions)])
     return Piece(
         name=name,
         text=text,
         components=tuple(c for c in document.chemistry.components if c.id in spoken_of),
+        reactions=reactions,
         units=tuple(u.model_copy(update={"x": u.x - left, "y": u.y - top}) for u in units),
         streams=tuple(inside),
         connections=tuple(open_ends),
@@ -92,9 +98,9 @@ def piece_from_json(data: Any) -> Piece:
 
 
 def placing(document: Document, piece: Piece, x: float, y: float) -> tuple[list[dict[str, Any]], dict[str, str]]:
-    """Edits that place a piece with its upper left corner at (x, y), components that are missing first, and the new tag of every old one.
+    """Edits that place a piece with its upper left corner at (x, y), what is missing of its chemistry first, and the new tag of every old one.
 
-    Components are matched by CAS number, own ones by name.
+    Components are matched by CAS number, own ones by name; reaction sets by name and content, and one that differs gets another name.
     """
     known = {c.cas: c.id for c in document.chemistry.components if c.cas} | {c.id: c.id for c in document.chemistry.components}
     edits: list[dict[str, Any]] = []
@@ -103,13 +109,16 @@ def placing(document: Document, piece: Piece, x: float, y: float) -> tuple[list[
         names[item.id] = known.get(item.cas, known.get(item.id, item.id)) if item.cas else known.get(item.id, item.id)
         if names[item.id] not in known.values():
             edits.append({"kind": "add_component", "component": item.model_dump(mode="json", exclude_none=True)})
+    sets, more = _reaction_sets(document, piece, names)
+    edits += more
     taken = {u.tag for u in document.units} | {s.tag for s in document.streams}
     tags: dict[str, str] = {}
     for unit in piece.units:
         tags[unit.tag] = unit.tag if unit.tag not in taken else free_tag(taken, unit.operation.letter)
         taken.add(tags[unit.tag])
         data = unit.model_dump(mode="json", exclude_none=True)
-        data |= {"tag": tags[unit.tag], "x": unit.x + x, "y": unit.y + y, "spec": _translated(data["spec"], names)}
+        chosen = {key: sets.get(data["spec"][key], data["spec"][key]) for key in unit.operation.reaction_fields() if key in data["spec"]}
+        data |= {"tag": tags[unit.tag], "x": unit.x + x, "y": unit.y + y, "spec": {**_translated(data["spec"], names), **chosen}}
         edits.append({"kind": "add_unit", "unit": data})
     kinds = stream_kinds(piece.units, piece.streams)
     for stream in piece.streams:
@@ -234,8 +243,27 @@ def _title(document: Document, unit: str, field: str) -> str:
     return fields[field].title
 
 
-def _spoken_of(units: Sequence[Mapping[str, Any]], tags: Collection[str]) -> set[str]:
-    """Every key and text of the specs of some units; components are among them by their ids."""
+def _reaction_sets(document: Document, piece: Piece, names: Mapping[str, str]) -> tuple[dict[str, str], list[dict[str, Any]]]:
+    """What the sets of a piece are called here, and edits that add those that are not there yet."""
+    there = {of.name: of for of in document.chemistry.reactions}
+    called: dict[str, str] = {}
+    edits: list[dict[str, Any]] = []
+    for of in piece.reactions:
+        data = {**of.model_dump(mode="json", exclude_none=True), "source": of.source}
+        data["reactions"] = [_translated(reaction, names) for reaction in data["reactions"]]
+        wanted = TypedReactionSet.model_validate(data)
+        name, number = of.name, 2
+        while name in there and there[name].reactions != wanted.reactions:
+            name, number = f"{of.name[:56]} {number}", number + 1
+        called[of.name] = name
+        if name not in there:
+            there[name] = wanted
+            edits.append({"kind": "set_reactions", "name": name, "reactions": {**data, "name": name}})
+    return called, edits
+
+
+def _spoken_of(parts: Sequence[Any]) -> set[str]:
+    """Every key and text of some plain data; components are among them by their ids."""
     found: set[str] = set()
 
     def walk(value: Any) -> None:
@@ -243,12 +271,13 @@ def _spoken_of(units: Sequence[Mapping[str, Any]], tags: Collection[str]) -> set
             found.update(value)
             for part in value.values():
                 walk(part)
+        elif isinstance(value, list | tuple):
+            for part in value:
+                walk(part)
         elif isinstance(value, str):
             found.add(value)
 
-    for unit in units:
-        if unit["tag"] in tags:
-            walk(unit["spec"])
+    walk(list(parts))
     return found
 
 
@@ -256,4 +285,6 @@ def _translated(value: Any, names: Mapping[str, str]) -> Any:
     """A spec with component ids replaced, where they are keys or whole texts."""
     if isinstance(value, dict):
         return {names.get(key, key): _translated(part, names) for key, part in value.items()}
+    if isinstance(value, list | tuple):
+        return [_translated(part, names) for part in value]
     return names.get(value, value) if isinstance(value, str) and not re.fullmatch(r"[\d.]+", value) else value

@@ -38,7 +38,9 @@ def _set_of_reactions(edit: Any) -> set[str]:
 
 
 def _reaction(edit: Any) -> set[str]:
-    return {f"reactions/{edit.of}/{name}" for name in (edit.name, edit.reaction.name if edit.reaction is not None else edit.name)}
+    other = edit.reaction.name if edit.reaction is not None else edit.name
+    # Another name changes the units whose tables name the reaction.
+    return {*(f"reactions/{edit.of}/{name}" for name in (edit.name, other)), *(["unit"] if other != edit.name else [])}
 
 
 def _of_units(*tags: str, part: str = "") -> set[str]:

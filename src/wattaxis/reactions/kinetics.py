@@ -11,7 +11,7 @@ from wattaxis.properties.state import Phase, Vector
 from wattaxis.reactions.balance import element_gaps
 from wattaxis.reactions.rates import Basis, PowerLaw
 from wattaxis.reactions.reaction import RateLaw, Reaction, ReactionPhase, ReactionSet
-from wattaxis.reactions.thermochemistry import P_REF, R, StandardStates
+from wattaxis.reactions.thermochemistry import P_REF, StandardStates
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -60,7 +60,8 @@ class Kinetics:
         self.set, self.model = of, model
         ids = [component.id for component in model.components]
         for reaction in of.reactions:
-            _check(reaction, model, ids)
+            check_reaction(reaction, model)
+            _check_laws(reaction)
         self.numbers = np.array([[reaction.numbers.get(name, 0.0) for name in ids] for reaction in of.reactions])
         self.mass_made: Vector = self.numbers @ model.molar_masses
         self.phase: ReactionPhase = of.reactions[0].phase
@@ -76,8 +77,7 @@ class Kinetics:
 
     def equilibrium_constants(self, T: float) -> Vector:
         """ln K of every reaction at T (K), in fugacities over 1 bar: from the formation data, shape (reactions,)."""
-        h, s = self._states.levels(np.asarray(T))
-        return np.asarray(self.numbers @ (s - h / T)) / R
+        return self._states.log_constants(self.numbers, T)
 
     def quotients(self, phase: Phase, P: float) -> Vector:
         """ln of the reaction quotients in fugacities over 1 bar, shape (reactions,); at equilibrium ln K."""
@@ -150,15 +150,16 @@ def _forward(reaction: Reaction) -> RateLaw:
     return reaction.forward
 
 
-def _check(reaction: Reaction, model: PropertyModel, ids: list[str]) -> None:
-    laws = [law.law for law in (_forward(reaction), reaction.backward) if isinstance(law, RateLaw)]
+def check_reaction(reaction: Reaction, model: PropertyModel) -> None:
+    """Whether a reaction is one among the components of a model: none is missing, elements and masses are equal on both sides.
+
+    Raises KineticsError.
+    """
+    ids = [component.id for component in model.components]
+    laws = [law.law for law in (reaction.forward, reaction.backward) if isinstance(law, RateLaw)]
     named = [*reaction.numbers, *(name for law in laws for name in law.orders)]
     if missing := [name for name in dict.fromkeys(named) if name not in ids]:
         raise KineticsError(reaction.name, f"Reaction {reaction.name} speaks of {', '.join(missing)}, which the plant does not have any more.")
-    if reaction.phase == "vapour" and any(law.basis == "activity" for law in laws):
-        raise KineticsError(
-            reaction.name, f"Reaction {reaction.name} counts in activities, which are those of a liquid; take fugacities in the vapour."
-        )
     gaps = element_gaps(reaction.numbers, model.components)
     if not gaps.balanced:
         text = ", ".join(f"{abs(gap):g} {element} {'too many' if gap > 0 else 'too few'}" for element, gap in gaps.atoms.items())
@@ -167,6 +168,14 @@ def _check(reaction: Reaction, model: PropertyModel, ids: list[str]) -> None:
     if abs(masses.sum()) > _MASS_GAP * np.abs(masses).sum():
         text = f"The products of reaction {reaction.name} weigh {1e3 * masses.sum():+.4g} g/mol more than what it uses up."
         raise KineticsError(reaction.name, text)
+
+
+def _check_laws(reaction: Reaction) -> None:
+    laws = [law.law for law in (_forward(reaction), reaction.backward) if isinstance(law, RateLaw)]
+    if reaction.phase == "vapour" and any(law.basis == "activity" for law in laws):
+        raise KineticsError(
+            reaction.name, f"Reaction {reaction.name} counts in activities, which are those of a liquid; take fugacities in the vapour."
+        )
 
 
 def orders_of(law: PowerLaw) -> str:

@@ -101,6 +101,11 @@ class StandardStates:
         h, s = self._integrals(T)
         return h + self._h, s + self._s
 
+    def log_constants(self, numbers: np.ndarray, T: float) -> np.ndarray:
+        """ln K, in fugacities over 1 bar, of reactions with stoichiometric numbers (reactions, components) at T (K), shape (reactions,)."""
+        h, s = self.levels(np.asarray(T))
+        return np.asarray(numbers @ (s - h / T)) / R
+
     def _integrals(self, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Of the heat capacity over T and over ln T, each up to a constant."""
         inside = np.clip(T[..., None], self._low, self._high)

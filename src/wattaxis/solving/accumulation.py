@@ -56,7 +56,8 @@ def _with_exit(
         after[tag] = {targets[tag, port] for port in ports if (tag, port) in targets}
         # Of ports without a stream only those that must have one let something out; branches that nobody drew do not exist.
         loose = any(p.needed and (tag, p.key) not in targets for p in unit.ports if p.key in ports)
-        if component in unit.operation.used_up(unit.spec, reactions) or loose:
+        reacts = component in unit.operation.used_up(unit.spec, reactions) or unit.operation.free_to_react(unit.spec, component)
+        if reacts or loose:
             free.add(tag)
     while True:
         more = {tag for tag, ends in after.items() if tag not in free and any(end not in units or end in free for end in ends)}

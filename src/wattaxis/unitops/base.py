@@ -369,6 +369,10 @@ class UnitOperation:
         """Components that the unit may use up."""
         return frozenset().union(*(of.of_sign(-1.0) for of in self._sets(spec, reactions)))
 
+    def free_to_react(self, spec: UnitSpec, component: str) -> bool:
+        """Whether the unit may form or use up a component without a reaction that says so."""
+        return False
+
     def _sets(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> list[ReactionSet]:
         return [reactions[name] for key in self.reaction_fields() if (name := getattr(spec, key)) in reactions]
 

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 _KEY = re.compile(r"[a-z][a-z0-9_]*")
 _TYPE = re.compile(r"[a-z][a-z0-9-]{0,39}")
 #: What a field may hold beside a quantity, and a column of a table.
-_FIELD_KINDS, _COLUMN_KINDS = ("composition", "table", "component", "option", "reactions"), ("option", "component", "stream")
+_FIELD_KINDS, _COLUMN_KINDS = ("composition", "table", "component", "option", "reactions"), ("option", "component", "stream", "reaction")
 
 
 def declaration_problems(operation: type[UnitOperation]) -> list[str]:

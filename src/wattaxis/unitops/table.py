@@ -22,7 +22,8 @@ Cell = Quantity | Annotated[str, Field(max_length=60)]
 class Column:
     """A column of a table that is given.
 
-    ``kind`` names a quantity kind, "option" for one of ``options``, "component" for one of the plant's, or "stream" for the tag of one.
+    ``kind`` names a quantity kind, "option" for one of ``options``, "component" for one of the plant's, "stream" for
+    the tag of one, or "reaction" for one of the set that the unit chooses.
     """
 
     key: str

@@ -29,7 +29,7 @@ const drawn = computed<Row[]>(() =>
 /** Rows whose first cell is on its way. */
 const begun = new Set<string>()
 watch(rows, (now) => now.forEach((r) => begun.delete(r.id)))
-const isQuantity = (kind: string) => !['option', 'component', 'stream'].includes(kind)
+const isQuantity = (kind: string) => !['option', 'component', 'stream', 'reaction'].includes(kind)
 
 /** What the table takes the place of in its choice. */
 function releasing(): Edit[] {
@@ -101,6 +101,10 @@ async function paste(event: ClipboardEvent, at: number, first: number) {
 }
 function names(column: { kind: string; options?: string[] }): string[] {
   if (column.kind === 'component') return (plant.document?.chemistry.components ?? []).map((c) => c.id)
+  if (column.kind === 'reaction') {
+    const set = (plant.document?.chemistry.reactions ?? []).find((s) => s.name === props.unit.spec.reactions)
+    return (set?.reactions ?? []).map((r) => r.name)
+  }
   return column.kind === 'stream' ? (plant.document?.streams ?? []).map((s) => s.tag) : (column.options ?? [])
 }
 </script>

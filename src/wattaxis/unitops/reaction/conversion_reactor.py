@@ -1,21 +1,23 @@
-"""Conversion reactor: one reaction, as far as a given conversion of a base component."""
+"""Conversion reactor: reactions as far as a given conversion of their base components, side by side or one after the other."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.properties import FlashError
-from wattaxis.quantities import Quantity
+from wattaxis.properties.state import Vector
+from wattaxis.quantities import Quantity, to_si
+from wattaxis.reactions import KineticsError, Reaction, ReactionSet
+from wattaxis.reactions.kinetics import check_reaction
 from wattaxis.unitops.base import (
     Ask,
     Choice,
     Field,
     Finding,
     Givens,
-    Port,
     ResultValue,
     StreamState,
     UnitFault,
@@ -24,167 +26,200 @@ from wattaxis.unitops.base import (
     UnitSpec,
     outlet_pressure,
 )
-from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
-from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
-from wattaxis.unitops.per_component import PerComponent
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
+from wattaxis.unitops.reaction.kinetic import REACTIONS
+from wattaxis.unitops.reaction.leaving import PORTS, STATE_CHOICES, STATE_FIELDS, Leaving, LeavingSpec, conversions, rounded_masses
 from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.table import Column, GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
-    from wattaxis.reactions import ReactionSet
+
+BESIDE, AFTER = "side by side", "one after the other"
+REACTION = Column("reaction", "Reaction", "reaction")
+COMPONENT = Column("component", "Base component", "component", "whose conversion is given; blank: the reactant that runs out first")
+CONVERSION = Column("conversion", "Conversion", "fraction", "of the base component", unit="%")
+#: Relative excess of what is used up over what there is that is rounding.
+_ROUNDING = 1e-12
 
 
-class ConversionReactorSpec(UnitSpec):
-    """Stoichiometry (reactants negative), conversion of the base component, outlet temperature or duty, pressure."""
+class ConversionReactorSpec(LeavingSpec):
+    """Reactions, how far each goes, and in which order; outlet temperature or duty, pressure."""
 
-    stoichiometry: PerComponent | None = None
-    base: str | None = None
-    conversion: Quantity | None = None
-    outlet_temperature: Quantity | None = None
-    duty: Quantity | None = None
-    outlet_pressure: Quantity | None = None
-    pressure_change: Quantity | None = None
+    reactions: str | None = None
+    conversions: GivenTable | None = None
+    order: str | None = None
 
 
 @unit_operation
 class ConversionReactor(UnitOperation):
-    """Fixed conversion; the heat of reaction follows from the enthalpies of formation."""
+    """Fixed conversions; the heat of reaction follows from the enthalpies of formation."""
 
     type = "conversion-reactor"
     title = "Conversion reactor"
     symbol = "reactor"
     letter = "R"
-    also = ("reactor", "converter")
+    also = ("reactor", "converter", "stoichiometric")
     family = "reaction"
     theory = (
-        "The conversion of the base component gives the extent of the reaction; where none is chosen it is the reactant that runs out first. "
-        "Enthalpies count from the elements, so the heat of reaction needs no entry."
+        "The conversion of its base component gives the extent of each reaction; where none is chosen it is the reactant that runs out first. Side "
+        "by side all conversions are of what comes in; one after the other each is of what the reactions above it leave. Enthalpies count from the "
+        "elements, so the heat of reaction needs no entry."
     )
     Spec = ConversionReactorSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
+    ports = PORTS
     fields = (
-        Field("stoichiometry", "Stoichiometric number", "number", "negative for what is used up, positive for what is formed", each=True, known=True),
-        Field("base", "Base component", "component", "whose conversion is given; blank: the reactant that runs out first"),
-        Field("conversion", "Conversion", "fraction", "of the base component"),
-        Field("outlet_temperature", "Outlet temperature", "temperature"),
-        Field("duty", "Heat added", "power", "0: adiabatic"),
-        Field("outlet_pressure", "Outlet pressure", "pressure"),
-        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+        REACTIONS,
+        Field("conversions", "Conversions", "table", "how far each reaction goes", columns=(REACTION, COMPONENT, CONVERSION), most=60),
+        Field("order", "Order of several reactions", "option", "what a conversion is of", options=(BESIDE, AFTER)),
+        *STATE_FIELDS,
     )
     pressures = (OUTLET_OR_CHANGE,)
-    choices = (
-        Choice("Conversion", ("conversion",)),
-        Choice("Heat", ("outlet_temperature", "duty"), port=HEAT_IN),
-        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
-    )
+    choices = (Choice("Reactions", ("reactions",)), Choice("Conversions", ("conversions",)), *STATE_CHOICES)
+
+    def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
+        """Of several reactions it matters whether one finds what another has left."""
+        table = getattr(spec, "conversions", None)
+        several = isinstance(table, GivenTable) and len(table.rows) > 1
+        return (*self.choices, Choice("Order", ("order",), 1, ("order", BESIDE, "no order was chosen"))) if several else self.choices
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
-        """The choices, and a reaction."""
+        """The choices, and a reaction and a conversion in every row."""
         found = super().asks(tag, spec, component_ids, connected)
-        numbers = getattr(spec, "stoichiometry", None)
-        if numbers is None or not any(q.value < 0 for q in numbers.values.values()):
-            found.append(Ask(tag, f"{tag} needs the stoichiometric numbers of its reaction, negative for what is used up.", ("stoichiometry",)))
+        table = getattr(spec, "conversions", None)
+        for number, row in enumerate(table.rows if isinstance(table, GivenTable) else (), 1):
+            for column in (REACTION, CONVERSION):
+                if column.key not in row.cells:
+                    text = f"{tag} needs the {column.title.lower()} in row {number} of its conversions."
+                    found.append(Ask(tag, text, (f"conversions[{row.id}].{column.key}",)))
         return found
 
     def formed(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> frozenset[str]:
-        """Components with a positive stoichiometric number."""
-        return _of_sign(spec, 1.0)
+        """What the reactions of its rows form."""
+        return _of_sign(spec, reactions, 1.0)
 
     def used_up(self, spec: UnitSpec, reactions: Mapping[str, ReactionSet]) -> frozenset[str]:
-        """Components with a negative stoichiometric number."""
-        return _of_sign(spec, -1.0)
+        """What the reactions of its rows use up."""
+        return _of_sign(spec, reactions, -1.0)
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
-        """Extent, then a flash at temperature or with the heat."""
+        """Extents, then a flash at temperature or with the heat."""
         inlet = inlets["inlet"][0]
         ids = [c.id for c in model.components]
-        numbers = givens.raw("stoichiometry").si(ids, "number", 0.0)
-        made = _mass_made(numbers, model)
-        used = [i for i in range(len(ids)) if numbers[i] < 0.0]
-        if not used:
-            raise UnitFault("The reactants are no longer among the components.", "Type the reaction again.", "stoichiometry")
-        base, extent = _extent(givens, ids, numbers, inlet)
-        flows = np.maximum(inlet.flows + extent * numbers, 0.0)
-        total = float(flows.sum())
-        pressure, duty, temperature = outlet_pressure(givens, inlet.state.pressure), givens.si("duty"), givens.si("outlet_temperature")
-        if HEAT_IN in givens.energy:
-            duty = givens.power(HEAT_IN)
-        fractions = flows / total if total > 0.0 else inlet.state.fractions
-        try:
-            if temperature is not None:
-                state = model.flash(fractions, T=temperature, P=pressure)
-            else:
-                enthalpy = (inlet.enthalpy_flow + (duty or 0.0)) / total if total > 0.0 else inlet.state.enthalpy
-                state = model.flash(fractions, P=pressure, H=enthalpy, guess=inlet.state.temperature)
-        except FlashError as error:
-            text = f"The heat of the reaction leads to no temperature below 6000 K or above 15 K: {error}"
-            raise UnitFault(text, "Give an outlet temperature, or a smaller conversion.", "conversion") from error
-        outlet = StreamState(total, state)
-        heat = outlet.enthalpy_flow - inlet.enthalpy_flow
-        standard = sum(float(number) * c.formation_enthalpy for number, c in zip(numbers, model.components, strict=True))
-        findings = []
-        if extent == 0.0 and inlet.flow > 0.0:
-            text = f"Nothing reacts: there is no {ids[base]} or no conversion."
-            findings.append(Finding("caution", "", text, "Check feed and conversion.", "conversion"))
-        if abs(extent * made) > 1e-8 * inlet.mass_flow:
-            text = (
-                f"The molar masses of the reaction differ by {1e3 * made:.2g} g/mol as far as they are known, and the mass balance is off by as much."
-            )
-            findings.append(Finding("note", "", text, "Give the own components molar masses with more digits.", "stoichiometry"))
-        values = (
-            ResultValue("duty", "Heat added", "power", heat),
-            ResultValue("outlet_temperature", "Outlet temperature", "temperature", state.temperature),
-            ResultValue("outlet_pressure", "Outlet pressure", "pressure", pressure),
-            ResultValue("extent", "Extent of reaction", "mole_flow", extent),
-            *_conversions(givens, base, ids, numbers, inlet, extent),
-            ResultValue("heat_of_reaction", "Heat of reaction, gas, 298.15 K", "molar_enthalpy", standard),
-        )
-        # A reactor gives and takes its heat at the temperature it comes to.
-        findings += heat_crossing(givens, state.temperature, state.temperature)
-        outside, given = heat_given(givens, heat, state.temperature, state.temperature)
-        return UnitResult({"outlet": outlet}, outside, values, tuple(findings), energies=given, mass_made=extent * made)
+        rows = _rows(givens, model, ids)
+        extents = _extents(rows, inlet.flows, ids, givens.option("order") == AFTER)
+        numbers = np.array([row.numbers for row in rows])
+        flows: Vector = np.maximum(inlet.flows + extents @ numbers, 0.0)
+        leaving = Leaving(givens, inlet, model, outlet_pressure(givens, inlet.state.pressure), lambda T: flows, fixed=True)
+        mass, findings = rounded_masses(model.molar_masses, inlet.flows, flows)
+        findings += _idle(rows, extents, inlet, ids)
+        standard = numbers @ np.array([c.formation_enthalpy for c in model.components])
+        values = [
+            *(ResultValue("extent", "Extent", "mole_flow", float(x), row.reaction.name) for row, x in _named(rows, extents)),
+            *conversions(ids, inlet.flows, flows),
+            *(
+                ResultValue("heat_of_reaction", "Heat of reaction, gas, 298.15 K", "molar_enthalpy", float(h), row.reaction.name)
+                for row, h in {row.reaction.name: (row, h) for row, h in zip(rows, standard, strict=True)}.values()
+            ),
+        ]
+        return leaving.result(values, findings, mass)
 
 
-def _extent(givens: Givens, ids: Sequence[str], numbers: np.ndarray, inlet: StreamState) -> tuple[int, float]:
-    """Place of the base component and extent (mol/s). Raises UnitFault where another reactant does not last."""
-    last = {i: float(inlet.flows[i] / -numbers[i]) for i in range(len(ids)) if numbers[i] < 0.0}
-    first = min(last, key=lambda i: last[i])
-    chosen, conversion = givens.raw("base"), givens.si("conversion") or 0.0
-    if chosen is None:
-        return first, last[first] * conversion
-    base = ids.index(chosen) if chosen in ids else -1
-    if base not in last:
-        text = f"{chosen}, the base component, is not used up by the reaction."
-        raise UnitFault(text, f"Choose one of {', '.join(ids[i] for i in last)}, or none.", "base")
-    extent = last[base] * conversion
-    if extent > last[first] * (1.0 + 1e-12):
-        most = last[first] / last[base]
-        text = f"At this conversion of {chosen} there is not enough {ids[first]}: it suffices for {100.0 * most:.5g} %."
-        raise UnitFault(text, f"Give a lower conversion, more {ids[first]}, or leave the base component open.", "conversion")
-    return base, extent
+@dataclass(frozen=True)
+class _Row:
+    """A reaction with its stoichiometric numbers (components,), the place of its base component (None: what runs out first) and the conversion."""
+
+    id: str
+    reaction: Reaction
+    numbers: Vector
+    base: int | None
+    conversion: float
+
+    def extent(self, flows: Vector) -> tuple[int, float]:
+        """Place of what the conversion is of, and mol/s of reaction from so much."""
+        used = [i for i in range(len(self.numbers)) if self.numbers[i] < 0.0]
+        base = min(used, key=lambda i: flows[i] / -self.numbers[i]) if self.base is None else self.base
+        return base, self.conversion * float(flows[base] / -self.numbers[base])
 
 
-def _conversions(givens: Givens, base: int, ids: Sequence[str], numbers: np.ndarray, inlet: StreamState, extent: float) -> list[ResultValue]:
-    """How much of every other reactant is used up, and of the base component where it was not chosen."""
+def _rows(givens: Givens, model: PropertyModel, ids: Sequence[str]) -> list[_Row]:
+    of = givens.reaction_set("reactions")
+    known = {reaction.name: reaction for reaction in of.reactions}
     found = []
-    for i in range(len(ids)):
-        if numbers[i] < 0.0 and inlet.flows[i] > 0.0 and (i != base or givens.raw("base") is None):
-            found.append(ResultValue(f"conversion_{ids[i]}", f"Conversion of {ids[i]}", "fraction", float(-numbers[i] * extent / inlet.flows[i])))
+    for row in givens.raw("conversions").rows:
+        name, chosen, conversion = (row.cells.get(column.key) for column in (REACTION, COMPONENT, CONVERSION))
+        path = f"conversions[{row.id}]"
+        if name not in known:
+            choose = f"Choose one of {', '.join(known)}." if known else "Write the reaction under Chemistry."
+            raise UnitFault(f'{of.name} has no reaction "{name}".', choose, f"{path}.reaction")
+        reaction = known[str(name)]
+        try:
+            check_reaction(reaction, model)
+        except KineticsError as error:
+            raise UnitFault(str(error), "Mend it under Chemistry, Reactions.", "reactions") from error
+        numbers = np.array([reaction.numbers.get(item, 0.0) for item in ids])
+        if chosen and not reaction.numbers.get(str(chosen), 0.0) < 0.0:
+            used = ", ".join(item for item, number in reaction.numbers.items() if number < 0.0)
+            text = f"{chosen}, the base component, is not used up by {name}."
+            raise UnitFault(text, f"Choose one of {used}, or none.", f"{path}.component")
+        base = ids.index(str(chosen)) if chosen else None
+        assert isinstance(conversion, Quantity)  # asked for otherwise
+        found.append(_Row(row.id, reaction, numbers, base, to_si(conversion, CONVERSION.kind)))
     return found
 
 
-def _mass_made(numbers: np.ndarray, model: PropertyModel) -> float:
-    """kg/mol of reaction: a reaction makes no mass beyond what rounding leaves. Raises UnitFault with what is missing."""
-    masses = numbers * model.molar_masses
-    gap, size = float(masses.sum()), float(np.abs(masses).sum())
-    if abs(gap) > 2e-4 * size:
-        word = "more" if gap > 0 else "less"
-        text = f"The products of the reaction weigh {abs(gap) * 1000:.4g} g/mol {word} than the reactants: the stoichiometric numbers do not balance."
-        raise UnitFault(text, "Correct the stoichiometric numbers.", "stoichiometry")
-    return gap
+def _extents(rows: Sequence[_Row], feed: Vector, ids: Sequence[str], one_by_one: bool) -> Vector:
+    """mol/s of every row. Raises UnitFault, with what runs out first, where a reactant does not last."""
+    left, extents = feed.copy(), []
+    for row in rows:
+        _, extent = row.extent(np.maximum(left, 0.0) if one_by_one else feed)
+        left = left + extent * row.numbers
+        if one_by_one:
+            _last(left, feed, [row], [extent], ids)
+        extents.append(extent)
+    _last(left, feed, rows, extents, ids)
+    return np.array(extents)
 
 
-def _of_sign(spec: UnitSpec, sign: float) -> frozenset[str]:
-    numbers = getattr(spec, "stoichiometry", None)
-    return frozenset(c for c, number in numbers.values.items() if sign * number.value > 0.0) if numbers is not None else frozenset()
+def _last(left: Vector, feed: Vector, rows: Sequence[_Row], extents: Sequence[float], ids: Sequence[str]) -> None:
+    """Whether everything lasts. Raises UnitFault with how far the scarcest goes."""
+    short = [i for i in range(len(ids)) if left[i] < -_ROUNDING * max(feed.sum(), 1e-300)]
+    if not short:
+        return
+    used = {i: -sum(min(float(x * row.numbers[i]), 0.0) for row, x in zip(rows, extents, strict=True)) for i in short}
+    scarcest = min(short, key=lambda i: (left[i] + used[i]) / used[i])
+    lasts = max((left[scarcest] + used[scarcest]) / used[scarcest], 0.0)
+    who = " and ".join(dict.fromkeys(row.reaction.name for row, x in zip(rows, extents, strict=True) if x * row.numbers[scarcest] < 0.0))
+    first = next(row for row, x in zip(rows, extents, strict=True) if x * row.numbers[scarcest] < 0.0)
+    text = f"There is not enough {ids[scarcest]} for {who} at these conversions: it suffices for {100.0 * lasts:.5g} % of them."
+    remedy = f"Give lower conversions, more {ids[scarcest]}, or leave the base component blank: then the conversion is of what runs out first."
+    raise UnitFault(text, remedy, f"conversions[{first.id}].conversion")
+
+
+def _idle(rows: Sequence[_Row], extents: Vector, inlet: StreamState, ids: Sequence[str]) -> list[Finding]:
+    """What is to be said of reactions that do not take place."""
+    found = []
+    for row, extent in zip(rows, extents, strict=True):
+        if extent == 0.0 and inlet.flow > 0.0:
+            base, _ = row.extent(inlet.flows)
+            why = f"there is no {ids[base]}" if row.conversion else "its conversion is 0"
+            text = f"Nothing of {row.reaction.name} takes place: {why}."
+            found.append(Finding("caution", "", text, "Check feed and conversion.", f"conversions[{row.id}].conversion"))
+    return found
+
+
+def _named(rows: Sequence[_Row], extents: Vector) -> list[tuple[_Row, float]]:
+    """One of each reaction, with what all its rows come to."""
+    sums: dict[str, float] = {}
+    for row, x in zip(rows, extents, strict=True):
+        sums[row.reaction.name] = sums.get(row.reaction.name, 0.0) + float(x)
+    by_name = {row.reaction.name: row for row in rows}
+    return [(by_name[name], x) for name, x in sums.items()]
+
+
+def _of_sign(spec: UnitSpec, reactions: Mapping[str, ReactionSet], sign: float) -> frozenset[str]:
+    """Components that the reactions of the rows form (1.0) or use up (-1.0): they go forward, whatever is reversible in the set."""
+    table, of = getattr(spec, "conversions", None), reactions.get(getattr(spec, "reactions", None) or "")
+    taken = {row.cells.get(REACTION.key) for row in table.rows} if isinstance(table, GivenTable) else set()
+    made = [reaction for reaction in of.reactions if reaction.name in taken] if of is not None else []
+    return frozenset(name for reaction in made for name, number in reaction.numbers.items() if sign * number > 0.0)
