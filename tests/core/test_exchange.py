@@ -80,9 +80,10 @@ def test_the_workbook_says_of_every_unit_what_was_given_assumed_and_calculated()
     assert told["Power"] == (pytest.approx(power / 1e3), "kW", "calculated")
     assert "NRTL" in told["basis"][0]
     reactor = {row[2]: row[3] for row in unit_rows(document, result) if row[0] == "R-301"}
-    assert reactor["Stoichiometric number, butanone"] == 1.0
+    assert (reactor["Conversions, row 1: reaction"], reactor["Conversions, row 1: conversion"]) == ("Dehydrogenation", 85.0)
     book = load_workbook(io.BytesIO(workbook(document, result)))
-    assert book.sheetnames == ["Streams", "Units", "Assumptions", "Findings", "Profiles"]
+    assert book.sheetnames == ["Streams", "Units", "Assumptions", "Findings", "Reactions", "Profiles"]
+    assert [row[1].value for row in book["Reactions"].iter_rows()][1].startswith("Dehydrogenation: 2-butanol = butanone + hydrogen")
     assert book["Units"].max_row == len(unit_rows(document, result))
     assert any("estimated, not measured" in str(row[2].value) for row in book["Findings"].iter_rows())
     assert [row[0].value for row in book["Assumptions"].iter_rows()][1:] == [a.place for a in result.assumptions]

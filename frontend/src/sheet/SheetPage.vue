@@ -52,9 +52,9 @@ async function focusField(field: string | null) {
   await nextTick()
   const inspector = page.value?.querySelector('[aria-label=Inspector]')
   const row = field?.replace(/\[(.*)\]$/, '.$1') ?? null
-  const key = ['composition', 'shares', 'stoichiometry'].includes(row ?? '') ? `${row}.` : row
-  const target =
-    key && !key.startsWith('port:') ? inspector?.querySelector<HTMLInputElement>(`[data-field^="${key}"] input`) : null
+  const key = ['composition', 'shares'].includes(row ?? '') ? `${row}.` : row
+  const inside = ['input', 'select', 'button'].map((of) => `[data-field^="${CSS.escape(key ?? '')}"] ${of}`)
+  const target = key && !key.startsWith('port:') ? inspector?.querySelector<HTMLElement>(inside.join(', ')) : null
   ;(target ?? inspector?.querySelector<HTMLInputElement>('input:not([type=checkbox])'))?.focus()
 }
 async function go(place: string, field: string | null) {

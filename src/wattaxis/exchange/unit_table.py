@@ -11,6 +11,8 @@ from wattaxis.flowsheet import Document, Unit
 from wattaxis.quantities import Quantity
 from wattaxis.quantities.quantity import linear
 from wattaxis.solving import SolveResult
+from wattaxis.unitops.base import Field
+from wattaxis.unitops.table import GivenTable
 
 UNIT_HEAD = ["Unit", "Type", "What", "Value", "Unit of it", "How"]
 
@@ -28,7 +30,7 @@ def _unit(document: Document, unit: Unit, result: SolveResult) -> Iterator[list[
     given = set()
     for field in unit.operation.fields:
         typed = getattr(unit.spec, field.key)
-        for title, value, name in _typed(field.title, typed):
+        for title, value, name in _cells(field, typed) if isinstance(typed, GivenTable) else _typed(field.title, typed):
             given.add(field.key)
             yield [title, value, name, "given"]
     for assumption in result.assumptions:
@@ -74,12 +76,24 @@ def _typed(title: str, typed: Any) -> Iterator[tuple[str, Any, str]]:
     elif typed is not None and isinstance(getattr(typed, "values", None), dict):
         for name, quantity in typed.values.items():
             yield f"{title}, {name}", quantity.value, quantity.unit
-    elif typed is not None:
-        yield title, f"{len(getattr(typed, 'rows', ()))} points", ""
+
+
+def _cells(field: Field, table: GivenTable) -> Iterator[tuple[str, Any, str]]:
+    """Every cell of a table as it was typed."""
+    for number, row in enumerate(table.rows, 1):
+        for column in field.columns:
+            if column.key in row.cells:
+                yield from _typed(f"{field.title}, row {number}: {column.title.lower()}", row.cells[column.key])
+
+
+def reaction_rows(document: Document) -> list[list[Any]]:
+    """Header row, then the reactions of every set with their rate laws as typed."""
+    sets = document.chemistry.reactions
+    return [["Set", "Reaction", "Source"], *([of.name, reaction.text, of.source] for of in sets for reaction in of.reactions)]
 
 
 def workbook(document: Document, result: SolveResult) -> bytes:
-    """An XLSX workbook (ISO/IEC 29500): streams, units, assumptions, findings, and the profiles of units that have some."""
+    """An XLSX workbook (ISO/IEC 29500): streams, units, assumptions, findings; reactions, and the profiles of units, where there are some."""
     from openpyxl import Workbook
     from openpyxl.styles import Font
 
@@ -92,6 +106,8 @@ def workbook(document: Document, result: SolveResult) -> bytes:
     book = Workbook()
     book.remove(book.active)
     sheets = {"Streams": stream_rows(document, result), "Units": unit_rows(document, result), "Assumptions": assumed, "Findings": told}
+    if document.chemistry.reactions:
+        sheets["Reactions"] = reaction_rows(document)
     if profiles := profile_rows(document, result):
         sheets["Profiles"] = profiles
     for title, rows in sheets.items():

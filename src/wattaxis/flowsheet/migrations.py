@@ -147,7 +147,7 @@ def _set_named(name: str, typed: Any) -> dict[str, Any] | None:
 
 def _plain_number(value: Any) -> float:
     """A stoichiometric number, which had no unit, typed in any form that a quantity has."""
-    typed = value.get("value") if isinstance(value, dict) else value
+    typed: Any = value.get("value") if isinstance(value, dict) else value
     try:
         return float(typed)
     except (TypeError, ValueError):

@@ -23,7 +23,9 @@ DIMER_A, DIMER_B = 50, 51
 POLAR_6, POLAR_8 = 52, 53  # a and b of the terms of the second virial coefficient for polar substances
 #: ln of the constant (1/Pa**5) of six molecules to a hexamer, a + b/T; b is zero for what forms none.
 HEXAMER_A, HEXAMER_B = 54, 55
-ROWS = 56
+#: The heat capacity from CP_MIDDLE (K) on: five coefficients; an infinite CP_MIDDLE stands for none.
+CP_MIDDLE, CP_ABOVE0 = 56, 57
+ROWS = 62
 
 #: What ``VAPOUR_FORM`` says, in every column.
 IDEAL_GAS, VIRIAL, REAL_GAS, CLUSTERS = 0, 1, 2, 3

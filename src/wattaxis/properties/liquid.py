@@ -93,8 +93,7 @@ def _last_falling(numbers: np.ndarray, tc: float, at_least: float) -> float:
 
 
 def _cp_gas(c: Component, t: np.ndarray) -> np.ndarray:
-    inside = np.clip(t, c.heat_capacity.low, c.heat_capacity.high)
-    return np.asarray(np.polynomial.polynomial.polyval(inside, c.heat_capacity.coefficients))
+    return np.array([c.heat_capacity.at(float(one)) for one in np.ravel(t)]).reshape(np.shape(t))
 
 
 @lru_cache(maxsize=4096)

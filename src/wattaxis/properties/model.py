@@ -500,7 +500,8 @@ def _pack(components: Sequence[Component]) -> np.ndarray:
         par[layout.HF, i] = c.formation_enthalpy
         par[layout.S0, i] = c.entropy
         par[layout.CP0 : layout.CP0 + 5, i] = cp.coefficients
-        par[layout.CP_LOW, i], par[layout.CP_HIGH, i] = cp.low, cp.high
+        par[layout.CP_LOW, i], par[layout.CP_HIGH, i], par[layout.CP_MIDDLE, i] = cp.low, cp.high, cp.middle
+        par[layout.CP_ABOVE0 : layout.CP_ABOVE0 + 5, i] = cp.above or 0.0
         par[layout.PS_FORM, i] = ps.form
         par[layout.PS0 : layout.PS0 + 5, i] = ps.coefficients
         par[layout.PS_LOW, i], par[layout.PS_HIGH, i] = ps.low, ps.high

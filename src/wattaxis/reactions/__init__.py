@@ -2,6 +2,7 @@
 
 from wattaxis.reactions.balance import Gaps, balanced, element_gaps
 from wattaxis.reactions.equation import Equation, EquationError, equation_text, read_equation
+from wattaxis.reactions.equilibrium import ChemicalEquilibrium, EquilibriumError
 from wattaxis.reactions.kinetics import Kinetics, KineticsError
 from wattaxis.reactions.rates import Arrhenius, PowerLaw
 from wattaxis.reactions.reaction import RateLaw, Reaction, ReactionSet
@@ -9,8 +10,10 @@ from wattaxis.reactions.thermochemistry import Thermochemistry, thermochemistry
 
 __all__ = [
     "Arrhenius",
+    "ChemicalEquilibrium",
     "Equation",
     "EquationError",
+    "EquilibriumError",
     "Gaps",
     "Kinetics",
     "KineticsError",

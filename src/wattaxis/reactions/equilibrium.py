@@ -47,7 +47,7 @@ class ChemicalEquilibrium:
     >>> ids = ["carbon monoxide", "water", "carbon dioxide", "hydrogen"]
     >>> shift = ChemicalEquilibrium(PropertyModel("ideal", ids))
     >>> [round(float(n), 3) for n in shift.at([1.0, 1.0, 0.0, 0.0], 1000.0, 1e5)]
-    [0.453, 0.453, 0.547, 0.547]
+    [0.456, 0.456, 0.544, 0.544]
     """
 
     def __init__(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -89,8 +90,11 @@ class StandardStates:
         for k, item in enumerate(components):
             if not isinstance(item, Solid):
                 powers[: len(item.heat_capacity.coefficients), k] = item.heat_capacity.coefficients
-        self._powers, self._steps = powers, np.arange(1, len(powers) + 1)[:, None]
+        self._powers = powers
         self._low, self._high = np.array([c.low for c in capacities]), np.array([c.high for c in capacities])
+        parts = [None if isinstance(item, Solid) else item.heat_capacity for item in components]
+        self._above = np.array([c.above if c is not None and c.above is not None else (0.0,) * 5 for c in parts]).reshape(-1, 5).T
+        self._middle = np.array([math.inf if c is None else c.middle for c in parts])
         self._solids = [(k, item.crystal_heat_capacity) for k, item in enumerate(components) if isinstance(item, Solid)]
         at_reference = self._integrals(np.asarray(T_REF))
         self._h = np.array([item.formation_enthalpy for item in components]) - at_reference[0]
@@ -109,15 +113,28 @@ class StandardStates:
     def _integrals(self, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Of the heat capacity over T and over ln T, each up to a constant."""
         inside = np.clip(T[..., None], self._low, self._high)
-        steps = inside[..., None, :] ** self._steps
-        over_t = self._powers[1:] / self._steps[:-1] * steps[..., :-1, :]
-        end = (self._powers * steps).sum(axis=-2) / inside
-        h = (self._powers / self._steps * steps).sum(axis=-2) + end * (T[..., None] - inside)
-        s = self._powers[0] * np.log(inside) + over_t.sum(axis=-2) + end * np.log(T[..., None] / inside)
+        below = np.minimum(inside, self._middle)
+        h, s, end = self._sums(self._powers, below)
+        beyond = inside > self._middle
+        if beyond.any():
+            middle, at = np.where(beyond, self._middle, 1.0), np.where(beyond, inside, 1.0)
+            (h1, s1, end1), (h0, s0, _) = self._sums(self._above, at), self._sums(self._above, middle)
+            h, s, end = np.where(beyond, h + h1 - h0, h), np.where(beyond, s + s1 - s0, s), np.where(beyond, end1, end)
+        h += end * (T[..., None] - inside)
+        s += end * np.log(T[..., None] / inside)
         for k, capacity in self._solids:
             h[..., k] = np.vectorize(capacity.heat, otypes=[float])(T)
             s[..., k] = np.vectorize(capacity.heat_over_t, otypes=[float])(T)
         return h, s
+
+    @staticmethod
+    def _sums(powers: np.ndarray, T: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Integrals of polynomials (terms, components) over T and over ln T from nothing on, and their values."""
+        orders = np.arange(1, len(powers) + 1)[:, None]
+        steps = T[..., None, :] ** orders
+        over_t = powers[1:] / orders[:-1] * steps[..., :-1, :]
+        h = (powers / orders * steps).sum(axis=-2)
+        return h, powers[0] * np.log(T) + over_t.sum(axis=-2), (powers * steps).sum(axis=-2) / T
 
 
 def _condensed(item: Component, T: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

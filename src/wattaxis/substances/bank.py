@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import json
+import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -142,6 +143,14 @@ def turned(values: Mapping[str, float], other_way: bool) -> dict[str, float]:
     return {name[:-2] + ends[name[-2:]] if other_way and name[-2:] in ends else name: value for name, value in values.items()}
 
 
+def _second_part(cp: dict[str, Any]) -> tuple[tuple[float, float, float, float, float] | None, float]:
+    """Of a heat capacity whose range is covered by two polynomials, the second and where it begins."""
+    if "above" not in cp:
+        return None, math.inf
+    a0, a1, a2, a3, a4 = cp["above"]
+    return (a0, a1, a2, a3, a4), cp["middle"]
+
+
 def _component(entry: dict[str, Any]) -> Component:
     cp, ps = entry["Cp"], entry["Psat"]
     constants = ("MW", "Tc", "Pc", "omega", "Tb", "Tm", "Hf", "S0")
@@ -160,7 +169,7 @@ def _component(entry: dict[str, Any]) -> Component:
         acentric_factor=entry["omega"][0],
         formation_enthalpy=entry["Hf"][0],
         entropy=entry["S0"][0],
-        heat_capacity=HeatCapacity((c0, c1, c2, c3, c4), cp["Tmin"], cp["Tmax"], cp["source"]),
+        heat_capacity=HeatCapacity((c0, c1, c2, c3, c4), cp["Tmin"], cp["Tmax"], cp["source"], *_second_part(cp)),
         vapour_pressure=VapourPressure(ps["form"], (p0, p1, p2, p3, p4), ps["Tmin"], ps["Tmax"], ps["source"], tuple(ps.get("critical", (0.0, 0.0)))),
         boiling_point=entry["Tb"][0] if "Tb" in entry else None,
         melting_point=entry["Tm"][0] if "Tm" in entry else None,

@@ -17,7 +17,7 @@ from typing import Any
 
 from wattaxis.substances.build_constants import acentric_factor, all_values, boiling_point, critical, source_name
 from wattaxis.substances.build_formation import formation_of
-from wattaxis.substances.build_gas_heat import checked, gas_heat_capacity
+from wattaxis.substances.build_gas_heat import checked, gas_heat_capacity, with_second_part
 from wattaxis.substances.build_vapour_pressure import atmospheric_boiling, tabulated, vapour_pressure
 from wattaxis.substances.component import FITTED_OMEGA
 from wattaxis.substances.estimates import JOBACK, component_from_groups
@@ -112,7 +112,7 @@ def _substance(chemicals: Any, identifiers: Any, cas: str) -> dict[str, Any] | N
         "synonyms": _synonyms(meta),
         "MW": [float(meta.MW) / 1000, "IUPAC atomic weights"],
         **{key: value for key, value in constants.items() if value is not None},
-        "Cp": heat_capacity.data,
+        "Cp": with_second_part(cas, float(meta.MW), heat_capacity.data),
         "Psat": psat,
         **({"doubts": doubts} if doubts else {}),
     }

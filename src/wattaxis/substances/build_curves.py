@@ -186,7 +186,7 @@ def _believable(curve: str, row: Row, c: Component) -> bool:
         return True
     ratio = FORMS[form](middle, numbers) / estimate(middle)
     if curve == "liquid heat capacity":
-        gas = sum(k * min(max(middle, c.heat_capacity.low), c.heat_capacity.high) ** p for p, k in enumerate(c.heat_capacity.coefficients))
+        gas = c.heat_capacity.at(middle)
         if not 0.9 < FORMS[form](middle, numbers) / gas < 3.5 and c.critical_temperature > 50.0:
             print(f"left out: {curve} of {c.name}, {FORMS[form](middle, numbers) / gas:.3g} times that of its gas")
             return False

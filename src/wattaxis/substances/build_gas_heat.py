@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -24,6 +25,8 @@ WITNESSES = ("CRCSTD", "JOBACK")
 PLACES = (298.15, 400.0, 500.0, 700.0, 1000.0)  # K
 #: Two sources agree within so much; a source alone may differ by so much from the estimate from groups.
 ALIKE, FAR = 0.03, 0.20
+#: Sources that reach higher than the chosen one, in the order in which they are preferred; K up to which they are taken, from the highest down.
+HIGHER, TOPS = ("TRCIG", "JANAF", "WEBBOOK_SHOMATE"), (3000.0, 2500.0, 2000.0, 1500.0)
 
 
 @dataclass(frozen=True)
@@ -59,6 +62,49 @@ def gas_heat_capacity(cas: str, molar_mass: float, joback: dict[str, Any] | None
         return GasHeat(made[best], f"its sources differ by up to {max(_apart(known[best], v) for k, v in known.items() if k != best):.0%}")
     passed = [METHODS[name] for name in made if list(METHODS).index(name) < list(METHODS).index(best)]
     return GasHeat(made[best], f"passed over, since others contradict it: {'; '.join(passed)}" if passed else "")
+
+
+def with_second_part(cas: str, molar_mass: float, entry: dict[str, Any]) -> dict[str, Any]:
+    """The entry with a second polynomial from its upper end on, where a source reaches higher and agrees there; ``molar_mass`` in g/mol."""
+    from thermo.heat_capacity import HeatCapacityGas
+
+    middle = float(entry["Tmax"])
+    if entry["source"].startswith("estimated") or middle >= TOPS[0]:
+        return entry
+    library = HeatCapacityGas(CASRN=cas, MW=molar_mass)
+    here = sum(c * middle**k for k, c in enumerate(entry["c"]))
+    for name in HIGHER:
+        if name not in library.all_methods:
+            continue
+        limit, there = float(library.T_limits[name][1]), float(library.calculate(middle, name) or 0.0)
+        if there <= 0.0 or abs(math.log(there / here)) > ALIKE:
+            continue
+        for top in (t for t in TOPS if middle + 200.0 <= t <= limit):
+            found = _joined(partial(_value, library, name), middle, top, here)
+            if found is not None:
+                source = f"{entry['source']}; above {middle:.0f} K {METHODS[name]}"
+                return {**entry, "Tmax": top, "source": source, "middle": middle, "above": found}
+    return entry
+
+
+def _value(library: Any, name: str, t: float) -> float:
+    return float(library.calculate(t, name))
+
+
+def _joined(value: Callable[[float], float], low: float, high: float, start: float) -> list[float] | None:
+    """A polynomial of fourth degree that begins at ``start`` and runs over into a curve; None where it misses it by more than a hundredth."""
+    temperature = np.linspace(low, high, 150)
+    values = np.array([value(float(t)) for t in temperature])
+    # What the sources differ by where they meet is kept there and lost over the first two fifths.
+    gap = start / values[0] - 1.0
+    values = values * (1.0 + gap * np.clip(1.0 - (temperature - low) / (0.4 * (high - low)), 0.0, 1.0) ** 2)
+    x = (temperature - low) / (high - low)
+    powers = x[:, None] ** np.arange(1, 5)
+    numbers = np.linalg.lstsq(powers / values[:, None], (values - start) / values, rcond=None)[0]
+    if np.abs((start + powers @ numbers) / values - 1.0).max() > 0.01:
+        return None
+    scaled = np.polynomial.Polynomial([start, *numbers], domain=[low, high], window=[0.0, 1.0])
+    return [float(f"{c:.14g}") for c in scaled.convert().coef]
 
 
 def _by_similarity(atoms: int, molar_mass: float) -> dict[str, Any] | None:

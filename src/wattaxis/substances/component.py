@@ -16,21 +16,33 @@ def _five(coefficients: tuple[float, ...], what: str) -> None:
 
 @dataclass(frozen=True)
 class HeatCapacity:
-    """Ideal-gas heat capacity, J/(mol K): ``sum(coefficients[k] * T**k)`` between ``low`` and ``high`` (K).
+    """Ideal-gas heat capacity, J/(mol K): ``sum(coefficients[k] * T**k)`` between ``low`` and ``high`` (K), from ``middle`` on with ``above``.
 
     Outside the range the value at its end is kept; states there carry a finding.
 
-    >>> HeatCapacity((30.0, 0.15, 0.0, 0.0, 0.0), low=200.0, high=1000.0).high
-    1000.0
+    >>> HeatCapacity((30.0, 0.15, 0.0, 0.0, 0.0), low=200.0, high=1000.0).at(1200.0)
+    180.0
     """
 
     coefficients: tuple[float, float, float, float, float]
     low: float = 50.0
     high: float = 1500.0
     source: str = "given"
+    above: tuple[float, float, float, float, float] | None = None
+    middle: float = math.inf
 
     def __post_init__(self) -> None:
         _five(self.coefficients, "A heat capacity")
+        if self.above is not None:
+            _five(self.above, "A heat capacity")
+            if not self.low < self.middle < self.high:
+                raise ValueError("The two parts of a heat capacity meet within its range.")
+
+    def at(self, T: float) -> float:
+        """J/(mol K) at T (K)."""
+        inside = min(max(T, self.low), self.high)
+        taken = self.coefficients if self.above is None or inside <= self.middle else self.above
+        return sum(c * inside**power for power, c in enumerate(taken))
 
 
 @dataclass(frozen=True)

@@ -90,9 +90,8 @@ def liquid_heat_capacity(c: Component) -> Estimate:
     def value(t: float) -> float:
         reduced = t / c.critical_temperature
         tau = 1.0 - reduced
-        ideal = sum(k * min(max(t, gas.low), gas.high) ** power for power, k in enumerate(gas.coefficients))
         tail = 4.2775 + 6.3 * tau ** (1.0 / 3.0) / reduced + 0.4355 / tau
-        return float(ideal + _R * (1.586 + 0.49 / tau + omega * tail))
+        return float(gas.at(t) + _R * (1.586 + 0.49 / tau + omega * tail))
 
     low, high = _liquid(c, high=0.93)
     return low, high, "Rowlinson, Bondi, Poling and others 2001", value
@@ -138,8 +137,7 @@ def gas_conductivity(c: Component) -> Estimate:
     gas = c.heat_capacity
 
     def value(t: float) -> float:
-        cp = sum(k * min(max(t, gas.low), gas.high) ** power for power, k in enumerate(gas.coefficients))
-        return viscosity(t) / c.molar_mass * (1.32 * (cp - _R) + 1.77 * _R)
+        return viscosity(t) / c.molar_mass * (1.32 * (gas.at(t) - _R) + 1.77 * _R)
 
     return low, high, "modified Eucken equation, Stiel, Thodos 1961", value
 

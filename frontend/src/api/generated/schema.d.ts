@@ -3646,7 +3646,7 @@ export interface components {
         };
         /**
          * Piece
-         * @description Units with their places from the upper left corner on, the streams between them, and the components that their values speak of.
+         * @description Units with their places from the upper left corner on, the streams between them, and the reaction sets and components that they speak of.
          *
          *     >>> Piece.model_validate({"name": "Mixing", "units": [{"tag": "M-101", "type": "mixer", "spec": {}}]}).units[0].tag
          *     'M-101'
@@ -3672,6 +3672,11 @@ export interface components {
              * @default
              */
             name?: string;
+            /**
+             * Reactions
+             * @default []
+             */
+            reactions?: components["schemas"]["TypedReactionSet"][];
             /**
              * Streams
              * @default []

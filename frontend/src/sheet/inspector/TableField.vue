@@ -135,7 +135,13 @@ function names(column: { kind: string; options?: string[] }): string[] {
       </thead>
       <tbody>
         <tr v-for="(r, i) in drawn" :key="r.id">
-          <td v-for="(c, k) in columns" :key="c.key" class="p-[1px] align-top" @paste.capture="paste($event, i, k)">
+          <td
+            v-for="(c, k) in columns"
+            :key="c.key"
+            class="p-[1px] align-top"
+            :data-field="`${field.key}[${r.id}].${c.key}`"
+            @paste.capture="paste($event, i, k)"
+          >
             <QuantityField
               v-if="isQuantity(c.kind)"
               :label="`${c.title}, row ${i + 1}`"

@@ -40,9 +40,7 @@ def pure_diagram(model: PropertyModel, key: str, quantity: str) -> Diagram:
     if quantity == "ideal-gas heat capacity":
         cp = c.heat_capacity
         t = np.linspace(min(cp.low, 200.0), max(cp.high, 1000.0), 161)
-        inside = np.clip(t, cp.low, cp.high)
-        values = sum(k * inside**power for power, k in enumerate(cp.coefficients))
-        curves = _ranged(t, np.asarray(values), cp.low, cp.high)
+        curves = _ranged(t, np.array([cp.at(float(one)) for one in t]), cp.low, cp.high)
         return Diagram(_title(c, quantity, cp.source), (_T, Axis(quantity, "molar_entropy")), curves)
     name = quantity.removesuffix(OF_THE_BANK)
     if name in CURVES and (quantity != name or name not in _ALONG_BOILING):

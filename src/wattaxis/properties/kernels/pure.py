@@ -7,8 +7,10 @@ import math
 from wattaxis.properties.kernels import inner, linked
 from wattaxis.properties.layout import (
     CP0,
+    CP_ABOVE0,
     CP_HIGH,
     CP_LOW,
+    CP_MIDDLE,
     HF,
     OMEGA,
     PC,
@@ -25,40 +27,48 @@ from wattaxis.properties.layout import (
 
 
 @inner
-def _cp_polynomial(temperature, par, i):
+def _cp_polynomial(temperature, par, row, i):
     value = 0.0
     for k in range(4, -1, -1):
-        value = value * temperature + par[CP0 + k, i]
+        value = value * temperature + par[row + k, i]
     return value
 
 
 @inner
-def _h_polynomial(temperature, par, i):
+def _h_polynomial(temperature, par, row, i):
     value = 0.0
     for k in range(4, -1, -1):
-        value = value * temperature + par[CP0 + k, i] / (k + 1)
+        value = value * temperature + par[row + k, i] / (k + 1)
     return value * temperature
 
 
 @inner
-def _s_polynomial(temperature, par, i):
+def _s_polynomial(temperature, par, row, i):
     value = 0.0
     for k in range(4, 0, -1):
-        value = value * temperature + par[CP0 + k, i] / k
-    return value * temperature + par[CP0, i] * math.log(temperature)
+        value = value * temperature + par[row + k, i] / k
+    return value * temperature + par[row, i] * math.log(temperature)
 
 
 @inner
 def ideal_gas(temperature, par, i):
     """H (J/mol, from the elements at 298.15 K), S (J/(mol K), third law, 1 bar) and Cp of an ideal gas.
 
-    Beyond the range of the heat-capacity polynomial Cp keeps its value at the end of the range; the caller
+    Two polynomials, the second from CP_MIDDLE on. Beyond their range Cp keeps its value at the end of the range; the caller
     reports that as a finding.
     """
     inside = min(max(temperature, par[CP_LOW, i]), par[CP_HIGH, i])
-    cp = _cp_polynomial(inside, par, i)
-    h = par[HF, i] + _h_polynomial(inside, par, i) - _h_polynomial(T_REF, par, i) + cp * (temperature - inside)
-    s = par[S0, i] + _s_polynomial(inside, par, i) - _s_polynomial(T_REF, par, i)
+    middle = par[CP_MIDDLE, i]
+    below = min(inside, middle)
+    h = par[HF, i] + _h_polynomial(below, par, CP0, i) - _h_polynomial(T_REF, par, CP0, i)
+    s = par[S0, i] + _s_polynomial(below, par, CP0, i) - _s_polynomial(T_REF, par, CP0, i)
+    if inside > middle:
+        cp = _cp_polynomial(inside, par, CP_ABOVE0, i)
+        h += _h_polynomial(inside, par, CP_ABOVE0, i) - _h_polynomial(middle, par, CP_ABOVE0, i)
+        s += _s_polynomial(inside, par, CP_ABOVE0, i) - _s_polynomial(middle, par, CP_ABOVE0, i)
+    else:
+        cp = _cp_polynomial(inside, par, CP0, i)
+    h += cp * (temperature - inside)
     if temperature != inside:
         s += cp * math.log(temperature / inside)
     return h, s, cp
