@@ -1,5 +1,7 @@
 """Reactors with rates: what holds whatever the reactions, and what is said of those that cannot be calculated."""
 
+import re
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -160,3 +162,75 @@ def test_a_reaction_is_looked_at_while_it_is_written():
     wrong = look_at_reaction(CHEMISTRY, ReactionQuestion(text="CH4 = CO", forward={"orders": {"methane": 2}, "value": 3.0, "unit": "1/min"}))
     assert "does not fit a rate law of order 2" in wrong.forward.problem
     assert look_at_reaction(CHEMISTRY, ReactionQuestion(text="CH4 = gold")).problem.startswith('"gold" is no component of this plant')
+
+
+def written(expression, per="volume", **constants):
+    """A law as an expression; constants as "value unit"."""
+    typed = [dict(zip(("value", "unit"), (float(text.partition(" ")[0]), text.partition(" ")[2]), strict=True)) for text in constants.values()]
+    return {"expression": expression, "per": per, "constants": [{"name": name, **c} for name, c in zip(constants, typed, strict=True)]}
+
+
+@pytest.mark.parametrize(
+    ("law", "says"),
+    [
+        (written("k * c[ethane]", k="1 mol/(m3 s)"), "comes out in mol^2/(m^6 s), and a rate per volume is in mol/(m3 s)"),
+        (written("k * c[ethane]"), "speaks of k, whose value is not given"),
+        (written("k * (c[ethane] + p[ethane])", k="1 1/s"), "Added are mol/m^3 and kg/(m s^2), which do not fit"),
+        (written("k * exp(T)", k="1 mol/(m3 s)"), "exp takes a plain number, not one in K"),
+        (written("k * c[ethane]^n", k="1 1/s", n="1 "), "raised to a number that is written out"),
+        (written("k * c[ethane", k="1 1/s"), "is not understood; a partial pressure is written like p[water]"),
+        (written("k * __import__(1)", k="1 1/s"), "is not understood"),
+        (written("k * open(1)", k="1 1/s"), "There is no function open"),
+        (written("2 furlong * c[ethane]"), "furlong"),
+        (written("T * c[ethane]", T="1 1/s"), "T is the temperature of the mixture"),
+        ({**written("k * c[ethane]", k="1 1/s"), "adsorption": []}, "Extra inputs are not permitted"),
+        ({"orders": {"ethane": 1}, "value": 1, "unit": "1/s", "adsorption": [{"orders": {"ethane": 1}, "value": 1, "unit": "1/bar"}]},
+         "does not fit a term of order 1 in concentration: its constant has units like m3/mol, and this has m s^2/kg"),
+    ],
+)  # fmt: skip
+def test_laws_that_do_not_fit_are_refused_with_what_would(law, says):
+    document = reactor("stirred-tank", [made(2)], {"volume": "1 m3", "outlet_temperature": "900 K"})
+    with pytest.raises(EditError, match=re.escape(says)):
+        edit(document, "set_reaction", of="Main", name="R2", reaction={**made(2), "forward": law})
+
+
+def test_an_expression_is_the_law_that_it_says():
+    """The same law as powers and as an expression, with the way back by thermodynamics; and one with temperature and a square root."""
+    numbers = NUMBERS[2]
+    powers = {"orders": {"ethane": 1}, "basis": "concentration", "value": 2.0, "unit": "1/s", "energy": "80 kJ/mol", "reference": "900 K"}
+    text = {**written("k * c[ethane]"), "constants": [{"name": "k", "value": 2.0, "unit": "1/s", "energy": "80 kJ/mol", "reference": "900 K"}]}
+    for backward in (None, "thermodynamics"):
+        for kind, spec in (("plug-flow-reactor", {"volume": "1 m3"}), ("stirred-tank", {"volume": "1 m3", "duty": "0 kW"})):
+            sides = [{"name": "R1", "numbers": numbers, "forward": law, "backward": backward} for law in (powers, text)]
+            one, other = (solve(reactor(kind, [side], spec)).streams["S-2"] for side in sides)
+            assert one.mole_flows == pytest.approx(other.mole_flows, rel=1e-9)
+    root = written("k * sqrt(c[ethane] * c[methane]) * max(T / 900 K, 0.5)^-1.5 * exp(-E / T)", k="3 1/s", E="1 K")
+    flat = {"orders": {"ethane": 0.5, "methane": 0.5}, "value": 3.0, "unit": "1/s", "energy": "8.31446261815324 J/mol"}
+    spec = {"volume": "1 m3", "outlet_temperature": "900 K"}
+    sides = [{"name": "R1", "numbers": numbers, "forward": law} for law in (root, flat)]
+    one, other = (solve(reactor("stirred-tank", [side], spec)).streams["S-2"] for side in sides)
+    assert one.mole_flows == pytest.approx(other.mole_flows, rel=1e-9)
+
+
+def test_an_expression_without_a_value_is_told_with_its_place():
+    law = written("k * ln(c[ethylene] / C0)", k="1 mol/(m3 s)", C0="1 mol/m3")
+    told = faults(reactor("plug-flow-reactor", [{"name": "R1", "numbers": NUMBERS[2], "forward": law}], {"volume": "1 m3"}))
+    assert "The rate of R1 cannot be calculated at 900 K, as its expression is written" in told
+
+
+def test_what_is_to_be_seen_of_terms_and_expressions_while_they_are_written():
+    chemistry = Chemistry(components=[{"id": name, "cas": cas} for name, cas in PARTS])
+    text = "ethane = ethylene + hydrogen"
+    open_law = look_at_reaction(chemistry, ReactionQuestion(text=text, forward={"expression": "k * c[ethane] / (1 + Kx * c[hydrogen])"}))
+    assert open_law.forward.symbols == ("k", "Kx")
+    law = written("k * c[ethane] / (1 + Kx * c[hydrogen])", k="0.5 1/s", Kx="2 L/mol")
+    closed = look_at_reaction(chemistry, ReactionQuestion(text=text, forward=law)).forward
+    assert closed.problem == ""
+    assert closed.half_lives[0] == pytest.approx(1.0, rel=1e-9)  # from ethane alone: 0.5 / (0.5/s)
+    strange = look_at_reaction(chemistry, ReactionQuestion(text=text, forward=written("k * c[gold]", k="1 1/s"))).forward
+    assert strange.problem == "The plant has no component gold."
+    terms = {"orders": {"ethane": 1}, "basis": "partial pressure", "value": 1.0, "unit": "mol/(m3 s bar)",
+             "adsorption": [{"orders": {"hydrogen": 0.5}, "value": 0.3, "unit": "bar^-0.5"}, {"orders": {"ethylene": 1}}]}  # fmt: skip
+    seen = look_at_reaction(chemistry, ReactionQuestion(text=text, forward=terms)).forward
+    assert seen.law == "r = k p[ethane] / (1 + K1 p[hydrogen]^0.5 + K2 p[ethylene])"
+    assert seen.term_units == ("1/bar^0.5", "1/bar")

@@ -246,3 +246,79 @@ def test_three_steady_states_of_an_adiabatic_tank():
         told = next(f.text for f in result.findings if "3 steady states" in f.text)
         assert told.count("(stable)") == 2
         assert told.count("(not stable)") == 1
+
+
+KINDS = ["terms", "expression"]
+
+
+def hindered(kind, k, K_a, K_b, power, backward=None):
+    """k p(A) / (1 + Ka p(A) + Kb p(B))^power over isomers, pressures in bar; as terms of a denominator or as an expression."""
+    if kind == "expression":
+        law = {"expression": "k * p[n-butane] / (1 + Ka * p[n-butane] + Kb * p[isobutane])^" + f"{power:g}", "constants": [
+            {"name": "k", "value": k, "unit": "mol/(m3 s bar)"}, {"name": "Ka", "value": K_a, "unit": "1/bar"},
+            {"name": "Kb", "value": K_b, "unit": "1/bar"}]}  # fmt: skip
+    else:
+        terms = [{"orders": {"n-butane": 1}, "value": K_a, "unit": "1/bar"}, {"orders": {"isobutane": 1}, "value": K_b, "unit": "1/bar"}]
+        law = {"orders": {"n-butane": 1}, "basis": "partial pressure", "value": k, "unit": "mol/(m3 s bar)", "adsorption": terms,
+               "adsorption_power": power}  # fmt: skip
+    return {"name": "R1", "numbers": ISOMER, "forward": law, "backward": backward}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_rate_hindered_by_adsorption_in_tube_and_tank(kind):
+    """V k P / F = (1 + Kb P)(-ln(1 - X)) + (Ka - Kb) P X in the tube (Langmuir, Hinshelwood; Froment, Bischoff, De Wilde 2011, chapter 2)."""
+    k, K_a, K_b, P = 6.0, 0.8, 2.5, 3.0
+    feed = {**HOT, "pressure": f"{P} bar", "n-butane": 1.0}
+    found, _ = values(reactor("plug-flow-reactor", ISOMERS, [hindered(kind, k, K_a, K_b, 1.0)], feed, volume="0.7 m3", heat="isothermal"))
+    X = found["conversion_of[n-butane]"]
+    assert 0.7 * k * P / 2.0 == pytest.approx((1.0 + K_b * P) * -math.log(1.0 - X) + (K_a - K_b) * P * X, rel=1e-8)
+    found, _ = values(reactor("stirred-tank", ISOMERS, [hindered(kind, k, K_a, K_b, 2.0)], feed, volume="0.7 m3", outlet_temperature="500 K"))
+    X = found["conversion_of[n-butane]"]
+    rate = k * P * (1.0 - X) / (1.0 + K_a * P * (1.0 - X) + K_b * P * X) ** 2
+    assert pytest.approx(0.7 * rate, rel=1e-9) == 2.0 * X
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_hindered_rate_with_its_way_back_by_thermodynamics_ends_at_the_same_equilibrium(kind):
+    feed = {**HOT, "n-butane": 0.7, "isobutane": 0.3}
+    free = reactor(
+        "plug-flow-reactor", ISOMERS, [hindered("terms", 6.0, 0.0001, 0.0001, 1.0, "thermodynamics")], feed, volume="1e4 m3", heat="isothermal"
+    )
+    slow = reactor("plug-flow-reactor", ISOMERS, [hindered(kind, 6.0, 3.0, 2.0, 2.0, "thermodynamics")], feed, volume="1e4 m3", heat="isothermal")
+    one, other = (values(document)[1].streams["S-2"].mole_flows for document in (free, slow))
+    assert one == pytest.approx(other, rel=1e-7)
+
+
+def test_reforming_after_xu_and_froment_goes_where_its_equilibrium_lies():
+    """The rates of Xu and Froment (1989, AIChE J. 35, 88), with p(water)/p(hydrogen) in the denominator: both ways of writing them agree, and a
+    bed that is long enough leaves what least Gibbs energy says."""
+    parts = [
+        ("methane", "74-82-8"),
+        ("water", "7732-18-5"),
+        ("carbon monoxide", "630-08-0"),
+        ("hydrogen", "1333-74-0"),
+        ("carbon dioxide", "124-38-9"),
+    ]
+    T0 = {"reference": "648 K"}
+    adsorbed = [("carbon monoxide", 40.91, -70.65), ("methane", 0.1791, -38.28), ("hydrogen", 0.0296, -82.90)]
+    terms = [{"orders": {name: 1}, "value": K, "unit": "1/bar", "energy": f"{E} kJ/mol", **T0} for name, K, E in adsorbed]
+    terms.append({"orders": {"water": 1, "hydrogen": -1}, "value": 0.4152, "unit": "", "energy": "88.68 kJ/mol", "reference": "823 K"})
+    shift_law = {"orders": {"carbon monoxide": 1, "water": 1, "hydrogen": -1}, "basis": "partial pressure", "per": "catalyst mass",
+                 "value": 7.558, "unit": "kmol/(kg h bar)", "energy": "67.13 kJ/mol", **T0}  # fmt: skip
+    shift = {"carbon monoxide": -1, "water": -1, "carbon dioxide": 1, "hydrogen": 1}
+    made = {"name": "Shift", "numbers": shift, "forward": {**shift_law, "adsorption": terms, "adsorption_power": 2}, "backward": "thermodynamics"}
+    below = "(1 + Kco * p[carbon monoxide] + Kch4 * p[methane] + Kh2 * p[hydrogen] + Kh2o * p[water] / p[hydrogen])^2"
+    named = zip(("Kco", "Kch4", "Kh2", "Kh2o", "k"), [*terms, shift_law], strict=True)
+    constants = [{"name": name, **{key: term[key] for key in ("value", "unit", "energy", "reference")}} for name, term in named]
+    written = {"expression": f"k * p[carbon monoxide] * p[water] / p[hydrogen] / {below}", "constants": constants, "per": "catalyst mass"}
+    feed = {"temperature": "700 K", "pressure": "10 bar", "flow": "10 mol/s", "methane": 0.1, "water": 0.5, "carbon monoxide": 0.2, "hydrogen": 0.2}
+    spec = {"catalyst_density": "1000 kg/m3", "heat": "isothermal"}
+    short = [
+        values(reactor("plug-flow-reactor", parts, [reaction], feed, volume="1 L", **spec))[1].streams["S-2"].mole_flows
+        for reaction in (made, {**made, "forward": written})
+    ]
+    assert 0.01 < short[0]["carbon dioxide"] < 1.5
+    assert short[0] == pytest.approx(short[1], rel=1e-7)
+    long = values(reactor("plug-flow-reactor", parts, [made], feed, volume="1 m3", **spec))[1].streams["S-2"].mole_flows
+    balance = reactor("equilibrium-reactor", parts, [{"name": "Shift", "numbers": shift}], feed, outlet_temperature="700 K")
+    assert long == pytest.approx(values(balance)[1].streams["S-2"].mole_flows, rel=1e-6)

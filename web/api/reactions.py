@@ -36,6 +36,8 @@ class LawLookOut(Schema):
     half_lives: list[float | None]
     doubts: list[str]
     problem: str
+    symbols: list[str]
+    term_units: list[str]
 
 
 class ReactionLookOut(Schema):

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
 from wattaxis.quantities import Quantity, QuantityError, to_si
-from wattaxis.reactions import Arrhenius, PowerLaw, RateLaw, Reaction, ReactionSet
-from wattaxis.reactions.kinetics import orders_of
-from wattaxis.reactions.rates import Basis, Per
+from wattaxis.quantities.arithmetic import LONGEST
+from wattaxis.quantities.quantity import dimension
+from wattaxis.reactions import Adsorption, Arrhenius, Constant, Expression, PowerLaw, RateLaw, Reaction, ReactionSet
+from wattaxis.reactions.expression import OF_THE_MIXTURE
+from wattaxis.reactions.rates import Basis, Per, adsorption_si
 from wattaxis.reactions.reaction import Backward, ReactionPhase
 
 if TYPE_CHECKING:
@@ -30,21 +32,52 @@ class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-class TypedRate(_Part):
-    """A rate law as a product of powers, with its constant as typed.
+Orders = dict[Id, Finite]
 
-    ``orders`` by component id: 0 is in the law and matters nothing, one left out is not in it. ``value`` and ``unit`` are the constant at
-    ``reference`` (a temperature), or the factor before the exponential where there is none; ``energy`` the activation energy, blank for none.
-    """
 
-    orders: dict[Id, Finite] = Field(max_length=30)
-    basis: Basis = "concentration"
-    per: Per = "volume"
+class _Arrhenius(_Part):
+    """A constant at ``reference`` (a temperature), or the factor before the exponential where there is none; ``energy`` blank for none."""
+
     value: Finite = Field(gt=0)
-    unit: str = Field(max_length=40)
+    unit: str = Field(default="", max_length=40)
     energy: Quantity | None = None
     reference: Quantity | None = None
+
+    def _constant(self, value: float, power: float = 0.0) -> Arrhenius:
+        energy = 0.0 if self.energy is None else to_si(self.energy, "molar_enthalpy")
+        reference = None if self.reference is None else to_si(self.reference, "temperature")
+        return Arrhenius(value, energy, reference, power)
+
+    def _told(self) -> list[str]:
+        more = [f"E = {self.energy}"] if self.energy is not None else []
+        return more + ([f"at {self.reference}"] if self.reference is not None else [])
+
+
+class TypedTerm(_Arrhenius):
+    """A term of the denominator of a rate law: its constant times a product of powers. ``energy``: with which it rises; negative where it binds."""
+
+    orders: Orders = Field(min_length=1, max_length=6)
+
+    def core(self, basis: Basis) -> Adsorption:
+        """In SI units. Raises QuantityError where the unit does not fit."""
+        made = Adsorption(dict(self.orders), Arrhenius(1.0))
+        return Adsorption(made.orders, self._constant(adsorption_si(self.value, self.unit, basis, made.order)))
+
+
+class TypedRate(_Arrhenius):
+    """A rate law as a product of powers, with its constant as typed.
+
+    ``orders`` by component id: 0 is in the law and matters nothing, one left out is not in it. ``power``: of temperature, beside the exponential.
+    With ``adsorption`` it is divided by ``(1 + sum of the terms)**adsorption_power``.
+    """
+
+    orders: Orders = Field(max_length=30)
+    basis: Basis = "concentration"
+    per: Per = "volume"
+    unit: str = Field(max_length=40)
     power: Finite = Field(default=0.0, ge=-20, le=20)
+    adsorption: tuple[TypedTerm, ...] = Field(default=(), max_length=12)
+    adsorption_power: Finite = Field(default=1.0, ge=0, le=6)
 
     @model_validator(mode="after")
     def _fits(self) -> TypedRate:
@@ -56,19 +89,70 @@ class TypedRate(_Part):
 
     @property
     def text(self) -> str:
-        """The law with its constant, as typed."""
-        law = orders_of(PowerLaw(dict(self.orders), self.basis, self.per))
-        more = [f"E = {self.energy}"] if self.energy is not None else []
-        more += [f"at {self.reference}"] if self.reference is not None else []
-        more += [f"times T^{self.power:g}"] if self.power else []
-        return ", ".join([f"r = {law}, k = {self.value:g} {self.unit}", *more])
+        """The law with its constants, as typed."""
+        more = [f"times T^{self.power:g}"] if self.power else []
+        terms = [", ".join([f"K{k} = {t.value:g} {t.unit}".rstrip(), *t._told()]) for k, t in enumerate(self.adsorption, 1)]
+        return ", ".join([f"r = {self.core().text}, k = {self.value:g} {self.unit}", *self._told(), *more, *terms])
 
     def core(self) -> RateLaw:
         """In SI units. Raises QuantityError where a unit does not fit, ValueError for anything else that no law has."""
         law = PowerLaw(dict(self.orders), self.basis, self.per)
-        energy = 0.0 if self.energy is None else to_si(self.energy, "molar_enthalpy")
-        reference = None if self.reference is None else to_si(self.reference, "temperature")
-        return RateLaw(law, Arrhenius(law.constant_si(self.value, self.unit), energy, reference, self.power))
+        constant = self._constant(law.constant_si(self.value, self.unit), self.power)
+        return RateLaw(law, constant, tuple(term.core(self.basis) for term in self.adsorption), self.adsorption_power)
+
+
+class TypedConstant(_Arrhenius):
+    """A constant of an expression, by its name."""
+
+    name: Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_]{0,19}$")]
+
+    def core(self) -> Constant:
+        """In its unit. Raises QuantityError where that is none."""
+        if self.unit:
+            dimension(self.unit)
+        return Constant(self._constant(self.value), self.unit)
+
+
+class TypedExpression(_Part):
+    """A rate law as it is written in ordinary arithmetic: ``k * p[A] / (1 + K * p[B])``, with its constants as typed."""
+
+    expression: Annotated[str, Field(min_length=1, max_length=LONGEST)]
+    constants: tuple[TypedConstant, ...] = Field(default=(), max_length=30)
+    per: Per = "volume"
+
+    @model_validator(mode="after")
+    def _fits(self) -> TypedExpression:
+        names = [constant.name for constant in self.constants]
+        if len(set(names)) < len(names):
+            raise ValueError("two constants have the same name")
+        if taken := [name for name in names if name in OF_THE_MIXTURE]:
+            raise ValueError(f"{taken[0]} is the {'temperature' if taken[0] == 'T' else 'pressure'} of the mixture; give the constant another name")
+        try:
+            self.core()
+        except QuantityError as error:
+            raise ValueError(str(error)) from error
+        return self
+
+    @property
+    def text(self) -> str:
+        """The law with its constants, as typed."""
+        return ", ".join([f"r = {self.expression}", *(", ".join([f"{c.name} = {c.value:g} {c.unit}".rstrip(), *c._told()]) for c in self.constants)])
+
+    def core(self) -> Expression:
+        """As the reactors read it. Raises QuantityError where dimensions do not fit, FormulaError for what cannot be read."""
+        return Expression(self.expression, {constant.name: constant.core() for constant in self.constants}, self.per)
+
+
+def _which(law: Any) -> str:
+    """Which kind of law is meant, so that what is wrong with it is told of that kind alone."""
+    if isinstance(law, str):
+        return "thermodynamics"
+    return "expression" if isinstance(law, TypedExpression) or (isinstance(law, dict) and "expression" in law) else "powers"
+
+
+_Law = Annotated[TypedRate, Tag("powers")] | Annotated[TypedExpression, Tag("expression")]
+TypedLaw = Annotated[_Law, Discriminator(_which)]
+TypedBackward = Annotated[_Law | Annotated[Backward, Tag("thermodynamics")], Discriminator(_which)]
 
 
 class TypedReaction(_Part):
@@ -80,8 +164,8 @@ class TypedReaction(_Part):
     name: Name
     numbers: dict[Id, Annotated[Finite, Field(ge=-LARGEST_NUMBER, le=LARGEST_NUMBER)]] = Field(min_length=1, max_length=30)
     phase: ReactionPhase = "vapour"
-    forward: TypedRate | None = None
-    backward: TypedRate | Backward | None = None
+    forward: TypedLaw | None = None
+    backward: TypedBackward | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> TypedReaction:
@@ -91,13 +175,13 @@ class TypedReaction(_Part):
     @property
     def text(self) -> str:
         """Equation and laws, as typed."""
-        backward = self.backward.text if isinstance(self.backward, TypedRate) else self.backward or ""
+        backward = self.backward or "" if self.backward is None or isinstance(self.backward, str) else self.backward.text
         laws = [self.forward.text if self.forward else "", f"backward: {backward}" if backward else ""]
         return "; ".join([f"{self.name}: {self.core().text} ({self.phase})", *filter(None, laws)])
 
     def core(self) -> Reaction:
         """As the reactors read it. Raises ValueError."""
-        backward = self.backward.core() if isinstance(self.backward, TypedRate) else self.backward
+        backward = self.backward if self.backward is None or isinstance(self.backward, str) else self.backward.core()
         return Reaction(self.name, dict(self.numbers), self.phase, None if self.forward is None else self.forward.core(), backward)
 
 

@@ -6,10 +6,10 @@ from dataclasses import asdict, dataclass, field
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, ValidationError
 
 from wattaxis.flowsheet.model import property_model, resolve
-from wattaxis.flowsheet.reactions import Finite, TypedRate
+from wattaxis.flowsheet.reactions import Finite, TypedExpression, TypedRate
 from wattaxis.properties import FlashError
 from wattaxis.quantities import QuantityError
 from wattaxis.reactions import (
@@ -27,9 +27,9 @@ from wattaxis.reactions import (
     read_equation,
     thermochemistry,
 )
-from wattaxis.reactions.kinetics import orders_of
-from wattaxis.reactions.rates import Basis, Per
-from wattaxis.reactions.reaction import ReactionPhase
+from wattaxis.reactions.expression import symbols_in
+from wattaxis.reactions.rates import Adsorption, Basis, Per, adsorption_unit
+from wattaxis.reactions.reaction import Law, ReactionPhase
 from wattaxis.reactions.thermochemistry import T_REF, R
 
 if TYPE_CHECKING:
@@ -54,6 +54,46 @@ class AskedRate(BaseModel):
     energy: Any = None
     reference: Any = None
     power: Finite = 0.0
+    adsorption: list[AskedTerm] = Field(default=[], max_length=12)
+    adsorption_power: Finite = 1.0
+
+
+class AskedTerm(BaseModel):
+    """A term of a denominator that is being written."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    orders: dict[Annotated[str, Field(max_length=80)], Finite] = Field(default={}, max_length=6)
+    value: Finite | None = None
+    unit: str = Field(default="", max_length=40)
+    energy: Any = None
+    reference: Any = None
+
+
+class AskedConstant(AskedTerm):
+    """A constant of an expression that is being written."""
+
+    name: str = Field(default="", max_length=20)
+
+
+class AskedExpression(BaseModel):
+    """A rate law that is being written as an expression."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    expression: str = Field(max_length=2000)
+    constants: list[AskedConstant] = Field(default=[], max_length=30)
+    per: Per = "volume"
+
+
+def _asked_kind(law: Any) -> str:
+    if isinstance(law, str):
+        return "thermodynamics"
+    return "expression" if isinstance(law, AskedExpression) or (isinstance(law, dict) and "expression" in law) else "powers"
+
+
+_Asked = Annotated[AskedRate, Tag("powers")] | Annotated[AskedExpression, Tag("expression")]
+AskedLaw = Annotated[_Asked, Discriminator(_asked_kind)]
 
 
 class ReactionQuestion(BaseModel):
@@ -63,8 +103,8 @@ class ReactionQuestion(BaseModel):
 
     text: str = Field(max_length=2000)
     phase: ReactionPhase = "vapour"
-    forward: AskedRate | None = None
-    backward: AskedRate | Literal["thermodynamics"] | None = None
+    forward: AskedLaw | None = None
+    backward: Annotated[_Asked | Annotated[Literal["thermodynamics"], Tag("thermodynamics")], Discriminator(_asked_kind)] | None = None
     low: float = Field(default=300.0, gt=0, le=5999)
     high: float = Field(default=1000.0, gt=0, le=6000)
 
@@ -86,6 +126,10 @@ class LawLook:
     half_lives: tuple[float | None, ...] = ()
     doubts: tuple[str, ...] = ()
     problem: str = ""
+    #: Of an expression: the names of its constants.
+    symbols: tuple[str, ...] = ()
+    #: Units of the constants of the denominator's terms, in their order.
+    term_units: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -145,7 +189,7 @@ def look_at_reaction(chemistry: Chemistry, asked: ReactionQuestion) -> ReactionL
     return ReactionLook(
         **look,
         forward=ground.law(asked.forward) if asked.forward else None,
-        backward=ground.law(asked.backward) if isinstance(asked.backward, AskedRate) else None,
+        backward=None if asked.backward is None or isinstance(asked.backward, str) else ground.law(asked.backward),
     )
 
 
@@ -180,40 +224,72 @@ def _energies(numbers: dict[str, float], taken: list[Component], asked: Reaction
     return {**found, "heat_at_reference": float(at.heat[0]), "doubts": tuple(doubts)}
 
 
+def _made(kind: type[TypedRate] | type[TypedExpression], asked: BaseModel) -> Any:
+    """The law in SI units, or what is wrong with it."""
+    data = asked.model_dump()
+    for constant in data.get("constants", ()):
+        constant.pop("orders")
+    try:
+        return kind.model_validate(data).core()
+    except ValidationError as error:
+        first = error.errors()[0]["msg"].removeprefix("Value error, ")
+        return first[0].upper() + first[1:]
+    except (QuantityError, ValueError) as error:
+        return str(error)
+
+
 class _Ground:
     """What laws are looked at over: the components in the proportions of the equation at 1 bar and some temperatures."""
 
     def __init__(self, chemistry: Chemistry, numbers: dict[str, float], phase: ReactionPhase, temperatures: tuple[float, ...]) -> None:
         self.chemistry, self.numbers, self.phase, self.temperatures = chemistry, numbers, phase, temperatures
 
-    def law(self, asked: AskedRate) -> LawLook:
+    def law(self, asked: AskedRate | AskedExpression) -> LawLook:
+        return self._expression(asked) if isinstance(asked, AskedExpression) else self._powers(asked)
+
+    def _powers(self, asked: AskedRate) -> LawLook:
         try:
             law = PowerLaw(dict(asked.orders), asked.basis, asked.per)
         except ValueError as error:
             return LawLook("", "", (), problem=str(error))
-        look: dict[str, Any] = {"law": f"r = {orders_of(law)}", "unit": law.constant_unit, "units": law.units()}
-        if asked.value is None or not asked.unit:
+        terms = tuple(Adsorption(dict(term.orders), Arrhenius(1.0)) for term in asked.adsorption)
+        written = RateLaw(law, Arrhenius(1.0), terms, asked.adsorption_power).text
+        look: dict[str, Any] = {"law": f"r = {written}", "unit": law.constant_unit, "units": law.units()}
+        look["term_units"] = tuple(adsorption_unit(asked.basis, term.order, "bar", "L") for term in terms)
+        if asked.value is None or not asked.unit or any(term.value is None or not term.orders for term in asked.adsorption):
             return LawLook(**look)
-        try:
-            typed = TypedRate.model_validate(asked.model_dump())
-            made = typed.core()
-        except ValidationError as error:
-            first = error.errors()[0]["msg"].removeprefix("Value error, ")
-            return LawLook(**look, problem=first[0].upper() + first[1:])
-        except (QuantityError, ValueError) as error:
-            return LawLook(**look, problem=str(error))
-        scale = typed.value / law.constant_si(typed.value, typed.unit)
+        made = _made(TypedRate, asked)
+        if isinstance(made, str):
+            return LawLook(**look, problem=made)
+        scale = asked.value / law.constant_si(asked.value, asked.unit)
         look["constants"] = tuple(scale * made.constant.at(T) for T in self.temperatures)
         look |= {"constant_si": made.constant.factor, "energy_over_r": made.constant.energy / R, "doubts": made.constant.doubts}
-        return LawLook(**look, half_lives=self._half_lives(made.law, made.constant))
+        return LawLook(**look, half_lives=self._half_lives(made))
 
-    def _half_lives(self, law: PowerLaw, constant: Arrhenius) -> tuple[float | None, ...]:
+    def _expression(self, asked: AskedExpression) -> LawLook:
+        try:
+            symbols = symbols_in(asked.expression)
+        except ValueError as error:
+            return LawLook("", "", (), problem=str(error))
+        look: dict[str, Any] = {"law": f"r = {asked.expression.strip()}", "unit": "", "units": (), "symbols": symbols}
+        given = {constant.name: constant for constant in asked.constants}
+        if any(name not in given or given[name].value is None for name in symbols):
+            return LawLook(**look)
+        made = _made(TypedExpression, asked.model_copy(update={"constants": [given[name] for name in symbols]}))
+        if isinstance(made, str):
+            return LawLook(**look, problem=made)
+        missing = [name for name in made.components if name not in {item.id for item in self.chemistry.components}]
+        if missing:
+            return LawLook(**look, problem=f"The plant has no component {', '.join(missing)}.")
+        return LawLook(**look, half_lives=self._half_lives(made))
+
+    def _half_lives(self, law: Law) -> tuple[float | None, ...]:
         if law.per != "volume":
             return ()
         used = {name: -n for name, n in self.numbers.items() if n < 0.0}
         try:
             model = property_model(self.chemistry).fluid
-            made = Reaction("R", self.numbers, self.phase, RateLaw(law, constant))
+            made = Reaction("R", self.numbers, self.phase, law)
             kinetics = Kinetics(ReactionSet("S", (made,)), model)
             x = np.array([used.get(c.id, 0.0) for c in model.components])
             return tuple(self._half_life(kinetics, model, x / x.sum(), T) for T in self.temperatures)

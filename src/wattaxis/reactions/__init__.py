@@ -3,17 +3,21 @@
 from wattaxis.reactions.balance import Gaps, balanced, element_gaps
 from wattaxis.reactions.equation import Equation, EquationError, equation_text, read_equation
 from wattaxis.reactions.equilibrium import ChemicalEquilibrium, EquilibriumError
+from wattaxis.reactions.expression import Constant, Expression
 from wattaxis.reactions.kinetics import Kinetics, KineticsError
-from wattaxis.reactions.rates import Arrhenius, PowerLaw
+from wattaxis.reactions.rates import Adsorption, Arrhenius, PowerLaw
 from wattaxis.reactions.reaction import RateLaw, Reaction, ReactionSet
 from wattaxis.reactions.thermochemistry import Thermochemistry, thermochemistry
 
 __all__ = [
+    "Adsorption",
     "Arrhenius",
     "ChemicalEquilibrium",
+    "Constant",
     "Equation",
     "EquationError",
     "EquilibriumError",
+    "Expression",
     "Gaps",
     "Kinetics",
     "KineticsError",

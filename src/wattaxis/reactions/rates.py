@@ -22,6 +22,20 @@ BASIS_UNITS: dict[Basis, str] = {"concentration": "mol/m3", "partial pressure": 
 RATE_UNITS: dict[Per, str] = {"volume": "mol/(m3 s)", "catalyst mass": "mol/(kg s)"}
 
 
+#: Letters before a component in brackets, by what they stand for.
+BASIS_LETTERS: dict[Basis, str] = {"concentration": "c", "partial pressure": "p", "fugacity": "f", "mole fraction": "x", "activity": "a"}
+
+
+def powers_of(orders: Mapping[str, float], basis: Basis) -> list[str]:
+    """A product of powers as people write it, factor by factor.
+
+    >>> powers_of({"a": 1.0, "b": 0.5, "c": 0.0}, "partial pressure")
+    ['p[a]', 'p[b]^0.5']
+    """
+    letter = BASIS_LETTERS[basis]
+    return [f"{letter}[{name}]" + (f"^{order:g}" if order != 1.0 else "") for name, order in orders.items() if order]
+
+
 @dataclass(frozen=True)
 class PowerLaw:
     """``rate = k * product of basis**order``. ``orders`` by component id: one that is 0 is in the law and matters nothing, one left out is not in it.
@@ -82,7 +96,7 @@ class PowerLaw:
         if given != wanted:
             raise QuantityError(
                 f'"{unit}" does not fit a rate law of order {self.order:g} in {self.basis} per {self.per}: '
-                f"the constant of such a law has units like {self.constant_unit}, and this has those of {_si_of(given)}."
+                f"the constant of such a law has units like {self.constant_unit}, and this has those of {si_of(given)}."
             )
         return float(value * linear(unit)[0] / linear(self.constant_unit)[0])
 
@@ -100,11 +114,53 @@ class PowerLaw:
         return rate
 
 
+@dataclass(frozen=True)
+class Adsorption:
+    """A term of the denominator of a rate law: a constant times a product of powers of the basis of the law.
+
+    >>> Adsorption({"water": 1.0, "hydrogen": -1.0}, Arrhenius(3.0)).order
+    0.0
+    """
+
+    orders: Mapping[str, float]
+    constant: Arrhenius
+
+    @property
+    def order(self) -> float:
+        """The sum of the orders."""
+        return float(sum(self.orders.values()))
+
+
+def adsorption_unit(basis: Basis, order: float, pressure: str = "Pa", volume: str = "m3") -> str:
+    """The unit of the constant of a term of such an order; "" for a plain number.
+
+    >>> adsorption_unit("partial pressure", 1.0, "bar"), adsorption_unit("concentration", 2.0), adsorption_unit("mole fraction", 1.0)
+    ('1/bar', 'm^6/mol^2', '')
+    """
+    parts = {"concentration": {volume: 1, "mol": -1}, "partial pressure": {pressure: -1}, "fugacity": {pressure: -1}}.get(basis, {})
+    exact = Fraction(order).limit_denominator(1000)
+    return _written({unit: exact * exponent for unit, exponent in parts.items() if exact})
+
+
+def adsorption_si(value: float, unit: str, basis: Basis, order: float) -> float:
+    """The constant of a term in SI units. Raises QuantityError, with both dimensions, where the unit does not fit.
+
+    >>> adsorption_si(2.0, "1/bar", "partial pressure", 1.0)
+    2e-05
+    """
+    wanted = adsorption_unit(basis, order)
+    given = dimension(unit) if unit else ()
+    if given != (dimension(wanted) if wanted else ()):
+        expected = f"units like {wanted}" if wanted else "no unit"
+        raise QuantityError(f'"{unit}" does not fit a term of order {order:g} in {basis}: its constant has {expected}, and this has {si_of(given)}.')
+    return float(value * (linear(unit)[0] if unit else 1.0))
+
+
 #: SI units of the dimensions that constants have.
 _BASE = {"[length]": "m", "[mass]": "kg", "[time]": "s", "[temperature]": "K", "[substance]": "mol"}
 
 
-def _si_of(powers_of: tuple[tuple[str, float], ...]) -> str:
+def si_of(powers_of: tuple[tuple[str, float], ...]) -> str:
     """The SI unit of a dimension, as people write it."""
     powers = {_BASE.get(name, name): Fraction(power).limit_denominator(1000) for name, power in powers_of}
     return _written(powers) or "a plain number"

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from wattaxis.reactions.equation import equation_text
-from wattaxis.reactions.rates import Arrhenius, PowerLaw
+from wattaxis.reactions.expression import Expression
+from wattaxis.reactions.rates import Adsorption, Arrhenius, Basis, Per, PowerLaw, powers_of
 
 ReactionPhase = Literal["vapour", "liquid"]
 Backward = Literal["thermodynamics"]
@@ -15,14 +16,51 @@ Backward = Literal["thermodynamics"]
 
 @dataclass(frozen=True)
 class RateLaw:
-    """A law and its constant.
+    """A law and its constant, over ``(1 + the adsorption terms)**adsorption_power`` where there are some (Langmuir, Hinshelwood, Hougen, Watson).
 
-    >>> RateLaw(PowerLaw({"a": 1.0}), Arrhenius(2.0)).law.order
-    1.0
+    >>> term = Adsorption({"b": 1.0}, Arrhenius(1e-5))
+    >>> RateLaw(PowerLaw({"a": 1.0}, "partial pressure"), Arrhenius(2.0), (term,), 2.0).text
+    'k p[a] / (1 + K1 p[b])^2'
     """
 
     law: PowerLaw
     constant: Arrhenius
+    adsorption: tuple[Adsorption, ...] = ()
+    adsorption_power: float = 1.0
+
+    @property
+    def text(self) -> str:
+        """As people write it."""
+        above = " ".join(["k", *powers_of(self.law.orders, self.law.basis)])
+        if not self.adsorption:
+            return above
+        below = [" ".join([f"K{number}", *powers_of(term.orders, self.law.basis)]) for number, term in enumerate(self.adsorption, 1)]
+        power = "" if self.adsorption_power == 1.0 else f"^{self.adsorption_power:g}"
+        return f"{above} / (1 + {' + '.join(below)}){power}"
+
+    @property
+    def per(self) -> Per:
+        """What the rate counts by."""
+        return self.law.per
+
+    @property
+    def components(self) -> tuple[str, ...]:
+        """Ids of the components that it speaks of."""
+        return tuple(dict.fromkeys([*self.law.orders, *(name for term in self.adsorption for name in term.orders)]))
+
+    @property
+    def bases(self) -> tuple[Basis, ...]:
+        """What it counts in."""
+        return (self.law.basis,)
+
+    @property
+    def doubts(self) -> tuple[str, ...]:
+        """What stands in the way of using its constant, in words."""
+        return self.constant.doubts
+
+
+#: How fast a reaction goes.
+Law = RateLaw | Expression
 
 
 @dataclass(frozen=True)
@@ -41,14 +79,19 @@ class Reaction:
     name: str
     numbers: Mapping[str, float]
     phase: ReactionPhase = "vapour"
-    forward: RateLaw | None = None
-    backward: RateLaw | Backward | None = None
+    forward: Law | None = None
+    backward: Law | Backward | None = None
 
     def __post_init__(self) -> None:
         if not any(number < 0.0 for number in self.numbers.values()):
             raise ValueError(f"Reaction {self.name} uses nothing up.")
-        if self.forward is None and isinstance(self.backward, RateLaw):
+        if self.forward is None and isinstance(self.backward, RateLaw | Expression):
             raise ValueError(f"Reaction {self.name} has a rate backward and none forward.")
+
+    @property
+    def laws(self) -> tuple[Law, ...]:
+        """Its laws, forward and backward, as far as it has some of its own."""
+        return tuple(law for law in (self.forward, self.backward) if isinstance(law, RateLaw | Expression))
 
     @property
     def text(self) -> str:
