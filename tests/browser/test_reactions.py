@@ -41,7 +41,7 @@ def test_from_an_equation_to_a_reactor_with_its_profile(page, tmp_path):
     page.text("2-butanol = butanone + hydrogen; the elements balance.")
     assert "it takes heat" in page.find("[data-test=heat]").text
 
-    pick(page, "Rate", "product of powers")
+    pick(page, "Rate", "by a rate law")
     page.click("//button[normalize-space()='As in one step']")
     page.text("r = k c[2-butanol] with k in 1/s")
     fill(page, "Rate forward: constant", "0.6")
@@ -93,3 +93,47 @@ def test_how_many_tubes_reach_a_conversion(page, tmp_path):
     page.click("//button[starts-with(normalize-space(), 'Aims')]")
     page.wait(lambda: "met" in page.find("[data-aim]").text.split())
     assert "tubes" in page.find("[data-aim]").text
+
+
+def test_a_law_is_written_as_an_expression_and_one_that_does_not_fit_is_not_kept(page, tmp_path):
+    page.upload(tmp_path, "written", plant_with({"reactions": "Main", "volume": "4 m3"}, [SET]))
+    page.in_date()
+    page.driver.get(page.driver.current_url.replace("/sheet", "/chemistry/reactions"))
+    page.text("Reactions of Main")
+    before = page.revision()
+    page.click("//button[contains(., 'Hindered by adsorption')]")
+    page.choose("Rate forward: component of K1", "hydrogen")
+    fill(page, "Rate forward: constant K1", "50")
+    fill(page, "Rate forward: unit of the constant K1", "1/bar")
+    page.text("its constant has units like m3/mol, and this has m s^2/kg")
+    assert page.revision() == before
+    fill(page, "Rate forward: unit of the constant K1", "L/mol")
+    page.wait(lambda: page.revision() == before + 1)
+    page.choose("Rate forward: written as", "expression")
+    fill(page, "Rate forward: expression", "k * c[2-butanol] / (1 + K * p[hydrogen])")
+    fill(page, "Rate forward: constant k", "0.4")
+    fill(page, "Rate forward: unit of the constant k", "1/s")
+    fill(page, "Rate forward: constant K", "2")
+    page.text("A plain number and something in kg/(m s^2) cannot be added")
+    assert page.revision() == before + 1
+    fill(page, "Rate forward: unit of the constant K", "1/bar")
+    page.wait(lambda: page.revision() == before + 2)
+    page.in_date()
+    page.undo_all(2)
+
+
+def test_a_reactor_by_conversions_row_by_row(page, tmp_path):
+    document = plant_with({}, [SET])
+    units = [{**u.model_dump(), "type": "conversion-reactor", "spec": {}} if u.tag == "R-1" else u for u in document.units]
+    page.upload(tmp_path, "converted", type(document).model_validate({**document.model_dump(), "units": units}))
+    page.text("F-1")
+    page.select("R-1")
+    Select(page.find("[data-field=reactions] select")).select_by_visible_text("Main")
+    page.click("//div[@data-field='conversions']//button[normalize-space()='Type or paste rows']")
+    page.choose("Reaction, row 1", "R1")
+    page.text("1 row")
+    page.type_value("conversions[1].conversion", "85 %")
+    page.type_value("outlet_temperature", "400 degC")
+    page.in_date()
+    page.wait(lambda: "Conversion, 2-butanol" in page.find("[aria-label=Inspector]").text)
+    assert "0.85" in page.find("[aria-label=Inspector]").text

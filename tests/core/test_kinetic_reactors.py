@@ -175,7 +175,7 @@ def written(expression, per="volume", **constants):
     [
         (written("k * c[ethane]", k="1 mol/(m3 s)"), "comes out in mol^2/(m^6 s), and a rate per volume is in mol/(m3 s)"),
         (written("k * c[ethane]"), "speaks of k, whose value is not given"),
-        (written("k * (c[ethane] + p[ethane])", k="1 1/s"), "Added are mol/m^3 and kg/(m s^2), which do not fit"),
+        (written("k * (c[ethane] + p[ethane])", k="1 1/s"), "Something in mol/m^3 and something in kg/(m s^2) cannot be added"),
         (written("k * exp(T)", k="1 mol/(m3 s)"), "exp takes a plain number, not one in K"),
         (written("k * c[ethane]^n", k="1 1/s", n="1 "), "raised to a number that is written out"),
         (written("k * c[ethane", k="1 1/s"), "is not understood; a partial pressure is written like p[water]"),

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { computed, useId } from 'vue'
-import type { LawLook, Quantity } from '../api/client'
-import QuantityField from '../quantities/QuantityField.vue'
+import { computed } from 'vue'
+import type { LawLook } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
-import { BASES, elementary, PERS, unreadable, type RateDraft } from './draft'
+import ConstantFields from './ConstantFields.vue'
+import DenominatorTerms from './DenominatorTerms.vue'
+import { BASES, constantDraft, elementary, LAWS, PERS, unreadable, type ConstantDraft, type RateDraft } from './draft'
 
-/** A rate law: which components it holds to which order, in what, and its constant with a unit that is checked. */
+/** A rate law: a product of powers, hindered or not, or an expression; its constants with units that are checked. */
 const props = defineProps<{
   title: string
   numbers: Record<string, number>
@@ -17,13 +18,14 @@ const props = defineProps<{
 const law = defineModel<RateDraft>({ required: true })
 const emit = defineEmits<{ done: [] }>()
 const plant = usePlant()
-const list = useId()
 /** Components of the equation first, those of its own side before the others; then whatever else is in the law. */
 const rows = computed(() => {
   const of = (sign: number) => Object.keys(props.numbers).filter((name) => sign * props.numbers[name]! > 0)
   return [...new Set([...of(props.sign), ...of(-props.sign), ...Object.keys(law.value.orders)])]
 })
 const others = computed(() => plant.fluids.filter((id) => !rows.value.includes(id)))
+/** Constants of the expression as it was looked at last, or as they were kept. */
+const symbols = computed(() => (props.look?.symbols.length ? props.look.symbols : Object.keys(law.value.constants)))
 const wrong = computed(() => unreadable(law.value) || props.look?.problem || '')
 function change(part: Partial<RateDraft>) {
   law.value = { ...law.value, ...part }
@@ -34,10 +36,7 @@ function order(name: string, text: string) {
   if (!text.trim() && !(name in props.numbers)) delete orders[name]
   change({ orders })
 }
-const commit = (key: 'energy' | 'reference') => async (value: Quantity | null) => {
-  change({ [key]: value })
-  return ''
-}
+const constant = (name: string, of: ConstantDraft) => change({ constants: { ...law.value.constants, [name]: of } })
 const text = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
@@ -47,13 +46,14 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
     <div class="grid grid-cols-[1fr_1fr] gap-x-5">
       <div>
         <label class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
-          Counts in
+          Written as
           <select
             class="input py-[2px]!"
-            :value="law.basis"
-            @change="change({ basis: text($event) as RateDraft['basis'] })"
+            :aria-label="`${title}: written as`"
+            :value="law.kind"
+            @change="change({ kind: text($event) as RateDraft['kind'] })"
           >
-            <option v-for="basis in BASES" :key="basis">{{ basis }}</option>
+            <option v-for="(words, kind) in LAWS" :key="kind" :value="kind">{{ words }}</option>
           </select>
         </label>
         <label class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
@@ -62,76 +62,57 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
             <option v-for="(words, per) in PERS" :key="per" :value="per">{{ words }}</option>
           </select>
         </label>
-        <label v-for="name in rows" :key="name" class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
-          <span class="truncate" :title="name">Order of {{ name }}</span>
-          <input
-            class="input py-[2px]!"
-            :class="law.orders[name]?.trim() ? 'font-semibold' : ''"
-            :aria-label="`${title}: order of ${name}`"
-            :value="law.orders[name] ?? ''"
-            placeholder="not in the law"
-            maxlength="12"
-            @change="order(name, text($event))"
-          />
-        </label>
-        <div class="flex gap-3 py-1">
-          <button
-            v-if="!Object.values(law.orders).some((t) => t.trim())"
-            type="button"
-            class="link"
-            @click="change({ orders: elementary(numbers, sign) })"
-          >
-            As in one step
-          </button>
-          <select
-            v-if="others.length"
-            class="input ml-auto w-[150px]! py-[2px]!"
-            :aria-label="`${title}: another component`"
-            @change="(order(text($event), '0'), (($event.target as HTMLSelectElement).value = ''))"
-          >
-            <option value="">another component</option>
-            <option v-for="id in others" :key="id">{{ id }}</option>
-          </select>
-        </div>
+        <template v-if="law.kind === 'powers'">
+          <label class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
+            Counts in
+            <select
+              class="input py-[2px]!"
+              :value="law.basis"
+              @change="change({ basis: text($event) as RateDraft['basis'] })"
+            >
+              <option v-for="basis in BASES" :key="basis">{{ basis }}</option>
+            </select>
+          </label>
+          <label v-for="name in rows" :key="name" class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
+            <span class="truncate" :title="name">Order of {{ name }}</span>
+            <input
+              class="input py-[2px]!"
+              :class="law.orders[name]?.trim() ? 'font-semibold' : ''"
+              :aria-label="`${title}: order of ${name}`"
+              :value="law.orders[name] ?? ''"
+              placeholder="not in the law"
+              maxlength="12"
+              @change="order(name, text($event))"
+            />
+          </label>
+          <div class="flex gap-3 py-1">
+            <button
+              v-if="!Object.values(law.orders).some((t) => t.trim())"
+              type="button"
+              class="link"
+              @click="change({ orders: elementary(numbers, sign) })"
+            >
+              As in one step
+            </button>
+            <select
+              v-if="others.length"
+              class="input ml-auto w-[150px]! py-[2px]!"
+              :aria-label="`${title}: another component`"
+              @change="(order(text($event), '0'), (($event.target as HTMLSelectElement).value = ''))"
+            >
+              <option value="">another component</option>
+              <option v-for="id in others" :key="id">{{ id }}</option>
+            </select>
+          </div>
+        </template>
       </div>
-      <div>
-        <label class="grid grid-cols-[1fr_70px_150px] items-center gap-2 py-[2px]">
-          Constant
-          <input
-            class="input py-[2px]!"
-            :class="law.value ? 'font-semibold' : ''"
-            :aria-label="`${title}: constant`"
-            :value="law.value"
-            maxlength="24"
-            @change="change({ value: text($event) })"
-          />
-          <input
-            class="input py-[2px]!"
-            :aria-label="`${title}: unit of the constant`"
-            :value="law.unit"
-            :list="list"
-            :placeholder="look?.unit ?? ''"
-            maxlength="40"
-            @change="change({ unit: text($event) })"
-          />
-          <datalist :id="list">
-            <option v-for="unit in look?.units ?? []" :key="unit" :value="unit" />
-          </datalist>
-        </label>
-        <QuantityField
-          label="Activation energy"
-          kind="molar_enthalpy"
-          :given="law.energy"
-          :disabled="!plant.editable"
-          :commit="commit('energy')"
-        />
-        <QuantityField
-          label="Constant holds at"
-          kind="temperature"
-          help="blank: the constant is the factor before the exponential"
-          :given="law.reference"
-          :disabled="!plant.editable"
-          :commit="commit('reference')"
+      <div v-if="law.kind === 'powers'">
+        <ConstantFields
+          :model-value="law"
+          :label="`${title}: constant`"
+          title="Constant"
+          :units="look?.units ?? []"
+          @update:model-value="change($event as Partial<RateDraft>)"
         />
         <label class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
           Times T to the power
@@ -144,8 +125,56 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
             @change="change({ power: text($event) })"
           />
         </label>
+        <label v-if="law.terms.length" class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
+          Denominator to the power
+          <input
+            class="input py-[2px]!"
+            :aria-label="`${title}: power of the denominator`"
+            :value="law.termsPower"
+            placeholder="1"
+            maxlength="8"
+            @change="change({ termsPower: text($event) })"
+          />
+        </label>
       </div>
+      <p v-else class="text-ink2">
+        Ordinary arithmetic over c[…] concentrations, p[…] partial pressures, f[…] fugacities, x[…] mole fractions and
+        a[…] activities of components, T and P; every other name is a constant: k * p[A] / (1 + K * p[B])^2.
+      </p>
     </div>
+    <DenominatorTerms
+      v-if="law.kind === 'powers'"
+      :model-value="law.terms"
+      :title="title"
+      :units="look?.term_units ?? []"
+      @update:model-value="change({ terms: $event })"
+    />
+    <template v-else>
+      <label class="mt-1 block">
+        <span class="sr-only">{{ title }}: expression</span>
+        <input
+          class="input font-semibold"
+          :aria-label="`${title}: expression`"
+          :value="law.expression"
+          placeholder="k * p[A] / (1 + K * p[B])^2"
+          maxlength="300"
+          spellcheck="false"
+          @change="change({ expression: text($event) })"
+        />
+      </label>
+      <div class="mt-1 grid grid-cols-[1fr_1fr] gap-x-5">
+        <ConstantFields
+          v-for="name in symbols"
+          :key="name"
+          class="border-t border-dotted border-rule py-1"
+          :model-value="law.constants[name] ?? constantDraft()"
+          :label="`${title}: constant ${name}`"
+          :title="name"
+          energy-title="Energy"
+          @update:model-value="constant(name, $event)"
+        />
+      </div>
+    </template>
     <p v-if="wrong" role="alert" class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ wrong }}</p>
     <p v-if="look?.law" class="mt-1 text-ink2" data-test="law">
       {{ look.law

@@ -32,7 +32,12 @@ const fresh = computed(() => look.value?.text === draft.value.text)
 const numbers = computed(() =>
   found.value?.problem ? props.reaction.numbers : (found.value?.numbers ?? props.reaction.numbers),
 )
-const lacks = computed(() => lacking(draft.value))
+/** Constants that the expressions speak of, as far as they could be read. */
+const symbols = computed(() => ({
+  forward: found.value?.forward?.symbols ?? [],
+  backward: found.value?.backward?.symbols ?? [],
+}))
+const lacks = computed(() => lacking(draft.value, symbols.value))
 const ways: Record<Way, string> = {
   'one way': 'goes one way',
   thermodynamics: 'backward by thermodynamics',
@@ -44,7 +49,7 @@ async function keep() {
   await ask()
   const laws = [found.value?.forward, found.value?.backward]
   if (!found.value || found.value.problem || lacks.value || laws.some((law) => law?.problem)) return
-  const reaction = reactionOf(draft.value, found.value.numbers)
+  const reaction = reactionOf(draft.value, found.value.numbers, symbols.value)
   if (typed(reaction) === kept) return
   const said = await plant.edit({ kind: 'set_reaction', of: props.of, name: props.reaction.name, reaction })
   refusal.value = said
@@ -125,7 +130,7 @@ function direction(way: Way) {
             @change="change({ rated: text($event) === 'rated' })"
           >
             <option value="">none, equilibrium only</option>
-            <option value="rated">product of powers</option>
+            <option value="rated">by a rate law</option>
           </select>
         </label>
         <label v-if="draft.rated">

@@ -15,6 +15,8 @@ const shown = (si: number | null | undefined, kind: string) => {
   return numberText(catalogue.shown(si, kind, catalogue.displayUnit(kind, plant.unitSet)), 5)
 }
 const law = computed(() => props.look.forward)
+/** A law that is an expression has constants of any number. */
+const hasConstant = computed(() => !!law.value?.unit)
 const heads = computed(() => {
   const of = (kind: string) => catalogue.displayUnit(kind, plant.unitSet)
   const energies = [
@@ -23,7 +25,8 @@ const heads = computed(() => {
     { title: 'Gibbs', unit: of('molar_enthalpy') },
     { title: 'ln K', unit: '' },
   ]
-  return law.value ? [...energies, { title: 'k', unit: props.unit }, { title: 'Half in', unit: 's' }] : energies
+  const speeds = law.value ? [{ title: 'Half in', unit: 's' }] : []
+  return [...energies, ...(hasConstant.value ? [{ title: 'k', unit: props.unit }] : []), ...speeds]
 })
 const rows = computed(() =>
   props.look.temperatures.map((T, k) => ({
@@ -106,7 +109,7 @@ const picture = computed(() => pictures.value.find((p) => p.title === chosen.val
           <td>{{ shown(at.gibbs, 'molar_enthalpy') }}</td>
           <td>{{ numberText(at.constant ?? 0, 4) }}</td>
           <template v-if="law">
-            <td>{{ at.speed == null ? '–' : numberText(at.speed, 4) }}</td>
+            <td v-if="hasConstant">{{ at.speed == null ? '–' : numberText(at.speed, 4) }}</td>
             <td>{{ at.half == null ? '–' : numberText(at.half, 3) }}</td>
           </template>
         </tr>

@@ -1,15 +1,27 @@
-import type { Quantity, RateLaw, Reaction } from '../api/client'
+import type { AdsorptionTerm, Law, Quantity, RateLaw, Reaction, WrittenLaw } from '../api/client'
 
-/** A rate law as it is typed: an order left blank is not in the law, 0 is in it and matters nothing. */
-export interface RateDraft {
-  orders: Record<string, string>
-  basis: RateLaw['basis']
-  per: RateLaw['per']
+/** A constant as it is typed. */
+export interface ConstantDraft {
   value: string
   unit: string
   energy: Quantity | null
   reference: Quantity | null
+}
+/** A term of a denominator as it is typed. */
+export interface TermDraft extends ConstantDraft {
+  orders: Record<string, string>
+}
+/** A rate law as it is typed: an order left blank is not in the law, 0 is in it and matters nothing. */
+export interface RateDraft extends TermDraft {
+  kind: 'powers' | 'expression'
+  basis: NonNullable<RateLaw['basis']>
+  per: NonNullable<RateLaw['per']>
   power: string
+  terms: TermDraft[]
+  termsPower: string
+  expression: string
+  /** By name; those that the expression does not speak of any more are kept until it is left. */
+  constants: Record<string, ConstantDraft>
 }
 export type Way = 'one way' | 'thermodynamics' | 'own law'
 /** A reaction as it is typed. */
@@ -25,6 +37,7 @@ export interface Draft {
 
 export const BASES = ['concentration', 'partial pressure', 'fugacity', 'mole fraction', 'activity'] as const
 export const PERS = { volume: 'volume', 'catalyst mass': 'mass of catalyst' } as const
+export const LAWS = { powers: 'product of powers', expression: 'expression' } as const
 const side = (numbers: Record<string, number>, sign: number) =>
   Object.entries(numbers)
     .filter(([, n]) => sign * n > 0)
@@ -37,17 +50,37 @@ export function equationText(numbers: Record<string, number>, oneWay: boolean): 
 }
 const number = (text: string) => Number(text.trim().replace(',', '.'))
 const isNumber = (text: string) => text.trim() !== '' && Number.isFinite(number(text))
+const texts = (orders: Record<string, number> | undefined) =>
+  Object.fromEntries(Object.entries(orders ?? {}).map(([name, order]) => [name, String(order)]))
+const isWritten = (law: Law): law is WrittenLaw => 'expression' in law
 
-function rateDraft(law: RateLaw | null | undefined): RateDraft {
+type Typed = Partial<Pick<AdsorptionTerm, 'value' | 'unit' | 'energy' | 'reference'>>
+export function constantDraft(of: Typed = {}): ConstantDraft {
   return {
-    orders: Object.fromEntries(Object.entries(law?.orders ?? {}).map(([name, order]) => [name, String(order)])),
-    basis: law?.basis ?? 'concentration',
+    value: of.value === undefined ? '' : String(of.value),
+    unit: of.unit ?? '',
+    energy: of.energy ?? null,
+    reference: of.reference ?? null,
+  }
+}
+export const termDraft = (term: Partial<AdsorptionTerm> = {}): TermDraft => ({
+  ...constantDraft(term),
+  orders: texts(term.orders),
+})
+
+function rateDraft(law: Law | null | undefined): RateDraft {
+  const powers = law && !isWritten(law) ? law : null
+  const written = law && isWritten(law) ? law : null
+  return {
+    ...termDraft(powers ?? {}),
+    kind: written ? 'expression' : 'powers',
+    basis: powers?.basis ?? 'concentration',
     per: law?.per ?? 'volume',
-    value: law ? String(law.value) : '',
-    unit: law?.unit ?? '',
-    energy: law?.energy ?? null,
-    reference: law?.reference ?? null,
-    power: law?.power ? String(law.power) : '',
+    power: powers?.power ? String(powers.power) : '',
+    terms: (powers?.adsorption ?? []).map(termDraft),
+    termsPower: powers && powers.adsorption_power !== 1 ? String(powers.adsorption_power) : '',
+    expression: written?.expression ?? '',
+    constants: Object.fromEntries((written?.constants ?? []).map((c) => [c.name, constantDraft(c)])),
   }
 }
 
@@ -66,59 +99,103 @@ export function draftOf(reaction: Reaction): Draft {
 }
 
 /** The orders that can be read; what cannot is told by `unreadable`. */
-const orders = (law: RateDraft) =>
+const orders = (of: Record<string, string>) =>
   Object.fromEntries(
-    Object.entries(law.orders)
+    Object.entries(of)
       .filter(([, text]) => isNumber(text))
       .map(([name, text]) => [name, number(text)]),
   )
 
+function wrongNumber(pairs: (readonly [string, string])[]): string {
+  const wrong = pairs.find(([, text]) => text.trim() && !isNumber(text))
+  return wrong ? `The ${wrong[0]}, “${wrong[1]}”, is no number.` : ''
+}
+const ordersOf = (of: Record<string, string>) =>
+  Object.entries(of).map(([name, text]) => [`order of ${name}`, text] as const)
+
 /** What is typed and is no number, in words; blank where all of it can be read. */
 export function unreadable(law: RateDraft): string {
-  for (const [name, text] of Object.entries(law.orders))
-    if (text.trim() && !isNumber(text)) return `The order of ${name}, “${text}”, is no number.`
-  for (const [what, text] of [
+  if (law.kind === 'expression')
+    return wrongNumber(Object.entries(law.constants).map(([name, c]) => [`constant ${name}`, c.value] as const))
+  return wrongNumber([
+    ...ordersOf(law.orders),
     ['constant', law.value],
     ['power of T', law.power],
-  ] as const)
-    if (text.trim() && !isNumber(text)) return `The ${what}, “${text}”, is no number.`
-  return ''
+    ...law.terms.flatMap((t, k) => [...ordersOf(t.orders), [`constant K${k + 1}`, t.value] as const]),
+    ['power of the denominator', law.termsPower],
+  ])
 }
 
+const askedConstant = (of: ConstantDraft) => ({
+  value: isNumber(of.value) ? number(of.value) : null,
+  unit: of.unit.trim(),
+  energy: of.energy,
+  reference: of.reference,
+})
 /** The law as the server looks at it, whole or not. */
 export function asked(law: RateDraft) {
+  if (law.kind === 'expression')
+    return {
+      expression: law.expression,
+      per: law.per,
+      constants: Object.entries(law.constants).map(([name, c]) => ({ name, ...askedConstant(c) })),
+    }
   return {
-    orders: orders(law),
+    ...askedConstant(law),
+    orders: orders(law.orders),
     basis: law.basis,
     per: law.per,
-    value: isNumber(law.value) ? number(law.value) : null,
-    unit: law.unit.trim(),
-    energy: law.energy,
-    reference: law.reference,
     power: isNumber(law.power) ? number(law.power) : 0,
+    adsorption: law.terms.map((t) => ({ ...askedConstant(t), orders: orders(t.orders) })),
+    adsorption_power: isNumber(law.termsPower) ? number(law.termsPower) : 1,
   }
 }
 
-function rate(law: RateDraft): RateLaw {
+/** The law to keep; of an expression with the constants that it speaks of. */
+function rate(law: RateDraft, symbols: string[]): Law {
+  const known = <T extends { value: number | null }>(of: T) => ({ ...of, value: of.value ?? 0 })
   const found = asked(law)
-  return { ...found, value: found.value ?? 0 }
+  if ('expression' in found)
+    return {
+      expression: law.expression,
+      per: law.per,
+      constants: found.constants!.filter((c) => symbols.includes(c.name)).map(known),
+    }
+  return { ...known(found), adsorption: found.adsorption.map(known) }
 }
-const whole = (law: RateDraft) => isNumber(law.value) && law.unit.trim() !== ''
+const isWhole = (of: ConstantDraft) => isNumber(of.value)
 
-/** What still lacks before the reaction can be kept, in words. */
-export function lacking(draft: Draft): string {
+/** What still lacks before the reaction can be kept, in words; `symbols` are the constants of its expressions. */
+export function lacking(draft: Draft, symbols: { forward: string[]; backward: string[] }): string {
   if (!draft.rated) return ''
-  const laws = draft.way === 'own law' ? [draft.forward, draft.backward] : [draft.forward]
-  const wrong = laws.map(unreadable).find(Boolean)
-  if (wrong) return wrong
-  return laws.every(whole) ? '' : 'A rate law is kept once its constant has a value and a unit.'
+  for (const side of draft.way === 'own law' ? (['forward', 'backward'] as const) : (['forward'] as const)) {
+    const law = draft[side]
+    const wrong = unreadable(law)
+    if (wrong) return wrong
+    if (law.kind === 'expression') {
+      if (!law.expression.trim()) return 'A rate law is kept once its expression is written.'
+      const open = symbols[side].filter((name) => !isNumber(law.constants[name]?.value ?? ''))
+      if (open.length)
+        return `A rate law is kept once ${open.join(', ')} ${open.length > 1 ? 'have values' : 'has a value'}.`
+      continue
+    }
+    if (!isWhole(law) || !law.unit.trim()) return 'A rate law is kept once its constant has a value and a unit.'
+    if (!law.terms.every((t) => isWhole(t) && Object.keys(orders(t.orders)).length))
+      return 'A rate law is kept once every term of its denominator has a component and a constant.'
+  }
+  return ''
 }
 
 /** The reaction to keep, with the numbers that the server read. */
-export function reactionOf(draft: Draft, numbers: Record<string, number>): Reaction {
-  const own = draft.rated && draft.way === 'own law' ? rate(draft.backward) : 'thermodynamics'
+export function reactionOf(
+  draft: Draft,
+  numbers: Record<string, number>,
+  symbols: { forward: string[]; backward: string[] },
+): Reaction {
+  const own = draft.rated && draft.way === 'own law' ? rate(draft.backward, symbols.backward) : 'thermodynamics'
   const backward = draft.way === 'one way' ? null : own
-  return { name: draft.name, numbers, phase: draft.phase, forward: draft.rated ? rate(draft.forward) : null, backward }
+  const forward = draft.rated ? rate(draft.forward, symbols.forward) : null
+  return { name: draft.name, numbers, phase: draft.phase, forward, backward }
 }
 
 /** Orders as they are where the reaction happens in one step. */

@@ -152,8 +152,9 @@ class Expression:
             return {}
         for other in parts[1:]:
             if not _same(parts[0], other):
-                what = {"+": "Added", "-": "Subtracted"}.get(node.function, "Compared")
-                raise QuantityError(f"{what} are {_told(parts[0])} and {_told(other)}, which do not fit: check units of the constants.")
+                what = {"+": "added", "-": "subtracted"}.get(node.function, "compared")
+                one, two = (f"something in {_told(part)}" if part else "a plain number" for part in (parts[0], other))
+                raise QuantityError(f"{one[0].upper()}{one[1:]} and {two} cannot be {what}: check the units of the constants.")
         return parts[0]
 
 

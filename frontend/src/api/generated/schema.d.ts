@@ -1580,10 +1580,68 @@ export interface components {
             token?: string;
         };
         /**
+         * AskedConstant
+         * @description A constant of an expression that is being written.
+         */
+        AskedConstant: {
+            /** Energy */
+            energy?: unknown;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Orders
+             * @default {}
+             */
+            orders?: {
+                [key: string]: number;
+            };
+            /** Reference */
+            reference?: unknown;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
+         * AskedExpression
+         * @description A rate law that is being written as an expression.
+         */
+        AskedExpression: {
+            /**
+             * Constants
+             * @default []
+             */
+            constants?: components["schemas"]["AskedConstant"][];
+            /** Expression */
+            expression: string;
+            /**
+             * Per
+             * @default volume
+             * @enum {string}
+             */
+            per?: "volume" | "catalyst mass";
+        };
+        /**
          * AskedRate
          * @description A rate law that is being written: as :class:`TypedRate`, with all of its constant open.
          */
         AskedRate: {
+            /**
+             * Adsorption
+             * @default []
+             */
+            adsorption?: components["schemas"]["AskedTerm"][];
+            /**
+             * Adsorption Power
+             * @default 1
+             */
+            adsorption_power?: number;
             /**
              * Basis
              * @default concentration
@@ -1610,6 +1668,30 @@ export interface components {
              * @default 0
              */
             power?: number;
+            /** Reference */
+            reference?: unknown;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
+         * AskedTerm
+         * @description A term of a denominator that is being written.
+         */
+        AskedTerm: {
+            /** Energy */
+            energy?: unknown;
+            /**
+             * Orders
+             * @default {}
+             */
+            orders?: {
+                [key: string]: number;
+            };
             /** Reference */
             reference?: unknown;
             /**
@@ -3069,6 +3151,10 @@ export interface components {
             law: string;
             /** Problem */
             problem: string;
+            /** Symbols */
+            symbols: string[];
+            /** Term Units */
+            term_units: string[];
             /** Unit */
             unit: string;
             /** Units */
@@ -4046,8 +4132,9 @@ export interface components {
          */
         ReactionQuestion: {
             /** Backward */
-            backward?: components["schemas"]["AskedRate"] | "thermodynamics" | null;
-            forward?: components["schemas"]["AskedRate"] | null;
+            backward?: (components["schemas"]["AskedRate"] | components["schemas"]["AskedExpression"] | "thermodynamics") | null;
+            /** Forward */
+            forward?: (components["schemas"]["AskedRate"] | components["schemas"]["AskedExpression"]) | null;
             /**
              * High
              * @default 1000
@@ -5009,6 +5096,23 @@ export interface components {
             tags: string[];
         };
         /**
+         * TypedConstant
+         * @description A constant of an expression, by its name.
+         */
+        TypedConstant: {
+            energy?: components["schemas"]["Quantity"] | null;
+            /** Name */
+            name: string;
+            reference?: components["schemas"]["Quantity"] | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * TypedCurve
          * @description Points of a property over temperature, as typed: rows of (temperature, value) in the units beside them.
          */
@@ -5032,13 +5136,42 @@ export interface components {
             unit: string;
         };
         /**
+         * TypedExpression
+         * @description A rate law as it is written in ordinary arithmetic: ``k * p[A] / (1 + K * p[B])``, with its constants as typed.
+         */
+        TypedExpression: {
+            /**
+             * Constants
+             * @default []
+             */
+            constants?: components["schemas"]["TypedConstant"][];
+            /** Expression */
+            expression: string;
+            /**
+             * Per
+             * @default volume
+             * @enum {string}
+             */
+            per?: "volume" | "catalyst mass";
+        };
+        /**
          * TypedRate
          * @description A rate law as a product of powers, with its constant as typed.
          *
-         *     ``orders`` by component id: 0 is in the law and matters nothing, one left out is not in it. ``value`` and ``unit`` are the constant at
-         *     ``reference`` (a temperature), or the factor before the exponential where there is none; ``energy`` the activation energy, blank for none.
+         *     ``orders`` by component id: 0 is in the law and matters nothing, one left out is not in it. ``power``: of temperature, beside the exponential.
+         *     With ``adsorption`` it is divided by ``(1 + sum of the terms)**adsorption_power``.
          */
         TypedRate: {
+            /**
+             * Adsorption
+             * @default []
+             */
+            adsorption?: components["schemas"]["TypedTerm"][];
+            /**
+             * Adsorption Power
+             * @default 1
+             */
+            adsorption_power?: number;
             /**
              * Basis
              * @default concentration
@@ -5075,8 +5208,9 @@ export interface components {
          */
         TypedReaction: {
             /** Backward */
-            backward?: components["schemas"]["TypedRate"] | "thermodynamics" | null;
-            forward?: components["schemas"]["TypedRate"] | null;
+            backward?: (components["schemas"]["TypedRate"] | components["schemas"]["TypedExpression"] | "thermodynamics") | null;
+            /** Forward */
+            forward?: (components["schemas"]["TypedRate"] | components["schemas"]["TypedExpression"]) | null;
             /** Name */
             name: string;
             /** Numbers */
@@ -5107,6 +5241,25 @@ export interface components {
              * @default
              */
             source?: string;
+        };
+        /**
+         * TypedTerm
+         * @description A term of the denominator of a rate law: its constant times a product of powers. ``energy``: with which it rises; negative where it binds.
+         */
+        TypedTerm: {
+            energy?: components["schemas"]["Quantity"] | null;
+            /** Orders */
+            orders: {
+                [key: string]: number;
+            };
+            reference?: components["schemas"]["Quantity"] | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+            /** Value */
+            value: number;
         };
         /**
          * Unit

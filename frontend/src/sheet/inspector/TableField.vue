@@ -31,6 +31,9 @@ const begun = new Set<string>()
 watch(rows, (now) => now.forEach((r) => begun.delete(r.id)))
 const isQuantity = (kind: string) => !['option', 'component', 'stream', 'reaction'].includes(kind)
 
+/** Beside names, which are long, numbers take less room. */
+const named = computed(() => columns.value.some((c) => !isQuantity(c.kind)))
+
 /** What the table takes the place of in its choice. */
 function releasing(): Edit[] {
   const others = (props.choice?.fields ?? []).filter((k) => k !== props.field.key && props.unit.spec[k] != null)
@@ -139,6 +142,7 @@ function names(column: { kind: string; options?: string[] }): string[] {
             v-for="(c, k) in columns"
             :key="c.key"
             class="p-[1px] align-top"
+            :class="named && isQuantity(c.kind) ? 'w-[84px]' : ''"
             :data-field="`${field.key}[${r.id}].${c.key}`"
             @paste.capture="paste($event, i, k)"
           >

@@ -11,7 +11,7 @@ from wattaxis.unitops.registry import unit_operation
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
-OUTLETS = ("copy_1", "copy_2", "copy_3", "copy_4")
+OUTLETS = tuple(f"copy_{k}" for k in range(1, 9))
 
 
 class StreamCopySpec(UnitSpec):
@@ -35,7 +35,7 @@ class StreamCopy(UnitOperation):
     balanced = False
     ports = (
         Port("inlet", "Inlet", "in", place=(0.0, 0.5)),
-        *(Port(key, f"Copy {k}", "out", needed=False, place=(1.0, 0.2 * k)) for k, key in enumerate(OUTLETS, 1)),
+        *(Port(key, f"Copy {k}", "out", needed=False, place=(1.0, k / (len(OUTLETS) + 1))) for k, key in enumerate(OUTLETS, 1)),
     )
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:

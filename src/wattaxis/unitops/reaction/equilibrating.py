@@ -9,7 +9,7 @@ from wattaxis.reactions.equilibrium import EquilibriumError, Phases
 from wattaxis.unitops.base import Choice, Field, Finding, UnitFault
 
 #: What may be chosen -> what the equilibrium is told.
-PHASES: dict[str, Phases] = {"those that are stable": "stable", "vapour alone": "vapour", "liquid alone": "liquid"}
+PHASES: dict[str, Phases] = {"all stable": "stable", "vapour alone": "vapour", "liquid alone": "liquid"}
 _STABLE = next(iter(PHASES))
 PHASE_FIELD = Field("phases", "Phases", "option", "in which the fluid may be; solids lie beside it", options=tuple(PHASES))
 PHASE_CHOICE = Choice("Phases", ("phases",), 1, ("phases", _STABLE, "no phase was chosen"))
