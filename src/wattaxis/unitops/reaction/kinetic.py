@@ -66,6 +66,16 @@ class Reacting:
         """mol/s of every component of the fluid after so much of each reaction (mol/s); what rounding makes less than nothing is nothing."""
         return np.asarray(np.maximum(self.feed + extents @ self.numbers, 0.0))
 
+    def possible(self, extents: Vector) -> Vector:
+        """Extents (mol/s) that use up no more than there is: what the integrator's tolerance lets go beyond that is taken back."""
+        for _ in range(3):
+            left = self.feed + extents @ self.numbers
+            short = left < 0.0
+            if not short.any():
+                break
+            extents = extents + np.linalg.lstsq(self.numbers[:, short].T, -left[short], rcond=None)[0]
+        return extents
+
     def spread(self, flows: Vector) -> Vector:
         """Flows of the fluid in the order of all components."""
         found = np.zeros(len(self.whole.components))

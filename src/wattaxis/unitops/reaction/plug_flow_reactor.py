@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wattaxis.properties import FlashError
-from wattaxis.properties.state import Phase, Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import (
     Choice,
@@ -30,19 +28,41 @@ from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossi
 from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
+from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
+from wattaxis.unitops.reaction.tube import (
+    ADIABATIC,
+    AS_GIVEN,
+    BED,
+    CO_CURRENT,
+    COOLANT,
+    COUNTER_CURRENT,
+    EVENLY,
+    FRICTION,
+    ISOTHERMAL,
+    STREAMS,
+    THROUGH_WALL,
+    TYPED,
+    Along,
+    Tube,
+)
 from wattaxis.unitops.registry import unit_operation
+from wattaxis.unitops.table import Column, GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
-ADIABATIC, ISOTHERMAL, EVENLY, COOLANT = "adiabatic", "isothermal", "heat spread evenly", "coolant at one temperature"
-#: Relative tolerance of the integration, and of extents against the feed.
-TOLERANCE, LEAST = 1e-9, 1e-13
-#: s of residence beyond which a conversion is not looked for, and rows of the profile.
-LONGEST, ROWS = 1e7, 41
-#: Times a length or volume is corrected for a pressure drop that belongs to all of it.
-MOST_PASSES = 60
+TEMPERATURES = (
+    Column("place", "Share of the volume", "fraction", "0 at the inlet, 1 at the outlet"),
+    Column("temperature", "Temperature", "temperature"),
+)
+OUTSIDE = (
+    Port("outside_in", "Outside, inlet", "in", place=(0.3, 0.0)),
+    Port("outside_out", "Outside, outlet", "out", place=(0.7, 1.0)),
+)
+PRESSURE = Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given"))
+#: Of spheres poured at random (Ergun 1952), and of drawn steel (Colebrook 1939).
+USUAL_VOIDAGE, DRAWN = Quantity(value=40.0, unit="%"), Quantity(value=0.045, unit="mm")
 
 
 class PlugFlowReactorSpec(UnitSpec):
@@ -52,6 +72,7 @@ class PlugFlowReactorSpec(UnitSpec):
     volume: Quantity | None = None
     length: Quantity | None = None
     conversion: Quantity | None = None
+    outlet_temperature: Quantity | None = None
     diameter: Quantity | None = None
     tubes: Quantity | None = None
     base: str | None = None
@@ -59,6 +80,11 @@ class PlugFlowReactorSpec(UnitSpec):
     duty: Quantity | None = None
     coolant_temperature: Quantity | None = None
     heat_transfer_coefficient: Quantity | None = None
+    temperatures: GivenTable | None = None
+    pressure_loss: str | None = None
+    particle_diameter: Quantity | None = None
+    voidage: Quantity | None = None
+    roughness: Quantity | None = None
     catalyst_density: Quantity | None = None
     outlet_pressure: Quantity | None = None
     pressure_change: Quantity | None = None
@@ -78,7 +104,8 @@ class PlugFlowReactor(UnitOperation):
     theory = (
         "Every cross-section is well mixed and nothing mixes along the tube: dF/dV is the sum of the rates times their stoichiometric numbers, dH/dV "
         "the heat that comes in (Levenspiel 1999, chapter 5). All of it is in the phase of the reactions. The pressure falls evenly along the "
-        "volume. Rates backward by thermodynamics come from the fugacities and the formation data."
+        "volume, or by friction in the tubes (Colebrook 1939) or in a bed of particles (Ergun 1952). Rates backward by thermodynamics come from the "
+        "fugacities and the formation data. A stream outside the tubes keeps its pressure."
     )
     Spec = PlugFlowReactorSpec
     ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
@@ -87,38 +114,68 @@ class PlugFlowReactor(UnitOperation):
         Field("volume", "Volume", "volume", "of all tubes"),
         Field("length", "Length", "length", "of the tubes"),
         Field("conversion", "Conversion", "fraction", "of the base component at the outlet"),
+        Field("outlet_temperature", "Outlet temperature", "temperature", "at which the tubes end"),
         Field("diameter", "Inner diameter", "length", "of a tube"),
         Field("tubes", "Tubes", "number", "side by side", beside="diameter"),
         BASE,
-        Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, COOLANT)),
+        Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, CO_CURRENT, COUNTER_CURRENT)),
         Field("duty", "Heat added", "power", "spread evenly over the volume"),
         Field("coolant_temperature", "Coolant temperature", "temperature"),
         Field("heat_transfer_coefficient", "Heat transfer coefficient", "heat_transfer_coefficient", "of the tube wall, on its inner area"),
+        Field("temperatures", "Temperatures", "table", "from the inlet to the outlet", columns=TEMPERATURES, most=50),
         CATALYST,
+        Field("pressure_loss", "Pressure loss", "option", options=(AS_GIVEN, FRICTION, BED)),
+        Field("particle_diameter", "Particle diameter", "length", "of spheres of the same surface and volume"),
+        Field("voidage", "Voidage", "fraction", "share of the bed that is empty"),
+        Field("roughness", "Roughness", "length", "of the inside of the tubes"),
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
     )
     pressures = (OUTLET_OR_CHANGE,)
     choices = (
         Choice("Reactions", ("reactions",)),
-        Choice("Size", ("volume", "length", "conversion")),
+        Choice("Size", ("volume", "length", "conversion", "outlet_temperature")),
         Choice("Heat", ("heat",), 1, ("heat", ADIABATIC, "no exchange of heat was given")),
-        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+        Choice("Pressure loss", ("pressure_loss",), 1, ("pressure_loss", AS_GIVEN, "it was not said how it follows")),
+        PRESSURE,
     )
 
+    def ports_of(self, spec: UnitSpec) -> tuple[Port, ...]:
+        """A stream outside the tubes has ports where there is one."""
+        return (*self.ports, *OUTSIDE) if getattr(spec, "heat", None) in STREAMS else self.ports
+
     def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
-        """A length and a wall need a diameter; a coolant its temperature and a coefficient; heat spread evenly its amount."""
-        heat = getattr(spec, "heat", None)
+        """A length, a wall and a pressure loss by flow need a diameter; what brings heat needs what belongs to it."""
+        heat, loss = getattr(spec, "heat", None), getattr(spec, "pressure_loss", None)
         more = []
-        if getattr(spec, "length", None) is not None or heat == COOLANT:
+        if getattr(spec, "length", None) is not None or heat in THROUGH_WALL or loss in (FRICTION, BED):
             more.append(Choice("Diameter", ("diameter",)))
         if getattr(spec, "diameter", None) is not None:
             more.append(Choice("Tubes", ("tubes",), 1, ("tubes", Quantity(value=1.0, unit=""), "no number of tubes was given")))
         if heat == COOLANT:
-            more += [Choice("Coolant", ("coolant_temperature",)), Choice("Heat transfer", ("heat_transfer_coefficient",))]
+            more.append(Choice("Coolant", ("coolant_temperature",)))
+        if heat in THROUGH_WALL:
+            more.append(Choice("Heat transfer", ("heat_transfer_coefficient",)))
         if heat == EVENLY:
             more.append(Choice("Heat added", ("duty",), port=HEAT_IN))
-        return (*self.choices, *more)
+        if heat == TYPED:
+            more.append(Choice("Temperatures", ("temperatures",)))
+        if loss == BED:
+            more += [Choice("Particles", ("particle_diameter",)), Choice("Voidage", ("voidage",), 1, ("voidage", USUAL_VOIDAGE, "spheres lie so"))]
+        if loss == FRICTION:
+            more.append(Choice("Roughness", ("roughness",), 1, ("roughness", DRAWN, "drawn steel tubes were assumed")))
+        kept = self.choices if loss in (None, AS_GIVEN) else tuple(choice for choice in self.choices if choice is not PRESSURE)
+        return (*kept, *more)
+
+    def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
+        """A pressure that is typed beside one that follows from the flow is one too many."""
+        found = super().excess(tag, spec, connected)
+        typed = [key for key in PRESSURE.fields if getattr(spec, key) is not None]
+        if typed and getattr(spec, "pressure_loss", None) in (FRICTION, BED):
+            text = f"The pressure of {tag} follows from its flow, and is typed too."
+            repair = ({"kind": "set_values", "unit": tag, "values": dict.fromkeys(typed)},)
+            found.append(Finding("fault", tag, text, "Clear what is typed, or choose a loss as typed.", typed[0], repair, "Let it follow"))
+        return found
 
     def settles(self, port: str) -> bool:
         """How much heat comes in, in every way of exchange."""
@@ -131,213 +188,72 @@ class PlugFlowReactor(UnitOperation):
             return UnitResult({"outlet": inlet}, findings=(Finding("caution", "", "Nothing comes in, so nothing reacts.", "Check the feed."),))
         reacting = Reacting(givens, inlet, model)
         same_phase(reacting, inlet)
-        tube = _Tube(reacting, givens, outlet_pressure(givens, inlet.state.pressure))
+        outside = self._outside(givens, inlets, model, inlet)
+        tube = Tube(reacting, givens, outlet_pressure(givens, inlet.state.pressure), outside)
         solved = tube.run()
         flows, heat = solved.flows[-1], float(solved.heat[-1])
         try:
-            state = model.flash(reacting.spread(flows), P=tube.leaving, H=(inlet.enthalpy_flow + heat) / flows.sum(), guess=solved.T[-1])
+            state = model.flash(reacting.spread(flows), P=float(solved.P[-1]), H=(inlet.enthalpy_flow + heat) / flows.sum(), guess=solved.T[-1])
         except FlashError as error:
             raise UnitFault(f"What leaves has no state: {error}", "Take out heat, or let less react.") from error
         outlet = StreamState(float(flows.sum()), state)
         heat = outlet.enthalpy_flow - inlet.enthalpy_flow
+        leaving = {"outlet": outlet}
         # Where heat comes by a stream, the tube takes what it brings and nothing else.
-        outside, given = heat_given(givens, heat, float(solved.T.min()), float(solved.T.max()))
+        taken, given = heat_given(givens, heat, float(solved.T.min()), float(solved.T.max()))
+        if outside is not None:
+            leaving["outside_out"] = outside.leaves(-heat)
+            taken = heat + leaving["outside_out"].enthalpy_flow - outside.inlet.enthalpy_flow
         mass = reacting.mass_made(solved.extents[-1])
         if givens.draft:
-            return UnitResult({"outlet": outlet}, outside, energies=given, mass_made=mass)
+            return UnitResult(leaving, taken, energies=given, mass_made=mass)
         findings = [
             *reacting.doubts(),
             *_findings(reacting, tube, solved, outlet),
             *heat_crossing(givens, float(solved.T.min()), float(solved.T.max())),
         ]
         values = (*_values(reacting, tube, solved, outlet, heat), *reacting.values(flows))
-        return UnitResult({"outlet": outlet}, outside, values, tuple(findings), profiles=(tube.profile(solved),), energies=given, mass_made=mass)
+        return UnitResult(leaving, taken, values, tuple(findings), profiles=(_profile(tube, solved),), energies=given, mass_made=mass)
+
+    @staticmethod
+    def _outside(givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, inlet: StreamState) -> Coolant | None:
+        if givens.option("heat") not in STREAMS:
+            return None
+        return Coolant(model, inlets["outside_in"][0], inlet.state.temperature)
 
 
-@dataclass(frozen=True)
-class _Along:
-    """What the integration found at places along the volume: (rows,) each, extents and flows (rows, ...)."""
-
-    volume: Vector
-    extents: Vector
-    flows: Vector
-    heat: Vector
-    T: Vector
-    P: Vector
-    phases: tuple[Phase, ...]
-
-
-class _Tube:
-    """The balances of a tube over its volume. The unknowns are the extents (mol/s) and the heat that came in (W)."""
-
-    def __init__(self, reacting: Reacting, givens: Givens, leaving: float) -> None:
-        self.reacting, self.leaving = reacting, leaving
-        self.state = reacting.inlet.state
-        self.entering, self.enthalpy = self.state.pressure, reacting.inlet.enthalpy_flow
-        self.draft = givens.draft
-        self.way = givens.option("heat") or ADIABATIC
-        self.bore, tubes = givens.si("diameter"), givens.si("tubes")
-        self.tubes = 1.0 if tubes is None else tubes
-        self.coolant = givens.si("coolant_temperature")
-        self.coolant_at = self.coolant or 0.0
-        #: W/(m3 K), of the inner wall by the volume inside; the choices ask for diameter and coefficient.
-        self.wall = 4.0 / self.bore * (givens.si("heat_transfer_coefficient") or 0.0) if self.bore else 0.0
-        self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
-        if HEAT_IN in givens.energy and self.way != EVENLY:
-            text = f"A stream brings heat, and the reactor is {self.way}."
-            raise UnitFault(text, f'Choose "{EVENLY}", or disconnect the stream.', "heat")
-        if self.bore is not None and not self.bore > 0.0:
-            raise UnitFault("The tubes have no width.", "Give an inner diameter above 0.", "diameter")
-        if not self.tubes > 0.0:
-            raise UnitFault("There are no tubes.", "Give at least one.", "tubes")
-        length = givens.si("length")
-        self.total = givens.si("volume") if length is None else length * self.section
-        self.wanted = givens.si("conversion")
-        self._guess = self.state.temperature
-        self._inlet_volume = reacting.phase(self.state.temperature, self.entering, reacting.feed).molar_volume * float(reacting.feed.sum())
-
-    @property
-    def section(self) -> float:
-        """m2 of all tubes."""
-        return math.pi / 4.0 * (self.bore or 0.0) ** 2 * self.tubes
-
-    def pressure(self, volume: float, total: float) -> float:
-        """Pa, falling evenly."""
-        return self.entering + (self.leaving - self.entering) * (min(volume / total, 1.0) if total > 0.0 else 1.0)
-
-    def local(self, volume: float, y: Vector, total: float) -> tuple[float, float, Vector, Phase]:
-        """Temperature, pressure, flows and phase at a place."""
-        flows, P = self.reacting.flows(y[:-1]), self.pressure(volume, total)
-        if self.way == ISOTHERMAL:
-            return self.state.temperature, P, flows, self.reacting.phase(self.state.temperature, P, flows)
-        T, phase = self.reacting.temperature(self.enthalpy + y[-1], P, flows, self._guess)
-        self._guess = T
-        return T, P, flows, phase
-
-    def slope(self, volume: float, y: Vector, total: float) -> Vector:
-        """d/dV of the unknowns."""
-        T, P, _, phase = self.local(volume, y, total)
-        heat = 0.0
-        if self.way == EVENLY:
-            heat = (self.duty or 0.0) / total
-        elif self.way == COOLANT:
-            heat = self.wall * (self.coolant_at - T)
-        return np.append(self.reacting.rates(phase, T, P), heat)
-
-    def integrate(self, end: float, total: float, until: float | None = None) -> Any:
-        """Over the volume up to ``end``, or until the base component is converted so far."""
-        from scipy.integrate import solve_ivp  # late: it is not needed for a page
-
-        reacting = self.reacting
-        self._guess = self.state.temperature
-        start = np.zeros(len(reacting.numbers) + 1)
-        flow = float(reacting.feed.sum())
-        # 8.314 J/(mol K) times a temperature: what a mole carries of heat at least.
-        least = np.append(np.full(len(reacting.numbers), LEAST * flow), LEAST * flow * 8.314 * self.state.temperature)
-        events = None
-        if until is not None:
-
-            def events(volume: float, y: Vector, total: float) -> float:
-                return reacting.conversion(reacting.flows(y[:-1])) - until
-
-            events.terminal = True  # type: ignore[attr-defined]
-        found = solve_ivp(
-            self.slope, (0.0, end), start, "LSODA", dense_output=not self.draft, events=events, args=(total,), rtol=TOLERANCE, atol=least
-        )
-        if found.status < 0:
-            text = f"The integration along the tube ended at {found.t[-1]:.4g} m3: {found.message}"
-            raise UnitFault(text, "Look at rates and constants: something there changes without limit.")
-        return found
-
-    def run(self) -> _Along:
-        """The whole tube, as its size or its conversion says."""
-        if self.wanted is None:
-            assert self.total is not None  # the choices ask for one of the three
-            total = self.total
-            if total == 0.0:
-                return self._at(np.zeros(1), np.zeros((1, len(self.reacting.numbers) + 1)), 0.0)
-            found = self.integrate(total, total)
-        else:
-            found = self._until(self.wanted)
-            self.total = total = float(found.t[-1])
-        if self.draft:
-            return self._at(found.t[-1:], found.y[:, -1:].T, total)
-        places = np.union1d(np.linspace(0.0, total, ROWS), [total])
-        rows = found.sol(places).T
-        rows[0], rows[-1] = found.y[:, 0], found.y[:, -1]
-        return self._at(places, rows, total)
-
-    def _until(self, wanted: float) -> Any:
-        """The integration up to a conversion. A pressure drop belongs to all of the volume, which is not known before."""
-        reacting = self.reacting
-        if reacting.feed[reacting.base] <= 0.0:
-            raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
-        if not 0.0 < wanted < 1.0:
-            raise UnitFault("A tube comes to a conversion above 0 and below 1.", "Give such a conversion, or a size.", "conversion")
-        if self.way == EVENLY:
-            text = "Heat that is spread evenly over a volume that is not known cannot be added up."
-            raise UnitFault(text, "Give a volume or a length, and let an aim find it.", "heat")
-        end = LONGEST * self._inlet_volume
-        # By the secant through (volume assumed, volume found): the pressure within depends on how large the whole is.
-        assumed, before = end, None
-        for _ in range(MOST_PASSES):
-            found = self.integrate(end, assumed, wanted)
-            if not found.t_events[0].size:
-                most = reacting.conversion(reacting.flows(found.y[:-1, -1]))
-                text = f"The conversion of {reacting.ids[reacting.base]} comes to {100 * most:.4g} % and no further, however large the reactor."
-                raise UnitFault(text, "Give a lower conversion, or another temperature or pressure.", "conversion")
-            gained = float(found.t[-1])
-            if self.leaving == self.entering or abs(gained - assumed) <= 1e-10 * gained:
-                return found
-            steep = 0.0 if before is None or before[0] == assumed else (gained - before[1]) / (assumed - before[0])
-            before = assumed, gained
-            assumed = (gained - steep * assumed) / (1.0 - steep) if abs(steep) < 0.9 else gained
-        raise UnitFault("No size was found at which the pressure drop and the conversion agree.", "Give a volume or a length.", "pressure_change")
-
-    def _at(self, places: Vector, rows: Vector, total: float) -> _Along:
-        there = [self.local(float(place), row, total) for place, row in zip(places, rows, strict=True)]
-        flows = np.array([flow for _, _, flow, _ in there])
-        enthalpy = np.array([phase.enthalpy * float(flow.sum()) for _, _, flow, phase in there])
-        T, P = np.array([t for t, _, _, _ in there]), np.array([p for _, p, _, _ in there])
-        return _Along(places, rows[:, :-1], flows, enthalpy - self.enthalpy, T, P, tuple(phase for _, _, _, phase in there))
-
-    def residence(self, solved: _Along) -> float:
-        """s that the fluid spends inside: the integral of dV over its volume flow."""
-        flow = [phase.molar_volume * float(flows.sum()) for phase, flows in zip(solved.phases, solved.flows, strict=True)]
-        return float(np.trapezoid(1.0 / np.array(flow), solved.volume)) if min(flow) > 0.0 else 0.0
-
-    def profile(self, solved: _Along) -> Profile:
-        """Temperature, pressure, composition, rates, conversion and the approach to equilibrium along the tube."""
-        reacting, names = self.reacting, [r.name for r in self.reacting.kinetics.set.reactions]
-        phases = solved.phases
-        state = list(zip(phases, solved.T, solved.P, strict=True))
-        rates = np.array([reacting.rates(phase, float(T), float(P)) for phase, T, P in state])
-        cooled = self.way == COOLANT
-        columns = [
-            column("temperature", "Inside" if cooled else "Temperature", "temperature", solved.T, group="Temperature" if cooled else ""),
-            column("pressure", "Pressure", "pressure", solved.P),
-            column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in solved.flows]),
-            *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in phases], name) for i, name in enumerate(reacting.ids)),
-            *(column("rate", "Rate", "reaction_rate", rates[:, j], name) for j, name in enumerate(names)),
-        ]
-        if cooled:
-            columns.insert(1, column("coolant", "Coolant", "temperature", np.full(len(phases), self.coolant_at), group="Temperature"))
-        kinetics = reacting.kinetics
-        lack = np.array([kinetics.quotients(phase, float(P)) - kinetics.equilibrium_constants(float(T)) for phase, T, P in state])
-        share = np.exp(np.minimum(lack, 0.0))
-        for j, reaction in enumerate(kinetics.set.reactions):
-            if reaction.backward is not None:
-                columns.append(column("equilibrium", "Share of equilibrium, Q/K", "fraction", share[:, j], reaction.name))
-        long = self.section > 0.0
-        places = solved.volume / self.section if long else solved.volume
-        over = column("length", "Length", "length", places) if long else column("volume", "Volume", "volume", places)
-        hot = int(np.argmax(solved.T))
-        marks = (ProfileMark("Hot spot", "temperature", float(places[hot]), float(solved.T[hot])),) if 0 < hot < len(places) - 1 else ()
-        ends = (ProfilePort("inlet", 0.0), ProfilePort("outlet", float(places[-1])))
-        return Profile("tube", "Along the reactor", over, tuple(columns), marks, ends)
+def _profile(tube: Tube, solved: Along) -> Profile:
+    """Temperature, pressure, composition, rates, conversion and the approach to equilibrium along the tube."""
+    reacting, names = tube.reacting, [r.name for r in tube.reacting.kinetics.set.reactions]
+    phases = solved.phases
+    state = list(zip(phases, solved.T, solved.P, strict=True))
+    rates = np.array([reacting.rates(phase, float(T), float(P)) for phase, T, P in state])
+    cooled = tube.way in THROUGH_WALL
+    columns = [
+        column("temperature", "Inside" if cooled else "Temperature", "temperature", solved.T, group="Temperature" if cooled else ""),
+        column("pressure", "Pressure", "pressure", solved.P),
+        column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in solved.flows]),
+        *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in phases], name) for i, name in enumerate(reacting.ids)),
+        *(column("rate", "Rate", "reaction_rate", rates[:, j], name) for j, name in enumerate(names)),
+    ]
+    if cooled:
+        columns.insert(1, column("coolant", "Outside", "temperature", solved.outside, group="Temperature"))
+    kinetics = reacting.kinetics
+    lack = np.array([kinetics.quotients(phase, float(P)) - kinetics.equilibrium_constants(float(T)) for phase, T, P in state])
+    share = np.exp(np.minimum(lack, 0.0))
+    for j, reaction in enumerate(kinetics.set.reactions):
+        if reaction.backward is not None:
+            columns.append(column("equilibrium", "Share of equilibrium, Q/K", "fraction", share[:, j], reaction.name))
+    long = tube.section > 0.0
+    places = solved.volume / tube.section if long else solved.volume
+    over = column("length", "Length", "length", places) if long else column("volume", "Volume", "volume", places)
+    hot = int(np.argmax(solved.T))
+    marks = (ProfileMark("Hot spot", "temperature", float(places[hot]), float(solved.T[hot])),) if 0 < hot < len(places) - 1 else ()
+    ends = (ProfilePort("inlet", 0.0), ProfilePort("outlet", float(places[-1])))
+    return Profile("tube", "Along the reactor", over, tuple(columns), marks, ends)
 
 
-def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState, heat: float) -> list[ResultValue]:
+def _values(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState, heat: float) -> list[ResultValue]:
     total = float(solved.volume[-1])
     hot, time = int(np.argmax(solved.T)), tube.residence(solved)
     found = [
@@ -346,7 +262,7 @@ def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState
         ResultValue("outlet_pressure", "Outlet pressure", "pressure", outlet.state.pressure),
         ResultValue("volume", "Volume", "volume", total),
         ResultValue("residence_time", "Residence time", "time", time),
-        ResultValue("space_time", "Space time at the inlet", "time", total / tube._inlet_volume if tube._inlet_volume else 0.0),
+        ResultValue("space_time", "Space time at the inlet", "time", total / tube.inlet_volume if tube.inlet_volume else 0.0),
         ResultValue("hottest", "Highest temperature", "temperature", float(solved.T[hot])),
         ResultValue("coldest", "Lowest temperature", "temperature", float(solved.T.min())),
     ]
@@ -356,10 +272,9 @@ def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState
             ResultValue("hot_spot", "Place of the highest temperature", "length", float(solved.volume[hot]) / tube.section),
             ResultValue("wall_area", "Inner wall area of all tubes", "area", 4.0 * total / (tube.bore or 1.0)),
         ]
-    if tube.way == COOLANT and tube.coolant is not None:
-        found.append(
-            ResultValue("approach", "Nearest approach to the coolant", "temperature_difference", float(np.abs(solved.T - tube.coolant).min()))
-        )
+    if tube.way in THROUGH_WALL:
+        nearest = float(np.abs(solved.T - solved.outside).min())
+        found.append(ResultValue("approach", "Nearest approach to what is outside", "temperature_difference", nearest))
     found += [
         ResultValue("extent", "Extent", "mole_flow", float(solved.extents[-1, j]), reaction.name)
         for j, reaction in enumerate(reacting.kinetics.set.reactions)
@@ -367,7 +282,7 @@ def _values(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState
     return found
 
 
-def _findings(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamState) -> list[Finding]:
+def _findings(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState) -> list[Finding]:
     found = []
     kinds = {phase.kind for phase in outlet.state.phases}
     if len(kinds) > 1:
@@ -376,6 +291,11 @@ def _findings(reacting: Reacting, tube: _Tube, solved: _Along, outlet: StreamSta
     if outlet.flow > 0.0 and abs(outlet.state.temperature - solved.T[-1]) > 0.01 and len(kinds) == 1:
         text = f"All in one {reacting.kinetics.phase} it leaves at {solved.T[-1]:.5g} K; in its stable phase at {outlet.state.temperature:.5g} K."
         found.append(Finding("caution", "", text, "Look at the phases: the reactions may belong to the other one."))
+    if tube.loss == BED:
+        low, high = tube.bed_reynolds(solved)
+        if low < 1.0 or high > 2500.0:
+            text = f"The Reynolds number of the bed is {low:.3g} to {high:.3g}; Ergun's equation rests on measurements from 1 to 2500."
+            found.append(Finding("note", "", text, "Take its pressure loss as an estimate.", "particle_diameter"))
     if tube.tubes != round(tube.tubes):
         text = f"{tube.tubes:.6g} tubes were calculated; {math.ceil(tube.tubes)} can be built."
         found.append(Finding("note", "", text, "Type a whole number once the size is settled.", "tubes"))

@@ -1,0 +1,197 @@
+"""Tubes with streams outside, and what they lose in pressure, against closed forms and integrations that are written out here."""
+
+import math
+
+import numpy as np
+import pytest
+from plants import plant, q
+from scipy.integrate import quad, solve_bvp
+
+from wattaxis import PropertyModel, solve
+from wattaxis.equipment.pipe_flow import friction_factor
+from wattaxis.properties.transport import transport
+
+R = 8.31446261815324
+ISOMERS = [("n-butane", "106-97-8"), ("isobutane", "75-28-5")]
+#: So slow that nothing happens, and faster.
+SLOW, FAST = 1e-12, 0.05
+
+
+def tubes(rate, outside=None, kind="adiabatic", energy=None, model="ideal", **spec):
+    """n-Butane to isobutane in tubes, with water outside where ``outside`` (flow, temperature, pressure) is given."""
+    law = {"orders": {"n-butane": 1}, "value": rate, "unit": "1/s", **({"energy": energy, "reference": "450 K"} if energy else {})}
+    sets = [{"name": "Main", "reactions": [{"name": "R1", "numbers": {"n-butane": -1, "isobutane": 1}, "forward": law}]}]
+    feed = {"temperature": "450 K", "pressure": "5 bar", "flow": "20 mol/s", "composition": {"values": {"n-butane": {"value": 1}}}}
+    reactor = {"reactions": "Main", "length": "6 m", "diameter": "30 mm", "tubes": "50", "heat": kind, **spec}
+    units = {"F": ("feed", feed), "R": ("plug-flow-reactor", {k: v for k, v in reactor.items() if v is not None}), "Z": ("product", {})}
+    lines = ["S-1: F.outlet -> R.inlet", "S-2: R.outlet -> Z.inlet"]
+    parts = list(ISOMERS)
+    if outside is not None:
+        flow, temperature, pressure = outside
+        parts.append(("water", "7732-18-5"))
+        given = {"temperature": temperature, "pressure": pressure, "flow": flow, "composition": {"values": {"water": {"value": 1}}}}
+        units |= {"W": ("feed", given), "Y": ("product", {})}
+        lines += ["S-3: W.outlet -> R.outside_in", "S-4: R.outside_out -> Y.inlet"]
+    return plant(parts, units, lines, model, reactions=sets)
+
+
+def solved(document):
+    result = solve(document)
+    assert result.complete, [f.text for f in result.findings] + [a.text for a in result.asks]
+    assert abs(result.balance.energy_gap) < 1e-9
+    return result, {v.name: v.value for v in result.units["R"].values}
+
+
+@pytest.mark.parametrize("kind", ["stream outside, co-current", "stream outside, counter-current"])
+def test_tubes_in_which_nothing_reacts_are_an_exchanger(kind):
+    """The area is the integral of dQ / (U (T - t)) over the heat, both temperatures by flashes (Incropera, DeWitt 2007, chapter 11)."""
+    U = 120.0
+    result, found = solved(tubes(SLOW, ("60 mol/s", "330 K", "10 bar"), kind, heat_transfer_coefficient=f"{U} W/(m2 K)"))
+    model = PropertyModel("ideal", ["n-butane", "isobutane", "water"])
+    gas, water = result.streams["S-1"], result.streams["S-3"]
+    heat, back = -found["duty"], kind.endswith("counter-current")
+
+    def resistance(given):
+        hot = model.flash([1.0, 0.0, 0.0], P=gas.pressure, H=gas.molar_enthalpy - given / 20.0).temperature
+        gained = heat - given if back else given
+        cold = model.flash([0.0, 0.0, 1.0], P=water.pressure, H=water.molar_enthalpy + gained / 60.0).temperature
+        return 1.0 / (U * (hot - cold))
+
+    area = quad(resistance, 0.0, heat, epsrel=1e-9)[0]
+    assert area == pytest.approx(found["wall_area"], rel=2e-6)
+    assert result.streams["S-4"].enthalpy_flow - water.enthalpy_flow == pytest.approx(heat, rel=1e-9)
+
+
+def test_a_hot_spot_beside_a_counter_current_stream_by_collocation():
+    """Heat made along the tube and taken by water the other way: the same boundary value problem by collocation (Kierzenka, Shampine 2001)."""
+    U, spec = 60.0, {"heat_transfer_coefficient": "60 W/(m2 K)"}
+    result, found = solved(tubes(FAST, ("30 mol/s", "440 K", "20 bar"), "stream outside, counter-current", energy="90 kJ/mol", **spec))
+    model = PropertyModel("ideal", ["n-butane", "isobutane", "water"])
+    section = 50 * math.pi / 4 * 0.03**2
+
+    def gas(x):
+        return [model.phase("vapour", float(t), 5e5, [1.0 - a, a, 0.0]) for a, t in zip(x[0], x[1], strict=True)]
+
+    def slopes(z, y):
+        phases = gas(y)
+        pure = [[model.phase("vapour", float(t), 5e5, row).enthalpy for row in ([1.0, 0.0, 0.0], [0.0, 1.0, 0.0])] for t in y[1]]
+        rate = np.array(
+            [FAST * math.exp(-90e3 / R * (1 / t - 1 / 450.0)) * (1.0 - a) / p.molar_volume for a, t, p in zip(y[0], y[1], phases, strict=True)]
+        )
+        through = 4.0 / 0.03 * U * (y[2] - y[1])
+        made = np.array([h[0] - h[1] for h in pure]) * rate
+        cold = np.array([model.phase("liquid", float(t), 20e5, [0.0, 0.0, 1.0]).heat_capacity for t in y[2]])
+        cp = np.array([p.heat_capacity for p in phases])
+        return np.array([rate / 20.0, (made + through) / (20.0 * cp), through / (30.0 * cold)]) * section
+
+    z = np.linspace(0.0, 6.0, 41)
+    guess = np.array([np.linspace(0.0, 0.3, 41), np.full(41, 450.0), np.full(41, 442.0)])
+    other = solve_bvp(slopes, lambda a, b: np.array([a[0], a[1] - 450.0, b[2] - 440.0]), z, guess, tol=1e-7, max_nodes=4000)
+    assert other.success
+    assert found["conversion_of[n-butane]"] == pytest.approx(other.sol(6.0)[0], rel=1e-5)
+    assert result.streams["S-4"].temperature == pytest.approx(other.sol(0.0)[2], abs=1e-3)
+    assert found["hottest"] == pytest.approx(other.sol(np.linspace(0, 6, 2001))[1].max(), abs=0.02)
+
+
+def test_water_that_boils_outside_makes_steam_and_keeps_its_temperature():
+    result, found = solved(tubes(SLOW, ("3 mol/s", "393.36 K", "2 bar"), "stream outside, co-current", heat_transfer_coefficient="100 W/(m2 K)"))
+    water, steam = result.streams["S-3"], result.streams["S-4"]
+    boiling = PropertyModel("ideal", ["water"]).flash([1.0], P=2e5, VF=0.5)
+    assert 0.2 < steam.vapour_fraction < 1.0
+    assert steam.temperature == pytest.approx(boiling.temperature, abs=1e-6)
+    assert steam.enthalpy_flow - water.enthalpy_flow == pytest.approx(-found["duty"], rel=1e-9)
+
+
+def flowing(count=50, T=450.0, P=5e5):
+    """Mass flux (kg/(m2 s)), viscosity and R T / M of n-butane in the tubes."""
+    model = PropertyModel("ideal", ["n-butane", "isobutane"])
+    mass = model.molar_masses[0]
+    flux = 20.0 * mass / (count * math.pi / 4 * 0.03**2)
+    return flux, transport("vapour", T, P, np.array([1.0, 0.0]), model.curves).viscosity, R * T / mass
+
+
+def test_an_ideal_gas_in_a_bed_by_ergun():
+    """P dP/dz is constant at one temperature, so P2^2 = P1^2 - 2 L (150 ... + 1.75 ...) R T / M (Ergun 1952; Fogler 2016, chapter 5)."""
+    spec = {"pressure_loss": "packed bed", "particle_diameter": "4 mm", "voidage": "45 %", "length": "3 m", "tubes": "200"}
+    result, _ = solved(tubes(SLOW, kind="isothermal", **spec))
+    G, mu, RT = flowing(200)
+    loss = G / 4e-3 * 0.55 / 0.45**3 * (150 * 0.55 * mu / 4e-3 + 1.75 * G)
+    assert result.streams["S-2"].pressure == pytest.approx(math.sqrt(25e10 - 2 * 3.0 * loss * RT), rel=1e-7)
+
+
+def test_an_ideal_gas_in_tubes_by_friction():
+    """P2^2 = P1^2 - f G^2 R T L / (M D) at one temperature, without the gain in speed (Perry 2008, equation 6-112)."""
+    result, found = solved(tubes(SLOW, kind="isothermal", pressure_loss="friction in the tubes", roughness="0.1 mm", length="12 m"))
+    G, mu, RT = flowing()
+    f = friction_factor(G * 0.03 / mu, 0.1 / 30)
+    assert result.streams["S-2"].pressure == pytest.approx(math.sqrt(25e10 - f * G**2 * RT * 12.0 / 0.03), rel=1e-7)
+    assert found["outlet_pressure"] == result.streams["S-2"].pressure
+
+
+def test_mole_change_and_ergun_together():
+    """Conversion and pressure of ethane cracked in a bed at one temperature, integrated over the mass that flows (Fogler 2016, chapter 5)."""
+    from scipy.integrate import solve_ivp
+
+    parts = [("ethane", "74-84-0"), ("ethylene", "74-85-1"), ("hydrogen", "1333-74-0")]
+    law = {"orders": {"ethane": 1}, "value": 1.5, "unit": "1/s"}
+    sets = [{"name": "Main", "reactions": [{"name": "R1", "numbers": {"ethane": -1, "ethylene": 1, "hydrogen": 1}, "forward": law}]}]
+    feed = {"temperature": "1000 K", "pressure": "4 bar", "flow": "5 mol/s", "composition": {"values": {"ethane": {"value": 1}}}}
+    spec = {"reactions": "Main", "length": "4 m", "diameter": "50 mm", "tubes": "30", "heat": "isothermal", "pressure_loss": "packed bed",
+            "particle_diameter": "5 mm", "voidage": "40 %"}  # fmt: skip
+    units = {"F": ("feed", feed), "R": ("plug-flow-reactor", spec), "Z": ("product", {})}
+    _, found = solved(plant(parts, units, ["S-1: F.outlet -> R.inlet", "S-2: R.outlet -> Z.inlet"], "ideal", reactions=sets))
+    model = PropertyModel("ideal", [name for name, _ in parts])
+    section = 30 * math.pi / 4 * 0.05**2
+    G = 5.0 * model.molar_masses[0] / section
+
+    def slopes(z, y):
+        X, P = y
+        x = np.array([1.0 - X, X, X]) / (1.0 + X)
+        mu = transport("vapour", 1000.0, P, x, model.curves).viscosity
+        rho = P * float(x @ model.molar_masses) / (R * 1000.0)
+        rate = 1.5 * x[0] * P / (R * 1000.0)
+        ergun = G / (rho * 5e-3) * 0.6 / 0.4**3 * (150 * 0.6 * mu / 5e-3 + 1.75 * G)
+        return [rate * section / 5.0, -ergun]
+
+    other = solve_ivp(slopes, (0.0, 4.0), [0.0, 4e5], rtol=1e-10, atol=1e-12).y[:, -1]
+    assert found["conversion_of[ethane]"] == pytest.approx(other[0], rel=1e-6)
+    assert found["outlet_pressure"] == pytest.approx(other[1], rel=1e-6)
+
+
+def test_a_tube_ends_where_its_temperature_is_wanted_and_typed_temperatures_are_kept():
+    hot, found = solved(tubes(FAST, energy="90 kJ/mol", length=None, outlet_temperature="455 K"))
+    assert hot.streams["S-2"].temperature == pytest.approx(455.0, abs=1e-6)
+    again, _ = solved(tubes(FAST, energy="90 kJ/mol", length=f"{found['length']!r} m"))
+    assert again.streams["S-2"].temperature == pytest.approx(455.0, abs=1e-6)
+    rows = [
+        {"id": str(k), "cells": {"place": q(at), "temperature": q(T)}}
+        for k, (at, T) in enumerate((("0 %", "450 K"), ("50 %", "450 K"), ("100 %", "450 K")), 1)
+    ]
+    _, one = solved(tubes(FAST, kind="typed temperatures", energy="90 kJ/mol", temperatures={"rows": rows}))
+    _, other = solved(tubes(FAST, kind="isothermal", energy="90 kJ/mol"))
+    assert one["conversion_of[n-butane]"] == pytest.approx(other["conversion_of[n-butane]"], rel=1e-9)
+    assert one["duty"] == pytest.approx(other["duty"], rel=1e-8)
+    rows[2]["cells"]["temperature"] = q("480 K")
+    warm, more = solved(tubes(FAST, kind="typed temperatures", energy="90 kJ/mol", temperatures={"rows": rows}))
+    assert warm.streams["S-2"].temperature == pytest.approx(480.0, abs=1e-6)
+    assert more["conversion_of[n-butane]"] > one["conversion_of[n-butane]"]
+
+
+@pytest.mark.parametrize(
+    ("spec", "says"),
+    [
+        ({"pressure_loss": "packed bed", "particle_diameter": "0.1 mm"}, "The pressure is used up"),
+        ({"pressure_loss": "packed bed", "particle_diameter": "1 mm", "voidage": "100 %"}, "a voidage between 0 and 1"),
+        ({"pressure_loss": "packed bed", "particle_diameter": "20 mm", "pressure_change": "-1 bar"}, "follows from its flow, and is typed too"),
+        ({"length": None, "outlet_temperature": "900 K"}, "The temperature comes to"),
+        ({"length": None, "outlet_temperature": "460 K", "heat": "isothermal"}, "An isothermal tube comes to no other temperature"),
+        (
+            {"heat": "typed temperatures", "temperatures": {"rows": [{"id": "1", "cells": {"place": q("0 %"), "temperature": q("450 K")}}]}},
+            "two rows or more",
+        ),
+    ],
+)
+def test_what_a_tube_cannot_do_is_told(spec, says):
+    result = solve(tubes(FAST, **{"kind": spec.pop("heat", "adiabatic"), **spec}))
+    assert any(says in f.text for f in result.findings), [f.text for f in result.findings]
+    assert not any("defect" in f.remedy for f in result.findings)
