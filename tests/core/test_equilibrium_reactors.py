@@ -144,6 +144,7 @@ def test_a_component_whose_formula_is_not_known_passes_and_is_told():
 def test_a_gibbs_reactor_is_a_way_out_of_a_loop_but_for_what_is_inert():
     document = reactor("gibbs-reactor", STEAM, {"inert": table({"component": "nitrogen"})})
     assert trapped(document, ["R"], {"1": ["methane", "nitrogen"]}) == {}
-    units = {"M": ("mixer", {}), "R": ("gibbs-reactor", {"inert": table({"component": "nitrogen"}), "outlet_temperature": q("850 degC")})}
+    made = ("gibbs-reactor", {"inert": table({"component": "nitrogen"}), "outlet_temperature": q("850 degC")})
+    units = {"M": ("mixer", {}), "R": made}
     loop = plant(PARTS, {"F": ("feed", {}), **units}, ["1: F.outlet -> M.inlet", "2: M.outlet -> R.inlet", "3: R.outlet -> M.inlet"])
     assert trapped(loop, ["M", "R"], {"1": ["methane", "nitrogen"]}) == {"nitrogen": "1"}

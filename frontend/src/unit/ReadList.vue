@@ -30,7 +30,7 @@ function text(column: ProfileColumn): string {
       <div v-for="c in profile.columns" :key="c.key + c.component" class="group flex gap-2 py-[2px]">
         <span class="flex-1">{{ fullTitle(c) }}</span>
         <span :data-test="`read-${c.key}`">{{ text(c) }}</span>
-        <span class="w-[44px] text-ink2">{{ unitText(show.displayUnit(c.kind)) }}</span>
+        <span class="min-w-[44px] text-ink2">{{ unitText(show.displayUnit(c.kind)) }}</span>
         <template v-if="plant.editable && c.values[row] != null">
           <button
             class="link text-[12px]"

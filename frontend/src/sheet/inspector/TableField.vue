@@ -162,6 +162,7 @@ function names(column: { kind: string; options?: string[] }): string[] {
               class="input py-[2px]!"
               :aria-label="`${c.title}, row ${i + 1}`"
               :value="r.cells[c.key] ?? ''"
+              :title="String(r.cells[c.key] ?? c.help ?? '')"
               :disabled="!plant.editable"
               @change="commit(r.id, c.key, ($event.target as HTMLSelectElement).value || null)"
             >

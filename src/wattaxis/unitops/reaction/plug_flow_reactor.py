@@ -249,8 +249,12 @@ def _profile(tube: Tube, solved: Along) -> Profile:
     over = column("length", "Length", "length", places) if long else column("volume", "Volume", "volume", places)
     hot = int(np.argmax(solved.T))
     marks = (ProfileMark("Hot spot", "temperature", float(places[hot]), float(solved.T[hot])),) if 0 < hot < len(places) - 1 else ()
-    ends = (ProfilePort("inlet", 0.0), ProfilePort("outlet", float(places[-1])))
-    return Profile("tube", "Along the reactor", over, tuple(columns), marks, ends)
+    first, last = 0.0, float(places[-1])
+    ends = [ProfilePort("inlet", first), ProfilePort("outlet", last)]
+    if tube.way in STREAMS:
+        enters, leaves = (first, last) if tube.way == CO_CURRENT else (last, first)
+        ends += [ProfilePort("outside_in", enters, 1), ProfilePort("outside_out", leaves, 1)]
+    return Profile("tube", "Along the reactor", over, tuple(columns), marks, tuple(ends))
 
 
 def _values(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState, heat: float) -> list[ResultValue]:

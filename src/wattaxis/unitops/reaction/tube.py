@@ -19,7 +19,7 @@ from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import Reacting
 
 ADIABATIC, ISOTHERMAL, EVENLY, COOLANT = "adiabatic", "isothermal", "heat spread evenly", "coolant at one temperature"
-TYPED, CO_CURRENT, COUNTER_CURRENT = "typed temperatures", "stream outside, co-current", "stream outside, counter-current"
+TYPED, CO_CURRENT, COUNTER_CURRENT = "typed temperatures", "co-current stream", "counter-current stream"
 #: Ways in which heat passes a wall, and those in which a stream of the sheet flows outside it.
 THROUGH_WALL, STREAMS = (COOLANT, CO_CURRENT, COUNTER_CURRENT), (CO_CURRENT, COUNTER_CURRENT)
 AS_GIVEN, FRICTION, BED = "as typed", "friction in the tubes", "packed bed"
