@@ -64,6 +64,9 @@ TURNING = {"name": "R1", "numbers": {"n-butane": -1, "isobutane": 1}, "forward":
     [
         ("plug-flow-reactor", {"volume": "20 m3"}),
         ("plug-flow-reactor", {"conversion": "5 %", "heat": "isothermal"}),
+        ("plug-flow-reactor", {"length": "6 m", "diameter": "40 mm", "tubes": "900", "pressure_loss": "packed bed", "particle_diameter": "8 mm"}),
+        ("batch-reactor", {"time": "20 min", "heat": "isothermal"}),
+        ("batch-reactor", {"conversion": "5 %"}),
         ("stirred-tank", {"residence_time": "10 s", "duty": "0 kW"}),
         ("stirred-tank", {"volume": "1 m3", "outlet_temperature": "430 K"}),
     ],

@@ -37,11 +37,12 @@ SPECS = {
     "equilibrium-reactor": {"reactions": "Main", "duty": q("0 kW")},
     "gibbs-reactor": {"outlet_temperature": q("350 K")},
     "plug-flow-reactor": {"reactions": "Main", "volume": q("1 m3")},
+    "batch-reactor": {"reactions": "Main", "time": q("1 h")},
     "stirred-tank": {"reactions": "Main", "volume": q("1 m3"), "duty": q("0 kW")},
 }
 REACTIONS = converts({"butanone": -1.0, "tetrahydrofuran": 1.0})
 #: Those with rates, which have no place for solids.
-RATES = ("plug-flow-reactor", "stirred-tank")
+RATES = ("plug-flow-reactor", "stirred-tank", "batch-reactor")
 FEEDS = {
     "solid": {"sand": q("1 kg/s")},
     "slurry": {"sand": q("1 kg/s"), "water": q("3 kg/s")},

@@ -448,6 +448,7 @@ class FieldOut(Schema):
     options: list[str] = []
     needs: str = ""
     beside: str = ""
+    among: list[str] = []
     port: str = ""
     columns: list[ColumnOut] = []
     most: int = 0

@@ -59,6 +59,8 @@ class Field:
     options: tuple[str, ...] = ()
     needs: str = ""
     beside: str = ""
+    #: Options of the field ``beside`` with one of which it has a meaning; empty: with any.
+    among: tuple[str, ...] = ()
     port: str = ""
     known: bool = False
     columns: tuple[Column, ...] = ()
@@ -395,10 +397,16 @@ class UnitOperation:
                 text = f"{tag} has too many values for its {choice.title.lower()}: {names} are all given; only {choice.count} may be specified."
                 found.append(Finding("fault", tag, text, "Clear one of them.", clear, repair, f"Clear {titles[clear].title.lower()}"))
         for item in self.fields:
-            if item.beside and getattr(spec, item.key) is not None and getattr(spec, item.beside) is None:
-                other = titles[item.beside].title.lower()
+            if not item.beside or getattr(spec, item.key) is None:
+                continue
+            other, chosen = titles[item.beside].title.lower(), getattr(spec, item.beside)
+            if chosen is None and not item.among:
                 text = f"{item.title} of {tag} is not used: it applies only with a {other}, and none is given."
                 found.append(Finding("note", tag, text, f"Give the {other}, or clear it.", item.key))
+            elif item.among and chosen not in item.among:
+                wanted = _either([f'"{option}"' for option in item.among])
+                text = f"{item.title} of {tag} is not used: it applies only where its {other} is {wanted}."
+                found.append(Finding("note", tag, text, f"Choose that {other}, or clear it.", item.key))
         return found
 
     def assumptions(self, spec: UnitSpec) -> dict[str, tuple[Assumed, str]]:

@@ -59,6 +59,8 @@ def _field(field: Field, operation: type[UnitOperation]) -> Iterator[str]:
         yield f"{name} has no options to choose from"
     if field.beside and field.beside not in operation.field_map():
         yield f"{name} belongs to {field.beside!r}, which is no field"
+    if field.among and not set(field.among) <= set(getattr(operation.field_map().get(field.beside), "options", ())):
+        yield f"{name} has a meaning with {', '.join(field.among)}, which {field.beside or 'no field'} does not offer"
     if field.port and field.port not in {port.key for port in operation.ports}:
         yield f"{name} is about {field.port!r}, which is no port"
     if (field.kind == "table") != bool(field.columns):

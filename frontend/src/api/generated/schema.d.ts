@@ -2591,6 +2591,11 @@ export interface components {
          */
         FieldOut: {
             /**
+             * Among
+             * @default []
+             */
+            among?: string[];
+            /**
              * Beside
              * @default
              */

@@ -41,10 +41,18 @@ const single = computed(() =>
     (f) => !grouped.value.has(f.key) && !['composition', 'table'].includes(f.kind) && !f.each && shares(f),
   ),
 )
-const tables = computed(() => (type.value?.fields ?? []).filter((f) => f.kind === 'table' && !grouped.value.has(f.key)))
+const tables = computed(() =>
+  (type.value?.fields ?? []).filter((f) => f.kind === 'table' && !grouped.value.has(f.key) && shares(f)),
+)
 const each = computed(() => (type.value?.fields ?? []).filter((f) => f.each))
 const hasComposition = computed(() => (type.value?.fields ?? []).some((f) => f.kind === 'composition'))
-const only = computed(() => (result.value?.values ?? []).filter((v) => !fields.value.has(v.key)))
+/** A value whose field has no meaning with what is chosen is told like any other. */
+const only = computed(() =>
+  (result.value?.values ?? []).filter((v) => {
+    const field = fields.value.get(v.key)
+    return !field || (!grouped.value.has(v.key) && !shares(field))
+  }),
+)
 /** A calculated value as a formula and a reader name it, with its component where it is of one. */
 const nameOf = (v: ResultValue) => (v.component ? `${v.key}[${v.component}]` : v.key)
 const titleOf = (v: ResultValue) => (v.component ? `${v.title}, ${v.component}` : v.title)
@@ -60,7 +68,10 @@ const links = computed(() =>
 )
 /** Only the branches that are connected ask for their share, and only what has its component. */
 function shares(field: FieldInfo): boolean {
-  if (field.beside && !given(field.key) && props.unit.spec[field.beside] == null) return false
+  if (field.beside && !given(field.key)) {
+    const chosen = props.unit.spec[field.beside]
+    if (chosen == null || (field.among?.length && !field.among.includes(String(chosen)))) return false
+  }
   if (field.needs && !given(field.key))
     return !!plant.document?.chemistry.components?.some((c) => c.cas === field.needs)
   const port = type.value?.ports.find((p) => p.key === field.port)

@@ -13,6 +13,7 @@ import numpy as np
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import State, Vector
 from wattaxis.quantities import Quantity
+from wattaxis.reactions import ChemicalEquilibrium, EquilibriumError
 from wattaxis.unitops.base import (
     Choice,
     Field,
@@ -48,6 +49,14 @@ CLOSED, SAME = 1e-10, 1e-11
 AT_REST = 1e-7
 #: Decades of volume over which a conversion is looked for, about the volume of one second of feed.
 DECADES = (-9.0, 9.0)
+
+
+#: Times the rates are calculated at most where a tank is followed through time.
+FOLLOWED = 4000
+
+
+class _Enough(Exception):
+    """A tank was followed long enough."""
 
 
 class StirredTankSpec(UnitSpec):
@@ -244,17 +253,42 @@ class _Tank:
             return self._lack(scaled * self.size, T, volume)
 
         near = self._search(lack, np.zeros(len(self.reacting.numbers)) if start is None else start / self.size)
+        if near is None and (fast := self._at_equilibrium(T)) is not None:
+            near = self._search(lack, fast / self.size)
         if near is not None:
             return near
+        left = [FOLLOWED]
+
+        def change(_: float, y: Vector) -> Vector:
+            left[0] -= 1
+            if left[0] < 0:
+                raise _Enough
+            return -lack(y)
+
         # In residence times; a thousand of them are a steady state, unless it never settles.
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # of a run that ends early; whether it came to rest is looked at below
-            run = solve_ivp(lambda _, y: -lack(y), (0.0, 1e3), np.zeros(len(self.reacting.numbers)), "LSODA", rtol=1e-9, atol=1e-12)
+        try:
+            with warnings.catch_warnings():
+                warnings.simplefilter("ignore")  # of a run that ends early; whether it came to rest is looked at below
+                run = solve_ivp(change, (0.0, 1e3), np.zeros(len(self.reacting.numbers)), "LSODA", rtol=1e-9, atol=1e-12)
+        except _Enough:
+            return None
         rested = np.asarray(run.y[:, -1])
         found = self._search(lack, rested)
         if found is not None:
             return found
         return rested * self.size if np.abs(lack(rested)).max() <= AT_REST else None
+
+    def _at_equilibrium(self, T: float) -> Vector | None:
+        """Extents at equilibrium, where all reactions go back by thermodynamics: a tank is near there whose reactions are fast."""
+        reacting = self.reacting
+        reactions = reacting.kinetics.set.reactions
+        if any(reaction.backward != "thermodynamics" for reaction in reactions):
+            return None
+        try:
+            flows = ChemicalEquilibrium(reacting.model, reactions, phases=reacting.kinetics.phase).at(reacting.feed, T, self.P)
+        except EquilibriumError:
+            return None
+        return np.asarray(np.linalg.lstsq(reacting.numbers.T, flows - reacting.feed, rcond=None)[0])
 
     def _search(self, lack: Callable[[Vector], Vector], guess: Vector) -> Vector | None:
         """Extents at which nothing lacks, near a guess."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -190,9 +191,9 @@ class Tube:
         events: list[Any] = []
         if self.loss != AS_GIVEN:
             start, least = np.append(start, self.entering), np.append(least, TOLERANCE * self.entering)
-            events.append(_ending(lambda volume, y, total: y[-1] - USED_UP * self.entering))
+            events.append(ending(lambda volume, y, total: y[-1] - USED_UP * self.entering))
         if self.goal is not None:
-            events.append(_ending(self.goal))
+            events.append(ending(self.goal))
         found = solve_ivp(
             self.slope, (0.0, end), start, "LSODA", dense_output=not self.draft, events=events or None, args=(total,), rtol=TOLERANCE, atol=least
         )
@@ -203,17 +204,6 @@ class Tube:
             text = f"The pressure is used up {found.t[-1] / self.section:.4g} m from the inlet."
             raise UnitFault(text, "Use more or wider tubes, larger particles, or a higher pressure.", "pressure_loss")
         return found
-
-    def _far(self, total: float) -> Any:
-        """As far as anything is looked for; where the integrator goes astray once nothing changes any more, not so far."""
-        end = LONGEST * self.inlet_volume
-        while True:
-            try:
-                return self.integrate(end, total)
-            except UnitFault:
-                end *= 0.1
-                if end < self.inlet_volume:
-                    raise
 
     def run(self) -> Along:
         """The whole tube, as its size or what is wanted says."""
@@ -267,7 +257,7 @@ class Tube:
         # By the secant through (volume assumed, volume found): the pressure within depends on how large the whole is.
         assumed, before = LONGEST * self.inlet_volume, None
         for _ in range(MOST_PASSES):
-            found = self._far(assumed)
+            found = far(partial(self.integrate, total=assumed), LONGEST * self.inlet_volume)
             if not found.t_events[-1].size:
                 raise self._short_of(found, assumed, field)
             gained = float(found.t[-1])
@@ -305,14 +295,26 @@ class Tube:
         return free * float(np.trapezoid(1.0 / np.array(flow), solved.volume)) if min(flow) > 0.0 else 0.0
 
 
-def _ending(event: Callable[[float, Vector, float], float]) -> Callable[[float, Vector, float], float]:
+def ending(event: Callable[[float, Vector, float], float]) -> Callable[[float, Vector, float], float]:
     """An event at which the integration ends."""
 
-    def ending(volume: float, y: Vector, total: float) -> float:
+    def ends(volume: float, y: Vector, total: float) -> float:
         return float(event(volume, y, total))
 
-    ending.terminal = True  # type: ignore[attr-defined]
-    return ending
+    ends.terminal = True  # type: ignore[attr-defined]
+    return ends
+
+
+def far(integrate: Callable[[float], Any], end: float) -> Any:
+    """An integration as far as anything is looked for; where the integrator goes astray once nothing changes any more, not so far."""
+    least = end / LONGEST
+    while True:
+        try:
+            return integrate(end)
+        except UnitFault:
+            end *= 0.1
+            if end < least:
+                raise
 
 
 def _typed_temperatures(givens: Givens) -> Callable[[float], float]:
