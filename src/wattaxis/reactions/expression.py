@@ -127,7 +127,7 @@ class Expression:
 
     def _dimension(self, node: Any) -> Dimension:
         if isinstance(node, Number):
-            return dict(dimension(node.unit)) if node.unit else {}
+            return _of_unit(node.unit)
         if isinstance(node, Amount):
             return _of_unit(BASIS_UNITS[LETTERS[node.letter]])
         if isinstance(node, Symbol):
@@ -169,6 +169,9 @@ def symbols_in(text: str) -> tuple[str, ...]:
 
 
 def _of_unit(unit: str) -> Dimension:
+    """Raises QuantityError for what is no unit, and for one whose zero is not nothing."""
+    if unit and linear(unit)[1] != 0.0:
+        raise QuantityError(f"{unit} does not count from nothing, so it cannot be multiplied: write it in K or in an absolute pressure.")
     return dict(dimension(unit)) if unit else {}
 
 
@@ -189,7 +192,10 @@ def _constant(node: Any) -> float:
     """The value of an exponent on something with a dimension."""
     if any(not isinstance(part, Number) for part in leaves(node)):
         raise QuantityError("What has a dimension is raised to a number that is written out.")
-    return float(_compiled(node, [], {})({}))
+    try:
+        return float(_compiled(node, [], {})({}))
+    except (ArithmeticError, ValueError) as error:
+        raise QuantityError(f"The exponent has no value: {error}.") from error
 
 
 _OPERATIONS: dict[str, Callable[..., float]] = {
