@@ -236,6 +236,18 @@ def test_a_reactor_that_is_placed_elsewhere_brings_its_reactions():
     assert [of.name for of in again.chemistry.reactions] == ["Main", "Main 2"]
 
 
+def test_components_of_an_expression_come_along_by_the_names_that_they_have_there():
+    law = {"expression": "k * p[hydrogen] / (1 + K * p[ water ])", "constants": [
+        {"name": "k", "value": 1.0, "unit": "mol/(m3 s bar)"}, {"name": "K", "value": 1.0, "unit": "1/bar"}]}  # fmt: skip
+    sets = [{"name": "Main", "reactions": [{**SYNTHESIS, "forward": law}]}]
+    tube = ("plug-flow-reactor", {"reactions": "Main", "volume": q("1 m3")})
+    whole = plant(PARTS, {"R": tube}, [], reactions=sets)
+    piece = take_piece(whole, ["R"])
+    assert [c.id for c in piece.components] == ["nitrogen", "hydrogen", "ammonia", "water"]
+    placed = edit(plant([("steam", "7732-18-5")], {}, []), "place_piece", piece=piece.model_dump(mode="json", exclude_none=True), x=0, y=0)
+    assert placed.chemistry.reactions[0].reactions[0].forward.expression == "k * p[hydrogen] / (1 + K * p[steam])"
+
+
 def test_a_component_splitter_shares_out_and_reports_its_heat():
     shares = {"values": {"butanone": q("99 %"), "2-butanol": q("1 %")}}
     spec = {"shares": shares, "overhead_vapour_fraction": q("0"), "bottoms_vapour_fraction": q("0")}

@@ -76,7 +76,8 @@ def take_piece(document: Document, tags: Collection[str], name: str = "", text: 
     named = {getattr(u.spec, key) for u in units for key in u.operation.reaction_fields()}
     reactions = tuple(of for of in document.chemistry.reactions if of.name in named)
     specs = [unit["spec"] for unit in to_data(document)["units"] if unit["tag"] in tags]
-    spoken_of = _spoken_of([*specs, *(of.model_dump(mode="json") for of in reactions)])
+    laws = [law for of in reactions for reaction in of.core().reactions for law in reaction.laws]
+    spoken_of = _spoken_of([*specs, *(of.model_dump(mode="json") for of in reactions), *(law.components for law in laws)])
     return Piece(
         name=name,
         text=text,
@@ -281,10 +282,15 @@ def _spoken_of(parts: Sequence[Any]) -> set[str]:
     return found
 
 
+def _of_expression(text: str, names: Mapping[str, str]) -> str:
+    """A rate law with the components in its brackets replaced."""
+    return re.sub(r"\[\s*([^\[\]]+?)\s*\]", lambda found: f"[{names.get(found[1], found[1])}]", text)
+
+
 def _translated(value: Any, names: Mapping[str, str]) -> Any:
     """A spec with component ids replaced, where they are keys or whole texts."""
     if isinstance(value, dict):
-        return {names.get(key, key): _translated(part, names) for key, part in value.items()}
+        return {names.get(key, key): _of_expression(part, names) if key == "expression" else _translated(part, names) for key, part in value.items()}
     if isinstance(value, list | tuple):
         return [_translated(part, names) for part in value]
     return names.get(value, value) if isinstance(value, str) and not re.fullmatch(r"[\d.]+", value) else value

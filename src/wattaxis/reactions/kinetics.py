@@ -113,6 +113,8 @@ class Kinetics:
             known: dict[str, Any] = {basis: scale * x for basis, scale in scales.items()}
             try:
                 rate = law.rate({**known, "T": T, "P": P})
+                if not np.isfinite(rate):
+                    raise ArithmeticError("it grows beyond all numbers")
             except (ArithmeticError, ValueError) as error:
                 text = f"The rate of {law.name} cannot be calculated at {T:.5g} K, as its expression is written: {error}."
                 raise KineticsError(law.name, text) from error
