@@ -11,6 +11,7 @@ from wattaxis.flowsheet import DocumentError, load
 from wattaxis.flowsheet.edits import EditError, edit_from_json
 from wattaxis.flowsheet.formula import FormulaError, parse_formula
 from wattaxis.quantities import QuantityError
+from wattaxis.reactions.expression import symbols_in
 
 HEAD = '{"format": "wattaxis-flowsheet", "version": 13, "title": '
 READERS = {
@@ -18,6 +19,7 @@ READERS = {
     "table": lambda text: read_table(text.encode()),
     "ThermoML": lambda text: data_from_thermoml(text.encode(), []),
     "formula": parse_formula,
+    "rate law": symbols_in,
     "quantity": lambda text: parse(text, "pressure"),
     "edit": lambda text: edit_from_json({"kind": "set_title", "title": text}),
 }
