@@ -12,6 +12,7 @@ from wattaxis import EditError, Memory, edit, solve
 from wattaxis.flowsheet import Chemistry
 from wattaxis.questions import ReactionQuestion, look_at_reaction
 from wattaxis.substances import atoms_of, component
+from wattaxis.unitops.reaction.stirred_tank import _Tank
 
 PARTS = [("methane", "74-82-8"), ("water", "7732-18-5"), ("carbon monoxide", "630-08-0"), ("hydrogen", "1333-74-0"), ("carbon dioxide", "124-38-9"),
          ("ethane", "74-84-0"), ("ethylene", "74-85-1")]  # fmt: skip
@@ -237,3 +238,11 @@ def test_what_is_to_be_seen_of_terms_and_expressions_while_they_are_written():
     seen = look_at_reaction(chemistry, ReactionQuestion(text=text, forward=terms)).forward
     assert seen.law == "r = k p[ethane] / (1 + K1 p[hydrogen]^0.5 + K2 p[ethylene])"
     assert seen.term_units == ("1/bar^0.5", "1/bar")
+
+
+def test_temperatures_at_which_a_tank_could_not_be_calculated_are_told(monkeypatch):
+    whole = _Tank.at
+    monkeypatch.setattr(_Tank, "at", lambda self, T, start=None: None if 700.0 < T < 750.0 else whole(self, T, start))
+    result = solve(reactor("stirred-tank", [made(2)], {"volume": "1 m3", "duty": "0 kW"}))
+    assert result.complete
+    assert any("of 121 temperatures between 70" in f.text and "no steady state was found" in f.text for f in result.findings)

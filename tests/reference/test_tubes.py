@@ -186,6 +186,7 @@ def test_a_tube_ends_where_its_temperature_is_wanted_and_typed_temperatures_are_
         ({"pressure_loss": "packed bed", "particle_diameter": "1 mm", "voidage": "100 %"}, "a voidage between 0 and 1"),
         ({"pressure_loss": "packed bed", "particle_diameter": "20 mm", "pressure_change": "-1 bar"}, "follows from its flow, and is typed too"),
         ({"length": None, "outlet_temperature": "900 K"}, "The temperature comes to"),
+        ({"length": None, "conversion": "99.9 %", "pressure_loss": "packed bed", "particle_diameter": "2 mm"}, "The pressure is used up"),
         ({"length": None, "outlet_temperature": "460 K", "heat": "isothermal"}, "An isothermal tube comes to no other temperature"),
         (
             {"heat": "typed temperatures", "temperatures": {"rows": [{"id": "1", "cells": {"place": q("0 %"), "temperature": q("450 K")}}]}},

@@ -65,7 +65,12 @@ class Constant:
 
     def si(self, T: float) -> float:
         """In SI units at T (K)."""
-        return self.value.at(T) * (linear(self.unit)[0] if self.unit else 1.0)
+        return self.factor * self.value.at(T)
+
+    @property
+    def factor(self) -> float:
+        """SI units in one of its own."""
+        return float(linear(self.unit)[0]) if self.unit else 1.0
 
 
 @dataclass(frozen=True)
@@ -227,7 +232,8 @@ def _compiled(node: Any, ids: list[str], constants: Mapping[str, Constant]) -> C
         if name in OF_THE_MIXTURE:
             return lambda known: float(known[name])
         constant = constants[name]
-        return lambda known: constant.si(known["T"])
+        factor = constant.factor
+        return lambda known: factor * constant.value.at(known["T"])
     operation = _OPERATIONS[node.function]
     parts = [_compiled(part, ids, constants) for part in node.arguments]
     if len(parts) == 1:

@@ -26,11 +26,10 @@ from wattaxis.unitops.base import (
     outlet_pressure,
 )
 from wattaxis.unitops.energy.connections import HEAT_IN, heat_crossing, heat_given
-from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, column
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
-from wattaxis.unitops.reaction.leaving import PORTS
+from wattaxis.unitops.reaction.leaving import PORTS, PRESSURE, PRESSURE_FIELDS
 from wattaxis.unitops.reaction.tube import ADIABATIC, ISOTHERMAL, LEAST, LONGEST, ROWS, TOLERANCE, TYPED, ending, far
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import Column, GivenTable
@@ -87,8 +86,7 @@ class BatchReactor(UnitOperation):
         Field("vessels", "Vessels", "number", "side by side"),
         Field("filling", "Filling", "fraction", "share of a vessel that the charge takes at most"),
         CATALYST,
-        Field("outlet_pressure", "Outlet pressure", "pressure"),
-        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+        *PRESSURE_FIELDS,
     )
     pressures = (OUTLET_OR_CHANGE,)
     choices = (
@@ -98,7 +96,7 @@ class BatchReactor(UnitOperation):
         Choice("Time between charges", ("time_between",), 1, ("time_between", NO_TIME, "none was given")),
         Choice("Vessels", ("vessels",), 1, ("vessels", ONE, "no number was given")),
         Choice("Filling", ("filling",), 1, ("filling", FULL, "room for vapour and stirring")),
-        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+        PRESSURE,
     )
 
     def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:

@@ -9,7 +9,7 @@ import numpy as np
 
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity, to_si
-from wattaxis.reactions import KineticsError, Reaction, ReactionSet
+from wattaxis.reactions import KineticsError, ReactionSet
 from wattaxis.reactions.equilibrium import ChemicalEquilibrium
 from wattaxis.reactions.kinetics import check_reaction
 from wattaxis.unitops.base import (
@@ -83,10 +83,10 @@ class EquilibriumReactor(UnitOperation):
             raise UnitFault(f"The reaction set {of.name} is empty.", "Write its reactions under Chemistry.", "reactions")
         phases = PHASES[givens.option("phases") or next(iter(PHASES))]
         try:
-            for reaction in of.reactions:
-                check_reaction(reaction, model)
             told = _told(givens, of)
             free = [r for r in of.reactions if r.name not in told.extents]
+            for reaction in (r for r in of.reactions if r.name in told.extents):
+                check_reaction(reaction, model)
             equilibrium = ChemicalEquilibrium(model, free, phases=phases)
         except KineticsError as error:
             raise UnitFault(str(error), "Mend it under Chemistry, Reactions.", "reactions") from error
@@ -97,7 +97,10 @@ class EquilibriumReactor(UnitOperation):
         findings += other_phase(phases, leaving.outlet.state)
         why = "what comes in is at the equilibrium of these reactions already, or holds nothing that they use up."
         findings += nothing_reacts(inlet.flows, leaving.flows, why, "Look at the feed, and at the reactions under Chemistry.", "reactions")
-        values = [*_of_reactions(of, free, told.extents, equilibrium, leaving), *conversions(ids, inlet.flows, leaving.flows)]
+        values = [
+            *_of_reactions(of, told.extents, equilibrium, leaving.outlet.state.temperature, leaving.flows - start),
+            *conversions(ids, inlet.flows, leaving.flows),
+        ]
         return leaving.result(values, findings, mass)
 
 
@@ -150,22 +153,13 @@ def _after(of: ReactionSet, extents: Mapping[str, float], inlet: StreamState, id
     return np.asarray(np.maximum(flows, 0.0))
 
 
-def _of_reactions(
-    of: ReactionSet, free: Sequence[Reaction], given: Mapping[str, float], equilibrium: ChemicalEquilibrium, leaving: Leaving
-) -> list[ResultValue]:
-    """Extents, where they are settled, and the constants at the outlet."""
+def _of_reactions(of: ReactionSet, given: Mapping[str, float], equilibrium: ChemicalEquilibrium, T: float, change: Vector) -> list[ResultValue]:
+    """Extents, where they are settled, from the ``change`` (mol/s) by those at equilibrium; and their constants at the outlet's T (K)."""
     found = []
-    change = leaving.flows - _given_change(of, given, leaving)
-    numbers = equilibrium.numbers
-    if len(free) and np.linalg.matrix_rank(numbers) == len(free):
+    free, numbers = equilibrium.reactions or (), equilibrium.numbers
+    if not free or np.linalg.matrix_rank(numbers) == len(free):
         settled = np.linalg.lstsq(numbers.T, change, rcond=None)[0]
         extents = {**given, **{r.name: float(x) for r, x in zip(free, settled, strict=True)}}
         found += [ResultValue("extent", "Extent", "mole_flow", extents[r.name], r.name) for r in of.reactions]
-    constants = equilibrium.log_constants(leaving.outlet.state.temperature)
+    constants = equilibrium.log_constants(T)
     return found + [ResultValue("log_constant", "ln K at the outlet", "number", float(k), r.name) for r, k in zip(free, constants, strict=True)]
-
-
-def _given_change(of: ReactionSet, given: Mapping[str, float], leaving: Leaving) -> Vector:
-    """What came in, after the given extents."""
-    ids = [c.id for c in leaving.model.components]
-    return _after(of, given, leaving.inlet, ids)

@@ -1,4 +1,4 @@
-"""What reactors without rates share: the state in which what was made leaves, at a temperature or with a heat, and what is told of the change."""
+"""What leaves a reactor: ports and pressures of all of them, and of those without rates the state, by a temperature or a heat, and the change."""
 
 from __future__ import annotations
 
@@ -22,16 +22,17 @@ if TYPE_CHECKING:
 _CLOSE, _WIDER = 1e-9, 1.25
 
 PORTS = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
-STATE_FIELDS = (
-    Field("outlet_temperature", "Outlet temperature", "temperature"),
-    Field("duty", "Heat added", "power", "0: adiabatic"),
+PRESSURE_FIELDS = (
     Field("outlet_pressure", "Outlet pressure", "pressure"),
     Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
 )
-STATE_CHOICES = (
-    Choice("Heat", ("outlet_temperature", "duty"), port=HEAT_IN),
-    Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+PRESSURE = Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given"))
+STATE_FIELDS = (
+    Field("outlet_temperature", "Outlet temperature", "temperature"),
+    Field("duty", "Heat added", "power", "0: adiabatic"),
+    *PRESSURE_FIELDS,
 )
+STATE_CHOICES = (Choice("Heat", ("outlet_temperature", "duty"), port=HEAT_IN), PRESSURE)
 
 #: Flows (mol/s, by component) of what leaves at a temperature (K).
 Made = Callable[[float], Vector]

@@ -24,12 +24,12 @@ from wattaxis.unitops.base import (
     UnitSpec,
     outlet_pressure,
 )
-from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
-from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
+from wattaxis.unitops.energy.connections import HEAT_IN, heat_crossing, heat_given
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
 from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
+from wattaxis.unitops.reaction.leaving import PORTS, PRESSURE, PRESSURE_FIELDS
 from wattaxis.unitops.reaction.tube import (
     ADIABATIC,
     AS_GIVEN,
@@ -60,7 +60,6 @@ OUTSIDE = (
     Port("outside_in", "Outside, inlet", "in", place=(0.3, 0.0)),
     Port("outside_out", "Outside, outlet", "out", place=(0.7, 1.0)),
 )
-PRESSURE = Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given"))
 #: Of spheres poured at random (Ergun 1952), and of drawn steel (Colebrook 1939).
 USUAL_VOIDAGE, DRAWN = Quantity(value=40.0, unit="%"), Quantity(value=0.045, unit="mm")
 
@@ -108,7 +107,7 @@ class PlugFlowReactor(UnitOperation):
         "fugacities and the formation data. A stream outside the tubes keeps its pressure."
     )
     Spec = PlugFlowReactorSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
+    ports = PORTS
     fields = (
         REACTIONS,
         Field("volume", "Volume", "volume", "of all tubes"),
@@ -135,8 +134,7 @@ class PlugFlowReactor(UnitOperation):
         Field("particle_diameter", "Particle diameter", "length", "of spheres of the same surface and volume", beside="pressure_loss", among=(BED,)),
         Field("voidage", "Voidage", "fraction", "share of the bed that is empty", beside="pressure_loss", among=(BED,)),
         Field("roughness", "Roughness", "length", "of the inside of the tubes", beside="pressure_loss", among=(FRICTION,)),
-        Field("outlet_pressure", "Outlet pressure", "pressure"),
-        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+        *PRESSURE_FIELDS,
     )
     pressures = (OUTLET_OR_CHANGE,)
     choices = (

@@ -5,6 +5,7 @@ from __future__ import annotations
 import warnings
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -19,7 +20,6 @@ from wattaxis.unitops.base import (
     Field,
     Finding,
     Givens,
-    Port,
     ResultValue,
     StreamState,
     UnitFault,
@@ -28,11 +28,11 @@ from wattaxis.unitops.base import (
     UnitSpec,
     outlet_pressure,
 )
-from wattaxis.unitops.energy.connections import HEAT_IN, HEAT_PORTS, heat_crossing, heat_given
-from wattaxis.unitops.heat.thermal import NO_PRESSURE_LOSS
+from wattaxis.unitops.energy.connections import HEAT_IN, heat_crossing, heat_given
 from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, ProfileMark, column
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, COLDEST, HOTTEST, REACTIONS, Reacting
+from wattaxis.unitops.reaction.leaving import PORTS, PRESSURE, PRESSURE_FIELDS
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -94,7 +94,7 @@ class StirredTank(UnitOperation):
         "heat removed grows faster with temperature (van Heerden 1953)."
     )
     Spec = StirredTankSpec
-    ports = (Port("inlet", "Inlet", "in", place=(0.0, 0.5)), Port("outlet", "Outlet", "out", place=(1.0, 0.5)), *HEAT_PORTS)
+    ports = PORTS
     fields = (
         REACTIONS,
         Field("volume", "Volume", "volume", "of the phase in which the reactions take place"),
@@ -107,8 +107,7 @@ class StirredTank(UnitOperation):
         Field("conductance", "Coolant: coefficient times area", "conductance", beside="coolant_temperature"),
         Field("steady_state", "Steady state", "option", "where there are several", options=STATES),
         CATALYST,
-        Field("outlet_pressure", "Outlet pressure", "pressure"),
-        Field("pressure_change", "Pressure change", "pressure_difference", "outlet minus inlet; a loss is negative"),
+        *PRESSURE_FIELDS,
     )
     pressures = (OUTLET_OR_CHANGE,)
     choices = (
@@ -116,7 +115,7 @@ class StirredTank(UnitOperation):
         Choice("Size", ("volume", "residence_time", "conversion")),
         Choice("Heat", ("outlet_temperature", "duty", "coolant_temperature"), port=HEAT_IN),
         Choice("Steady state", ("steady_state",), 1, ("steady_state", STATES[0], "a tank that starts cold comes to the coldest")),
-        Choice("Pressure", ("outlet_pressure", "pressure_change"), 1, ("pressure_change", NO_PRESSURE_LOSS, "no pressure loss was given")),
+        PRESSURE,
     )
 
     def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
@@ -186,6 +185,8 @@ class _Tank:
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty")
         self.coolant, self.conductance = givens.si("coolant_temperature"), givens.si("conductance") or 0.0
         self.size = float(reacting.feed.sum())
+        #: K at which no balance of the reactions was found, of those that were looked at.
+        self.missed: list[float] = []
         if self.wanted is not None:
             if reacting.feed[reacting.base] <= 0.0:
                 raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
@@ -278,14 +279,20 @@ class _Tank:
             return found
         return rested * self.size if np.abs(lack(rested)).max() <= AT_REST else None
 
+    @cached_property
+    def _equilibrium(self) -> ChemicalEquilibrium | None:
+        kinetics = self.reacting.kinetics
+        if any(reaction.backward != "thermodynamics" for reaction in kinetics.set.reactions):
+            return None
+        return ChemicalEquilibrium(self.reacting.model, kinetics.set.reactions, phases=kinetics.phase)
+
     def _at_equilibrium(self, T: float) -> Vector | None:
         """Extents at equilibrium, where all reactions go back by thermodynamics: a tank is near there whose reactions are fast."""
         reacting = self.reacting
-        reactions = reacting.kinetics.set.reactions
-        if any(reaction.backward != "thermodynamics" for reaction in reactions):
+        if self._equilibrium is None:
             return None
         try:
-            flows = ChemicalEquilibrium(reacting.model, reactions, phases=reacting.kinetics.phase).at(reacting.feed, T, self.P)
+            flows = self._equilibrium.at(reacting.feed, T, self.P)
         except EquilibriumError:
             return None
         return np.asarray(np.linalg.lstsq(reacting.numbers.T, flows - reacting.feed, rcond=None)[0])
@@ -348,6 +355,8 @@ class _Tank:
             point = self.at(float(T), points[-1].extents if points else None)
             if point is not None:
                 points.append(point)
+            else:
+                self.missed.append(float(T))
         if not points:
             raise self._unreached(low)
         found: list[_Point] = []
@@ -462,6 +471,9 @@ def _findings(reacting: Reacting, tank: _Tank, found: Sequence[_Point], chosen: 
         text = f"The tank has {len(found)} steady states: {names}. Shown is that at {found[chosen].T:.5g} K."
         remedy = "Choose another under Steady state; which one it comes to depends on how it is started."
         told.append(Finding("caution", "", text, remedy, "steady_state"))
+    if tank.missed and tank.wanted is None:
+        text = f"At {len(tank.missed)} of {LOOKS} temperatures between {min(tank.missed):.5g} and {max(tank.missed):.5g} K no steady state was found."
+        told.append(Finding("caution", "", text, "There may be others than those told; look at the rates there.", "reactions"))
     if found[chosen].phase_flow <= 0.0:
         text = f"There is no {reacting.kinetics.phase} at {state.temperature:.5g} K and {state.pressure / 1e5:.4g} bar, so nothing reacts."
         told.append(Finding("caution", "", text, "Change temperature or pressure, or let the reactions take place in the other phase.", "reactions"))

@@ -231,14 +231,16 @@ class Tube:
         """The heat in all that brings the stream outside from its inlet, at the far end, to where it leaves."""
         from scipy.optimize import brentq
 
+        last: list[Any] = []
+
         def gap(heat: float) -> float:
             self._all_heat = heat
-            self.found = self._whole()
-            return self._heat(self.found.y[:, -1]) - heat
+            last[:] = [self._whole()]
+            return self._heat(last[0].y[:, -1]) - heat
 
         start, end = 0.0, gap(0.0)
         if end == 0.0:
-            return self.found
+            return last[0]
         reach, size = end, abs(end)
         for _ in range(MOST_TRIES):
             if gap(reach) * end <= 0.0:
@@ -249,7 +251,7 @@ class Tube:
                 "No heat was found that the tubes and the stream outside agree on.", "Let more flow outside, or give a smaller size.", "heat"
             )
         gap(float(brentq(gap, start, reach, xtol=1e-12 * size, rtol=1e-12)))
-        return self.found
+        return last[0]
 
     def _until(self) -> Any:
         """The integration up to what is wanted. A pressure drop that is typed belongs to all of the volume, which is not known before."""
@@ -311,9 +313,9 @@ def far(integrate: Callable[[float], Any], end: float) -> Any:
     while True:
         try:
             return integrate(end)
-        except UnitFault:
+        except UnitFault as fault:
             end *= 0.1
-            if end < least:
+            if fault.field is not None or end < least:  # what a value is to blame for has nothing to do with how far it was looked
                 raise
 
 
