@@ -14,7 +14,7 @@ from pathlib import Path
 
 #: Modules of kernels that are compiled together; those that take longest come first.
 TOGETHER = (
-    "activity", "three", "stability", "saturation", "split", "energy", "cubic,phase", "steam,pure,vapour", "clusters,single,boil,volume_shift",
+    "activity", "three", "stability", "saturation", "split", "energy", "cubic,phase", "steam,pure,vapour", "clusters,single,boil,volume_shift,rates",
 )  # fmt: skip
 #: s after which compiled kernels that no set-up asked for are removed.
 KEPT = 30 * 86400.0

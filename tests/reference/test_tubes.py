@@ -43,11 +43,14 @@ def solved(document):
     return result, {v.name: v.value for v in result.units["R"].values}
 
 
-@pytest.mark.parametrize("kind", ["co-current stream", "counter-current stream"])
-def test_tubes_in_which_nothing_reacts_are_an_exchanger(kind):
+@pytest.mark.parametrize(
+    ("kind", "flow", "U"),
+    [("co-current stream", 60.0, 120.0), ("counter-current stream", 60.0, 120.0), ("counter-current stream", 30.0, 800.0)],
+    ids=["co-current", "counter-current", "counter-current, many transfer units"],
+)
+def test_tubes_in_which_nothing_reacts_are_an_exchanger(kind, flow, U):
     """The area is the integral of dQ / (U (T - t)) over the heat, both temperatures by flashes (Incropera, DeWitt 2007, chapter 11)."""
-    U = 120.0
-    result, found = solved(tubes(SLOW, ("60 mol/s", "330 K", "10 bar"), kind, heat_transfer_coefficient=f"{U} W/(m2 K)"))
+    result, found = solved(tubes(SLOW, (f"{flow} mol/s", "330 K", "10 bar"), kind, heat_transfer_coefficient=f"{U} W/(m2 K)"))
     model = PropertyModel("ideal", ["n-butane", "isobutane", "water"])
     gas, water = result.streams["S-1"], result.streams["S-3"]
     heat, back = -found["duty"], kind.startswith("counter-current")
@@ -55,7 +58,7 @@ def test_tubes_in_which_nothing_reacts_are_an_exchanger(kind):
     def resistance(given):
         hot = model.flash([1.0, 0.0, 0.0], P=gas.pressure, H=gas.molar_enthalpy - given / 20.0).temperature
         gained = heat - given if back else given
-        cold = model.flash([0.0, 0.0, 1.0], P=water.pressure, H=water.molar_enthalpy + gained / 60.0).temperature
+        cold = model.flash([0.0, 0.0, 1.0], P=water.pressure, H=water.molar_enthalpy + gained / flow).temperature
         return 1.0 / (U * (hot - cold))
 
     area = quad(resistance, 0.0, heat, epsrel=1e-9)[0]

@@ -11,7 +11,7 @@ import numpy as np
 
 from wattaxis.properties import layout
 from wattaxis.properties.errors import FlashError
-from wattaxis.properties.kernels import activity, cubic, energy, phase, split
+from wattaxis.properties.kernels import activity, cubic, energy, phase, rates, split
 from wattaxis.properties.kernels.volume_shift import volume_shift
 from wattaxis.properties.liquid import Vapour, place_heats, place_volumes
 from wattaxis.properties.pairs import HENRY_NAMES, known_pairs, place_gases
@@ -26,6 +26,10 @@ from wattaxis.substances.solids import Solid
 
 _SOLVED = (layout.OK, layout.OK_TWO_LIQUIDS, layout.OK_THREE, layout.OK_FOUR)
 _BAD_AMOUNTS = "Amounts must be zero or positive and finite, and at least one must be positive."
+
+
+#: The table of shifts of a model that has none.
+_NO_SHIFTS = np.zeros((0, 2))
 
 
 class PropertyModel:
@@ -399,21 +403,36 @@ class PropertyModel:
         """
         if root is None:
             root = layout.VAPOUR if kind == "vapour" else layout.LIQUID
-        x = np.asarray(fractions, dtype=np.float64)
-        n = len(x)
-        ctx, vectors, dn = self.workspace(), np.empty((3, n)), np.empty((n, n))
-        props, out = np.empty(5), np.empty(5)
-        phase.prepare(self._code, T, self.par, self.pairs, ctx, True)
-        energy.phase_energies(self._code, root, T, P, x, self.par, ctx, False, vectors, dn, props, out)
-        h, s, cp, v, compressibility = out.tolist()
-        log_phi = vectors[0]
-        if self.translated:
-            own = np.empty(n)
-            shift, slope, bend = self.shift(T, x, own)
-            h, s, cp = h - P * (shift - T * slope), s + P * slope, cp + P * T * bend
-            v, compressibility = v - shift, compressibility - P * shift / (layout.R * T)
-            log_phi = log_phi - P * own / (layout.R * T)
-        return Phase(kind, x, h, s, cp, v, compressibility, np.exp(log_phi), float(x @ self.molar_masses))
+        x = np.ascontiguousarray(fractions, dtype=np.float64)
+        work = self._one_phase_work()
+        rates.one_phase(self._code, root, T, P, x, *work)
+        return self._told(kind, x, work)
+
+    def phase_by_enthalpy(
+        self, kind: str, enthalpy: float, P: float, fractions: Vector, guess: float, low: float = 15.0, high: float = 6000.0
+    ) -> tuple[float, Phase] | None:
+        """Temperature (K) and properties of a single phase of given enthalpy (J/mol), stable or not; None where it has none from low to high.
+
+        >>> model = PropertyModel("peng-robinson", ["propane"])
+        >>> hot = model.phase("vapour", 400.0, 1e5, [1.0])
+        >>> found = model.phase_by_enthalpy("vapour", hot.enthalpy, 1e5, np.array([1.0]), 300.0)
+        >>> round(found[0], 6)
+        400.0
+        """
+        root = layout.VAPOUR if kind == "vapour" else layout.LIQUID
+        x, work = np.ascontiguousarray(fractions, dtype=np.float64), self._one_phase_work()
+        T = rates.phase_at_enthalpy(self._code, root, enthalpy, P, x, guess, low, high, *work)
+        return None if np.isnan(T) else (float(T), self._told(kind, x, work))
+
+    def _one_phase_work(self) -> tuple[np.ndarray, ...]:
+        """Parameters and room for the kernels of one phase."""
+        n = len(self.components)
+        shifts = self._shifts if self.translated else _NO_SHIFTS
+        return self.par, self.pairs, shifts, self.workspace(), np.empty((3, n)), np.empty((n, n)), np.empty(5), np.empty(5)
+
+    def _told(self, kind: str, x: Vector, work: tuple[np.ndarray, ...]) -> Phase:
+        h, s, cp, v, compressibility = work[-1].tolist()
+        return Phase(kind, x, h, s, cp, v, compressibility, np.exp(work[4][0]), float(x @ self.molar_masses))
 
     @cached_property
     def curves(self) -> Curves:

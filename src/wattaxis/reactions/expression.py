@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -22,9 +22,12 @@ from wattaxis.reactions.rates import BASIS_LETTERS, BASIS_UNITS, RATE_UNITS, Arr
 LETTERS: dict[str, Basis] = {letter: basis for basis, letter in BASIS_LETTERS.items()}
 #: Names of the mixture, with their SI units.
 OF_THE_MIXTURE = {"T": "K", "P": "Pa"}
+OF_THE_MIXTURE_STEPS = {"T": "temperature", "P": "pressure"}
 _NAME = r"(?P<name>(?P<letter>[cpfxa])\[(?P<component>[^\[\]]{1,80})\]|(?P<symbol>[A-Za-z][A-Za-z0-9_]{0,19})(?![A-Za-z0-9_\[]|\s*\())"
 
 Dimension = dict[str, float]
+#: What is done, two integers that it is done with, and a number or a constant.
+Step = tuple[str, int, int, "float | Constant | None"]
 
 
 @dataclass(frozen=True)
@@ -82,8 +85,6 @@ class Expression:
     >>> law = Expression("k * p[A] / (1 + K * p[B])", {"k": Constant(Arrhenius(2.0), "mol/(m3 s bar)"), "K": Constant(Arrhenius(1.0), "1/bar")})
     >>> law.components, law.bases
     (('A', 'B'), ('partial pressure',))
-    >>> law.compiled(["A", "B"])({"partial pressure": [1e5, 1e5], "T": 300.0, "P": 2e5})
-    1.0
     """
 
     text: str
@@ -123,12 +124,14 @@ class Expression:
         """Names of its constants."""
         return symbols_in(self.text)
 
-    def compiled(self, ids: list[str]) -> Callable[[Mapping[str, Any]], float]:
-        """The rate (SI) as a function of the values by basis, each in the order of ``ids``, with T (K) and P (Pa).
+    def steps(self, ids: list[str]) -> list[Step]:
+        """The law in reverse Polish order, over components in the order of ``ids``: what is done, with what, and a number or constant (SI).
 
-        The function raises ArithmeticError and ValueError where there is no value.
+        >>> constants = {"k": Constant(Arrhenius(1.0), "mol/m3/s"), "T0": Constant(Arrhenius(300.0), "K")}
+        >>> [step[0] for step in Expression("k * exp(-T / T0)", constants).steps([])]
+        ['constant', 'temperature', 'negative', 'constant', '/', 'exp', '*']
         """
-        return _compiled(self._tree, ids, self.constants)
+        return list(_steps(self._tree, ids, self.constants))
 
     def _dimension(self, node: Any) -> Dimension:
         if isinstance(node, Number):
@@ -198,7 +201,7 @@ def _constant(node: Any) -> float:
     if any(not isinstance(part, Number) for part in leaves(node)):
         raise QuantityError("What has a dimension is raised to a number that is written out.")
     try:
-        return float(_compiled(node, [], {})({}))
+        return _value(node)
     except (ArithmeticError, ValueError) as error:
         raise QuantityError(f"The exponent has no value: {error}.") from error
 
@@ -219,27 +222,23 @@ _OPERATIONS: dict[str, Callable[..., float]] = {
 }
 
 
-def _compiled(node: Any, ids: list[str], constants: Mapping[str, Constant]) -> Callable[[Mapping[str, Any]], float]:
-    """A tree of functions in place of the tree."""
+def _value(node: Any) -> float:
+    """Of a tree of plain numbers. Raises ArithmeticError and ValueError where there is none."""
     if isinstance(node, Number):
-        value = node.value * (linear(node.unit)[0] if node.unit else 1.0)
-        return lambda known: value
-    if isinstance(node, Amount):
-        basis, place = LETTERS[node.letter], ids.index(node.component)
-        return lambda known: float(known[basis][place])
-    if isinstance(node, Symbol):
-        name = node.name
-        if name in OF_THE_MIXTURE:
-            return lambda known: float(known[name])
-        constant = constants[name]
-        factor = constant.factor
-        return lambda known: factor * constant.value.at(known["T"])
-    operation = _OPERATIONS[node.function]
-    parts = [_compiled(part, ids, constants) for part in node.arguments]
-    if len(parts) == 1:
-        only = parts[0]
-        return lambda known: operation(only(known))
-    if len(parts) == 2:
-        first, second = parts
-        return lambda known: operation(first(known), second(known))
-    return lambda known: operation(*(part(known) for part in parts))
+        return float(node.value * (linear(node.unit)[0] if node.unit else 1.0))
+    return float(_OPERATIONS[node.function](*(_value(part) for part in node.arguments)))
+
+
+def _steps(node: Any, ids: list[str], constants: Mapping[str, Constant]) -> Iterator[Step]:
+    if isinstance(node, Number):
+        yield "number", 0, 0, _value(node)
+    elif isinstance(node, Amount):
+        yield "amount", list(BASIS_LETTERS).index(LETTERS[node.letter]), ids.index(node.component), None
+    elif isinstance(node, Symbol):
+        mixture = OF_THE_MIXTURE_STEPS.get(node.name)
+        yield ("constant", 0, 0, constants[node.name]) if mixture is None else (mixture, 0, 0, None)
+    else:
+        for place, part in enumerate(node.arguments):
+            yield from _steps(part, ids, constants)
+            if place or len(node.arguments) == 1:
+                yield node.function, 0, 0, None

@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+import math
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.reactions.balance import element_gaps
-from wattaxis.reactions.expression import Expression
-from wattaxis.reactions.rates import Basis
+from wattaxis.reactions.expression import Constant, Expression, Step
+from wattaxis.reactions.rates import BASIS_LETTERS, Arrhenius
 from wattaxis.reactions.reaction import Law, RateLaw, Reaction, ReactionPhase, ReactionSet
-from wattaxis.reactions.thermochemistry import P_REF, StandardStates
+from wattaxis.reactions.thermochemistry import P_REF, R
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
-#: Mole fractions that count as nothing; the least that stands under a negative exponent; ln of the largest rate.
-_GONE, _LEAST, _MOST = 1e-300, 1e-30, 600.0
+#: Mole fractions that count as nothing.
+_GONE = 1e-300
 #: kg that a reaction may make of nothing by the rounding of molar masses, relative to what it turns over.
 _MASS_GAP = 2e-4
 
@@ -73,20 +72,20 @@ class Kinetics:
                 raise KineticsError(reaction.name, f"Reaction {reaction.name} is in the {reaction.phase}, others of {of.name} in the {self.phase}.")
             if any(law.per != self.per for law in reaction.laws):
                 raise KineticsError(reaction.name, f"The rates of {of.name} count per volume and per mass of catalyst; let all count one way.")
-        self._states = StandardStates(model.components)
-        self._terms = _Terms(of.reactions, self.numbers, ids)
-        self._expressions = [
-            _Written(j, reaction.name, law.compiled(ids), sign, thermal)
-            for j, reaction in enumerate(of.reactions)
-            for sign, law, thermal in _parts(reaction)
-            if isinstance(law, Expression)
-        ]
-        bases = [basis for reaction in of.reactions for law in reaction.laws for basis in law.bases]
-        self._bases: tuple[Basis, ...] = tuple(dict.fromkeys(bases))
+        self._packed = _packed(of.reactions, self.numbers, ids)
+        self._counts_activity = any("activity" in law.bases for reaction in of.reactions for law in reaction.laws)
+        self._counts_volume = any("concentration" in law.bases for reaction in of.reactions for law in reaction.laws)
+        self._written = [reaction.name for reaction in of.reactions for law in reaction.laws if isinstance(law, Expression)]
+        # Late: the kernels load with the first use of a law.
+        from wattaxis.properties.kernels import rates
+
+        self._kernels: Any = rates
 
     def equilibrium_constants(self, T: float) -> Vector:
         """ln K of every reaction at T (K), in fugacities over 1 bar: from the formation data, shape (reactions,)."""
-        return self._states.log_constants(self.numbers, T)
+        found = np.empty(len(self.numbers))
+        self._kernels.log_constants(T, self.model.par, self.numbers, found)
+        return found
 
     def quotients(self, phase: Phase, P: float) -> Vector:
         """ln of the reaction quotients in fugacities over 1 bar, shape (reactions,); at equilibrium ln K."""
@@ -95,60 +94,28 @@ class Kinetics:
 
     def rates(self, phase: Phase, T: float, P: float) -> Vector:
         """mol of reaction per m3 of the phase (or kg of catalyst) and second at T (K), P (Pa), shape (reactions,)."""
-        fugacity = phase.fugacity_coefficients * P
-        scales = {basis: self._scale(basis, phase, T, P, fugacity) for basis in self._bases}
-        thermal = self._terms.thermal.size or any(law.thermal for law in self._expressions)
-        constants = self.equilibrium_constants(T) if thermal else None
-        logs = {basis: np.log(scale) for basis, scale in scales.items()}
-        rates = self._terms.rates(T, phase.fractions, logs, np.log(fugacity / P_REF), constants)
-        if self._expressions:
-            self._add_expressions(rates, scales, phase, T, P, constants)
-        return rates
-
-    def _add_expressions(self, rates: Vector, scales: dict[Basis, Vector], phase: Phase, T: float, P: float, constants: Vector | None) -> None:
-        """Rates of laws that are expressions. Backward by thermodynamics they are those forward times Q/K, with a trace of what is not there."""
-        lack = None if constants is None else self.quotients(self._with_traces(phase), P) - constants
-        for law in self._expressions:
-            x = np.maximum(phase.fractions, _LEAST) if law.thermal else phase.fractions
-            known: dict[str, Any] = {basis: scale * x for basis, scale in scales.items()}
-            try:
-                rate = law.rate({**known, "T": T, "P": P})
-                if not np.isfinite(rate):
-                    raise ArithmeticError("it grows beyond all numbers")
-            except (ArithmeticError, ValueError) as error:
-                text = f"The rate of {law.name} cannot be calculated at {T:.5g} K, as its expression is written: {error}."
-                raise KineticsError(law.name, text) from error
-            driven = 1.0 if lack is None or not law.thermal else 1.0 - float(np.exp(np.minimum(lack[law.place], _MOST)))
-            rates[law.place] += law.sign * rate * driven
-
-    @staticmethod
-    def _with_traces(phase: Phase) -> Phase:
-        return replace(phase, fractions=np.maximum(phase.fractions, _LEAST))
-
-    def _scale(self, basis: Basis, phase: Phase, T: float, P: float, fugacity: Vector) -> Vector:
-        """What a mole fraction is multiplied by to give the value that a law counts in."""
-        if basis == "concentration":
-            if not phase.molar_volume > 0.0:
-                raise KineticsError("", f"The property model gives the {self.phase} no volume at {T:.5g} K, so there are no concentrations.")
-            return np.full_like(fugacity, 1.0 / phase.molar_volume)
-        ways: dict[Basis, Callable[[], Vector]] = {
-            "partial pressure": lambda: np.full_like(fugacity, P),
-            "fugacity": lambda: fugacity,
-            "mole fraction": lambda: np.ones_like(fugacity),
-            "activity": lambda: self.model.activity_coefficients(T, P, phase.fractions),
-        }
-        return ways[basis]()
+        if self._counts_volume and not phase.molar_volume > 0.0:
+            raise KineticsError("", f"The property model gives the {self.phase} no volume at {T:.5g} K, so there are no concentrations.")
+        gamma = self.model.activity_coefficients(T, P, phase.fractions) if self._counts_activity else phase.fractions
+        log_phi = np.log(phase.fugacity_coefficients)
+        log_k, found = np.empty(len(self.numbers)), np.empty(len(self.numbers))
+        law, why = self._kernels.reaction_rates(
+            T, P, phase.molar_volume, phase.fractions, log_phi, gamma, self.model.par, self.numbers, *self._packed, log_k, found
+        )
+        if why:
+            text = f"The rate of {self._written[law]} cannot be calculated at {T:.5g} K, as its expression is written: {_WHY[why]}."
+            raise KineticsError(self._written[law], text)
+        return found
 
 
-@dataclass(frozen=True)
-class _Written:
-    """A law that is an expression: the place of its reaction, its sign, and whether Q/K makes it go backward too."""
-
-    place: int
-    name: str
-    rate: Callable[[dict[str, Any]], float]
-    sign: float
-    thermal: bool
+#: Why a written law has no value, by the codes of the kernel.
+_WHY = (
+    "",
+    "it divides by nothing",
+    "it takes the logarithm of nothing or less",
+    "it takes a root of less than nothing",
+    "it grows beyond all numbers",
+)
 
 
 def _parts(reaction: Reaction) -> list[tuple[float, Law, bool]]:
@@ -163,57 +130,48 @@ def _parts(reaction: Reaction) -> list[tuple[float, Law, bool]]:
     return found
 
 
-class _Terms:
-    """The products of powers of all laws, forward and backward, as arrays over (terms, components)."""
-
-    def __init__(self, reactions: tuple[Reaction, ...], numbers: Vector, ids: list[str]) -> None:
-        found = [
-            (j, sign, law, thermal) for j, reaction in enumerate(reactions) for sign, law, thermal in _parts(reaction) if isinstance(law, RateLaw)
-        ]
-        bases = tuple(dict.fromkeys(law.law.basis for _, _, law, _ in found))
-        self._constants = [law.constant for _, _, law, _ in found]
-        self._own = np.array([[law.law.orders.get(name, 0.0) for name in ids] for _, _, law, _ in found]).reshape(-1, len(ids))
-        self._of_basis = {basis: np.array([law.law.basis == basis for _, _, law, _ in found])[:, None] * self._own for basis in bases}
-        #: Rows that are backward by thermodynamics: the law forward times Q/K. What is used up cancels where its order is its number.
-        self.thermal = np.array([k for k, (_, _, _, thermal) in enumerate(found) if thermal], dtype=int)
-        places = np.array([j for j, _, _, _ in found], dtype=int)
-        self._numbers = np.zeros_like(self._own)
-        self._numbers[self.thermal] = numbers[places[self.thermal]]
-        orders = self._own + self._numbers
-        self._above, self._below = np.maximum(orders, 0.0), np.minimum(orders, 0.0)
-        self._places = places
-        self._sum = np.zeros((len(reactions), len(found)))
-        self._sum[places, np.arange(len(found))] = [sign for _, sign, _, _ in found]
-        self._adsorbed = [(k, _Adsorbed(law, ids)) for k, (_, _, law, _) in enumerate(found) if law.adsorption]
-
-    def rates(self, T: float, x: Vector, scales: dict[Basis, Vector], fugacity: Vector, constants: Vector | None) -> Vector:
-        """From mole fractions, ln of what each basis makes of one, ln of fugacity over 1 bar of one, and ln K by reaction."""
-        level = np.array([constant.log_at_one(T) for constant in self._constants])
-        level += self._above @ np.log(np.maximum(x, _GONE)) + self._below @ np.log(np.maximum(x, _LEAST))
-        for basis, rows in self._of_basis.items():
-            level += rows @ scales[basis]
-        for k, adsorbed in self._adsorbed:
-            level[k] -= adsorbed.log_hindrance(T, x, scales[adsorbed.basis])
-        if constants is not None:
-            level += self._numbers @ fugacity
-            level[self.thermal] -= constants[self._places[self.thermal]]
-        return np.asarray(self._sum @ np.exp(np.minimum(level, _MOST)))
+def _packed(reactions: tuple[Reaction, ...], numbers: Vector, ids: list[str]) -> tuple[Vector, ...]:
+    """All laws as the kernel takes them, and room for its stack."""
+    terms, orders, adsorbed, adsorbed_orders = list[list[float]](), list[list[float]](), list[list[float]](), list[list[float]]()
+    steps, written = list[list[float]](), list[list[float]]()
+    for j, reaction in enumerate(reactions):
+        for sign, law, thermal in _parts(reaction):
+            if isinstance(law, Expression):
+                made = [_step(step) for step in law.steps(ids)]
+                written.append([j, sign, thermal, len(steps), len(steps) + len(made)])
+                steps += made
+                continue
+            for term in law.adsorption:
+                adsorbed.append([len(terms), *_constant(term.constant)])
+                adsorbed_orders.append([term.orders.get(name, 0.0) for name in ids])
+            basis = list(BASIS_LETTERS).index(law.law.basis)
+            terms.append([j, sign, basis, thermal, *_constant(law.constant), law.adsorption_power])
+            orders.append([law.law.orders.get(name, 0.0) for name in ids])
+    widths = (10, len(ids), 6, len(ids), 8, 5)
+    arrays = (terms, orders, adsorbed, adsorbed_orders, steps, written)
+    packed = [np.array(rows, dtype=float).reshape(-1, width) for rows, width in zip(arrays, widths, strict=True)]
+    return (*packed, np.zeros(len(steps) + 1))
 
 
-class _Adsorbed:
-    """The denominator of a law: ``(1 + sum of K times products of powers)**power``."""
+def _constant(of: Arrhenius, factor: float = 1.0) -> list[float]:
+    """ln A, n, E/R (K), 1/T0 (1/K) and T1 (K)."""
+    inverse, ratio = (0.0, 1.0) if of.reference is None else (1.0 / of.reference, of.reference)
+    return [math.log(of.factor) + math.log(factor), of.power, of.energy / R, inverse, ratio]
 
-    def __init__(self, law: RateLaw, ids: list[str]) -> None:
-        self.basis, self._power = law.law.basis, law.adsorption_power
-        self._constants = [term.constant for term in law.adsorption]
-        orders = np.array([[term.orders.get(name, 0.0) for name in ids] for term in law.adsorption])
-        self._above, self._below, self._all = np.maximum(orders, 0.0), np.minimum(orders, 0.0), orders
 
-    def log_hindrance(self, T: float, x: Vector, scale: Vector) -> float:
-        """ln of the denominator at T (K) and mole fractions; ``scale``: ln of what the basis makes of a mole fraction of one."""
-        level = np.array([constant.log_at_one(T) for constant in self._constants]) + self._all @ scale
-        level += self._above @ np.log(np.maximum(x, _GONE)) + self._below @ np.log(np.maximum(x, _LEAST))
-        return self._power * float(np.log1p(np.exp(np.minimum(level, _MOST)).sum()))
+#: Codes of the kernel's operations by how they are written.
+_CODES = {
+    name: code
+    for code, name in enumerate(
+        ("number", "amount", "temperature", "pressure", "constant", "negative", "abs", "sqrt", "ln", "exp", "+", "-", "*", "/", "^", "min", "max")
+    )
+}
+
+
+def _step(step: Step) -> list[float]:
+    name, first, second, value = step
+    constant = _constant(value.value, value.factor) if isinstance(value, Constant) else [value or 0.0, 0.0, 0.0, 0.0, 0.0]
+    return [_CODES[name], first, second, *constant]
 
 
 def _forward(reaction: Reaction) -> Law:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -34,14 +35,16 @@ class Coolant:
         parts = [part for part in self._parts(low, high) if len(part) > 1]
         if not parts:
             raise UnitFault("The stream on the outside has no states about its temperature.", "Check its components and pressure.")
-        self._ends: list[float] = []
-        self._curves = []
+        # Plain lists: a float at a time is asked for, which arrays are slow at.
+        self._starts: list[float] = []
+        self._cubics: list[list[float]] = []
         for part in parts:
             h, t = np.array([s.enthalpy for s in part]), np.array([s.temperature for s in part])
             single = all(len(s.phases) == 1 for s in part[1:-1])
             slopes = np.array([1.0 / s.phases[0].heat_capacity for s in part]) if single else None
-            self._curves.append(PchipInterpolator(h, t) if slopes is None else CubicHermiteSpline(h, t, self._own_slopes(part, slopes)))
-            self._ends.append(float(h[-1]))
+            curve = PchipInterpolator(h, t) if slopes is None else CubicHermiteSpline(h, t, self._own_slopes(part, slopes))
+            self._starts += h[:-1].tolist()
+            self._cubics += curve.c.T.tolist()
         self.lowest, self.highest = float(parts[0][0].enthalpy), float(parts[-1][-1].enthalpy)
 
     @staticmethod
@@ -81,9 +84,28 @@ class Coolant:
         """K after so much heat (W) from the inlet on; straight on where no states are known."""
         h = self.inlet.state.enthalpy + gained / self.inlet.flow
         inside = min(max(h, self.lowest), self.highest)
-        curve = self._curves[int(np.searchsorted(self._ends, inside))] if inside < self.highest else self._curves[-1]
-        t = float(curve(inside))
-        return t if h == inside else t + float(curve(inside, 1)) * (h - inside)
+        place = max(bisect_right(self._starts, inside) - 1, 0)
+        a, b, c, d = self._cubics[place]
+        x = inside - self._starts[place]
+        t = ((a * x + b) * x + c) * x + d
+        return t if h == inside else t + ((3.0 * a * x + 2.0 * b) * x + c) * (h - inside)
+
+    @property
+    def capacity(self) -> float:
+        """W/K at its inlet; while it boils, of its first phase."""
+        return self.inlet.flow * float(self.inlet.state.phases[0].heat_capacity)
+
+    def known(self, gained: float) -> bool:
+        """Whether it has states that were looked at after so much heat (W)."""
+        return self.lowest <= self.inlet.state.enthalpy + gained / self.inlet.flow <= self.highest
+
+    def heat_to(self, T: float) -> float:
+        """W that bring it to a temperature (K) from its inlet, as far as it has states."""
+        low, high = self.lowest, self.highest
+        for _ in range(60):
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if self.temperature((middle - self.inlet.state.enthalpy) * self.inlet.flow) < T else (low, middle)
+        return (low - self.inlet.state.enthalpy) * self.inlet.flow
 
     def leaves(self, gained: float) -> StreamState:
         """The stream after so much heat (W). Raises UnitFault."""

@@ -100,15 +100,9 @@ class Reacting:
     def temperature(self, enthalpy: float, P: float, flows: Vector, guess: float) -> tuple[float, Phase]:
         """Temperature (K) and phase at an enthalpy flow (W), all of it in one phase. Raises UnitFault where there is none."""
         total = float(flows.sum())
-        wanted, T = enthalpy / total, guess
-        for _ in range(60):
-            phase = self.phase(T, P, flows)
-            step = (wanted - phase.enthalpy) / phase.heat_capacity
-            if abs(step) <= 1e-11 * T:
-                return T, phase
-            T = min(max(T + step, 0.5 * T), 2.0 * T)
-            if not COLDEST < T < HOTTEST:
-                break
+        found = self.model.phase_by_enthalpy(self.kinetics.phase, enthalpy / total, P, flows / total, guess, COLDEST, HOTTEST)
+        if found is not None:
+            return found
         text = f"The heat of the reactions leads to no temperature between {COLDEST:.0f} and {HOTTEST:.0f} K."
         raise UnitFault(text, "Take out heat, dilute the feed, or let less react.")
 

@@ -211,14 +211,14 @@ class PlugFlowReactor(UnitOperation):
             taken = heat + leaving["outside_out"].enthalpy_flow - outside.inlet.enthalpy_flow
         mass = reacting.mass_made(solved.extents[-1])
         if givens.draft:
-            return UnitResult(leaving, taken, energies=given, mass_made=mass)
+            return UnitResult(leaving, taken, energies=given, mass_made=mass, hint=tube.hint)
         findings = [
             *reacting.doubts(),
             *_findings(reacting, tube, solved, outlet),
             *heat_crossing(givens, float(solved.T.min()), float(solved.T.max())),
         ]
         values = (*_values(reacting, tube, solved, outlet, heat), *reacting.values(flows))
-        return UnitResult(leaving, taken, values, tuple(findings), profiles=(_profile(tube, solved),), energies=given, mass_made=mass)
+        return UnitResult(leaving, taken, values, tuple(findings), profiles=(_profile(tube, solved),), energies=given, mass_made=mass, hint=tube.hint)
 
     @staticmethod
     def _outside(givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, inlet: StreamState) -> Coolant | None:

@@ -30,6 +30,12 @@ TOLERANCE, LEAST = 1e-9, 1e-13
 LONGEST, ROWS = 1e7, 41
 #: Times a length or volume is corrected for a pressure drop that belongs to all of it; times the heat of a stream outside is looked for.
 MOST_PASSES, MOST_TRIES = 60, 24
+#: Share of its heat by which a stream outside may miss its inlet.
+CLOSED = 1e-9
+#: Two sizes are the same to about what the steps of the integration leave open.
+SAME = 10.0 * TOLERANCE
+#: ln of the growth from where on more makes no difference to the search.
+MOST_GROWTH = 600.0
 #: Share of the inlet pressure at which it counts as used up.
 USED_UP = 0.02
 
@@ -74,6 +80,7 @@ class Tube:
         self.total = givens.si("volume") if length is None else length * self.section
         self.goal = self._goal(givens)
         self._all_heat = 0.0
+        self.hint: float | None = givens.hint if self.way == COUNTER_CURRENT else None
         self._guess = self.state.temperature
         self.inlet_volume = reacting.phase(self.state.temperature, self.entering, reacting.feed).molar_volume * float(reacting.feed.sum())
 
@@ -188,7 +195,7 @@ class Tube:
         start = np.zeros(count + 1)
         # 8.314 J/(mol K) times a temperature: what a mole carries of heat at least.
         least = np.append(np.full(count, LEAST * flow), LEAST * flow * 8.314 * self.state.temperature)
-        events: list[Any] = []
+        events: list[Any] = [ending(self._strays)] if self.way == COUNTER_CURRENT else []
         if self.loss != AS_GIVEN:
             start, least = np.append(start, self.entering), np.append(least, TOLERANCE * self.entering)
             events.append(ending(lambda volume, y, total: y[-1] - USED_UP * self.entering))
@@ -200,7 +207,7 @@ class Tube:
         if found.status < 0:
             text = f"The integration along the tube ended at {found.t[-1]:.4g} m3: {found.message}"
             raise UnitFault(text, "Look at rates and constants: something there changes without limit.")
-        if self.loss != AS_GIVEN and found.t_events[0].size:
+        if self.loss != AS_GIVEN and found.t_events[len(events) - 1 - (self.goal is not None)].size:
             text = f"The pressure is used up {found.t[-1] / self.section:.4g} m from the inlet."
             raise UnitFault(text, "Use more or wider tubes, larger particles, or a higher pressure.", "pressure_loss")
         return found
@@ -213,6 +220,7 @@ class Tube:
                 start[0, -1] = self.entering
             return self._at(np.zeros(1), start, 0.0)
         found = self._counter_current() if self.way == COUNTER_CURRENT else self._whole()
+        self.hint = self._all_heat
         self.total = total = float(found.t[-1])
         if self.draft:
             return self._at(found.t[-1:], found.y[:, -1:].T, total)
@@ -231,27 +239,63 @@ class Tube:
         """The heat in all that brings the stream outside from its inlet, at the far end, to where it leaves."""
         from scipy.optimize import brentq
 
+        tried: dict[float, float] = {}
         last: list[Any] = []
 
         def gap(heat: float) -> float:
-            self._all_heat = heat
-            last[:] = [self._whole()]
-            return self._heat(last[0].y[:, -1]) - heat
+            if heat not in tried:
+                self._all_heat = heat
+                last[:] = [self._whole()]
+                missed = self._heat(last[0].y[:, -1]) - heat
+                tried[heat] = 0.0 if abs(missed) <= CLOSED * abs(heat) and not self._astray(last[0]) else missed
+            return tried[heat]
 
+        found = float(brentq(gap, *self._around(gap), xtol=1e-300, rtol=4.0 * np.finfo(float).eps))
+        if found != self._all_heat:
+            tried.clear()
+        if gap(found) != 0.0:
+            text = "The stream outside comes so near the temperature inside, along so much of the tubes, that its way back cannot be followed."
+            raise UnitFault(text, "Give a smaller size or heat transfer coefficient, or let more flow outside.", "heat")
+        return last[0]
+
+    def _growth(self) -> float:
+        """ln of what a wrong heat grows to from the inlet to the outlet, about."""
+        assert self.outside is not None
+        phase = self.reacting.phase(self.state.temperature, self.entering, self.reacting.feed)
+        inside = float(self.reacting.feed.sum()) * phase.heat_capacity
+        return min(self.wall * (self.total or 0.0) * (1.0 / self.outside.capacity + 1.0 / inside), MOST_GROWTH)
+
+    def _around(self, gap: Callable[[float], float]) -> tuple[float, float]:
+        """Two heats with the one that is looked for between them."""
+        assert self.outside is not None
+        if self.hint is not None:
+            near, growth = self.hint, self._growth()
+            for _ in range(3):
+                start, missed = near, gap(near)
+                if missed == 0.0:
+                    return start, start
+                near = start + 2.0 * missed * math.exp(-growth)
+                if gap(near) * missed <= 0.0:
+                    return start, near
         start, end = 0.0, gap(0.0)
         if end == 0.0:
-            return last[0]
-        reach, size = end, abs(end)
+            return start, start
+        # All of it that there is between the two inlets, and more where the reactions take or give more.
+        reach = -self.outside.heat_to(self.state.temperature)
+        reach = reach if reach * end > 0.0 else end
         for _ in range(MOST_TRIES):
             if gap(reach) * end <= 0.0:
-                break
+                return start, reach
             start, reach = reach, 1.5 * reach
-        else:
-            raise UnitFault(
-                "No heat was found that the tubes and the stream outside agree on.", "Let more flow outside, or give a smaller size.", "heat"
-            )
-        gap(float(brentq(gap, start, reach, xtol=1e-12 * size, rtol=1e-12)))
-        return last[0]
+        raise UnitFault("No heat was found that the tubes and the stream outside agree on.", "Let more flow outside, or give a smaller size.", "heat")
+
+    def _strays(self, volume: float, y: Vector, total: float) -> float:
+        """Comes to nothing where the stream outside leaves all its known states: the heat that was tried is not the one looked for."""
+        assert self.outside is not None
+        return 1.0 if self.outside.known(self._heat(y) - self._all_heat) else -1.0
+
+    def _astray(self, found: Any) -> bool:
+        return self.way == COUNTER_CURRENT and bool(found.t_events[0].size)
 
     def _until(self) -> Any:
         """The integration up to what is wanted. A pressure drop that is typed belongs to all of the volume, which is not known before."""
@@ -260,10 +304,12 @@ class Tube:
         assumed, before = LONGEST * self.inlet_volume, None
         for _ in range(MOST_PASSES):
             found = far(partial(self.integrate, total=assumed), LONGEST * self.inlet_volume)
+            if self._astray(found):
+                return found
             if not found.t_events[-1].size:
                 raise self._short_of(found, assumed, field)
             gained = float(found.t[-1])
-            if self.loss != AS_GIVEN or self.leaving == self.entering or abs(gained - assumed) <= 1e-10 * gained:
+            if self.loss != AS_GIVEN or self.leaving == self.entering or abs(gained - assumed) <= SAME * gained:
                 return found
             steep = 0.0 if before is None or before[0] == assumed else (gained - before[1]) / (assumed - before[0])
             before = assumed, gained
