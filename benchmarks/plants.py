@@ -52,9 +52,9 @@ def butanone() -> None:
     print("\n| butanone plant | s |\n|---|---|")
     for what, unit, field, value, name in (
         ("from nothing", "", "", 0.0, ""),
-        ("conversion 85 to 84 %", "R-301", "conversions[1].conversion", 84.0, "%"),
+        ("tubes 600 to 590", "R-301", "tubes", 590.0, ""),
         ("purge 15 to 14 %", "N-301", "share_1", 14.0, "%"),
-        ("reactor outlet 380 to 385 degC", "R-301", "outlet_temperature", 385.0, "degC"),
+        ("feed of the reactor 375 to 380 degC", "E-303", "outlet_temperature", 380.0, "degC"),
         ("overhead product 35 to 30 degC, outside the loops", "T-301", "overhead_temperature", 30.0, "degC"),
     ):
         if unit:

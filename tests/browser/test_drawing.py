@@ -159,12 +159,12 @@ def test_an_area_is_a_sheet_of_its_own_whose_connectors_lead_on(page):
     page.wait(lambda: "V-301" in units(page) and "T-301" not in units(page))
     assert page.find("[aria-label=Inspector] button.tag").text == "V-301"
     assert page.find("[aria-label='Part of the plant that is shown']").get_attribute("value") == "Scrubber"
-    page.select("R-302")
-    page.wait(lambda: "R-302" in units(page))
+    page.select("E-305")
+    page.wait(lambda: "E-305" in units(page))
     page.driver.back()
-    page.wait(lambda: "V-301" in units(page) and "R-302" not in units(page))
+    page.wait(lambda: "V-301" in units(page) and "E-305" not in units(page))
     page.do("Whole plant")
-    page.wait(lambda: len(units(page)) == 19)
+    page.wait(lambda: len(units(page)) == 20)
 
 
 def test_a_plant_that_was_written_without_a_drawing_is_laid_out_at_a_click(page, tmp_path):

@@ -124,7 +124,12 @@ export function sectionOption(profile: Profile, panels: Panel[], show: Shower, f
         formatter: (text: string) => text.slice(text.indexOf(' ') + 1),
         type: 'scroll',
         top: standing ? top + 14 : top - 5,
-        ...(standing ? { left: left, width: size - 30 } : { right: frame.after }),
+        ...(standing
+          ? { left: left, width: size - 30 }
+          : {
+              right: frame.after,
+              width: frame.width - frame.before - frame.after - 8 * heading(panel.title, panel.unit).length - 12,
+            }),
         itemWidth: 26,
         itemHeight: 8,
         itemStyle: { opacity: 0 },

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from importlib import import_module
+from typing import Any
+
+_KERNELS = "wattaxis.properties.kernels.flow"
+
 
 def bed_gradient(mass_flux: float, density: float, viscosity: float, particle: float, voidage: float) -> float:
     """Pressure loss (Pa/m) of a bed of ``particle`` diameter (m) and ``voidage`` for a superficial mass flux (kg/(m2 s)).
@@ -11,8 +16,9 @@ def bed_gradient(mass_flux: float, density: float, viscosity: float, particle: f
     >>> round(bed_gradient(1.0, 1.2, 1.8e-5, 3e-3, 0.4), 1)
     5963.5
     """
-    solid = (1.0 - voidage) / voidage**3
-    return mass_flux / (density * particle) * solid * (150.0 * (1.0 - voidage) * viscosity / particle + 1.75 * mass_flux)
+    flow: Any = import_module(_KERNELS)  # late: the kernels load with the first calculation
+
+    return float(flow.bed_gradient(mass_flux, density, viscosity, particle, voidage))
 
 
 def bed_reynolds(mass_flux: float, viscosity: float, particle: float, voidage: float) -> float:

@@ -2,34 +2,22 @@
 
 from __future__ import annotations
 
-import math
+from importlib import import_module
+from typing import Any
 
-#: Reynolds numbers up to which flow is laminar, and from which on it is turbulent.
-LAMINAR, TURBULENT = 2000.0, 4000.0
+_KERNELS = "wattaxis.properties.kernels.flow"
 
 
 def friction_factor(reynolds: float, relative_roughness: float) -> float:
-    """Darcy's friction factor: 64/Re in laminar flow, the equation of Colebrook (1939) in turbulent flow, between both in proportion.
+    """Darcy's friction factor: 64/Re in laminar flow (to Re 2000), the equation of Colebrook (1939) in turbulent flow (from 4000), between both in
+    proportion.
 
     >>> round(friction_factor(1000.0, 0.0), 4), round(friction_factor(1e5, 1e-4), 4)
     (0.064, 0.0185)
     """
-    share = min(max((reynolds - LAMINAR) / (TURBULENT - LAMINAR), 0.0), 1.0)
-    laminar = 64.0 / reynolds if share < 1.0 else 0.0
-    return (1.0 - share) * laminar + (share * _colebrook(reynolds, relative_roughness) if share > 0.0 else 0.0)
+    flow: Any = import_module(_KERNELS)  # late: the kernels load with the first calculation
 
-
-def _colebrook(reynolds: float, relative_roughness: float) -> float:
-    """1/sqrt(f) = -2 log10(e/3.7 + 2.51/(Re sqrt(f))), by Newton from the formula of Haaland (1983)."""
-    a, b = relative_roughness / 3.7, 2.51 / reynolds
-    x = -1.8 * math.log10(a**1.11 + 6.9 / reynolds)
-    for _ in range(8):
-        inside = a + b * x
-        step = (x + 2.0 * math.log10(inside)) / (1.0 + 2.0 * b / (inside * math.log(10.0)))
-        x -= step
-        if abs(step) < 1e-13 * x:
-            break
-    return 1.0 / (x * x)
+    return float(flow.friction_factor(reynolds, relative_roughness))
 
 
 def friction_gradient(mass_flux: float, density: float, viscosity: float, diameter: float, roughness: float) -> float:
@@ -38,8 +26,9 @@ def friction_gradient(mass_flux: float, density: float, viscosity: float, diamet
     >>> round(friction_gradient(1000.0, 1000.0, 1e-3, 0.1, 4.5e-5))
     101
     """
-    reynolds = max(mass_flux * diameter / viscosity, 1e-6)
-    return friction_factor(reynolds, roughness / diameter) * mass_flux**2 / (2.0 * density * diameter)
+    flow: Any = import_module(_KERNELS)
+
+    return float(flow.friction_gradient(mass_flux, density, viscosity, diameter, roughness))
 
 
 def two_phase_gradient(liquid_only: float, gas_only: float, quality: float) -> float:

@@ -165,6 +165,11 @@ class PropertyModel:
         """Whether the vapour is an ideal gas over a liquid whose fugacity does not depend on pressure."""
         return not self.equation_of_state and self.vapour == IDEAL_GAS
 
+    @property
+    def code(self) -> int:
+        """The kernel that serves it, as the kernels number it."""
+        return self._code
+
     @cached_property
     def _shifts(self) -> np.ndarray:
         return np.ascontiguousarray([shift_of(self.kind, c) for c in self.components])
@@ -404,7 +409,7 @@ class PropertyModel:
         if root is None:
             root = layout.VAPOUR if kind == "vapour" else layout.LIQUID
         x = np.ascontiguousarray(fractions, dtype=np.float64)
-        work = self._one_phase_work()
+        work = self.one_phase_work()
         rates.one_phase(self._code, root, T, P, x, *work)
         return self._told(kind, x, work)
 
@@ -420,12 +425,12 @@ class PropertyModel:
         400.0
         """
         root = layout.VAPOUR if kind == "vapour" else layout.LIQUID
-        x, work = np.ascontiguousarray(fractions, dtype=np.float64), self._one_phase_work()
+        x, work = np.ascontiguousarray(fractions, dtype=np.float64), self.one_phase_work()
         T = rates.phase_at_enthalpy(self._code, root, enthalpy, P, x, guess, low, high, *work)
         return None if np.isnan(T) else (float(T), self._told(kind, x, work))
 
-    def _one_phase_work(self) -> tuple[np.ndarray, ...]:
-        """Parameters and room for the kernels of one phase."""
+    def one_phase_work(self) -> tuple[np.ndarray, ...]:
+        """Parameters (3) and room for the kernels of one phase."""
         n = len(self.components)
         shifts = self._shifts if self.translated else _NO_SHIFTS
         return self.par, self.pairs, shifts, self.workspace(), np.empty((3, n)), np.empty((n, n)), np.empty(5), np.empty(5)

@@ -7,15 +7,21 @@ Winterfeld, Scriven and Davis (1978).
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
+from wattaxis.properties.kernels import flow
 from wattaxis.properties.tables import WithUnits
 from wattaxis.substances import Component
 from wattaxis.substances.curves import TemperatureCurve, component_curve
 
+_mixed_gas: Any = flow.mixed_gas
+#: Columns of tables.
+COLUMNS = 400
 #: Above it (Pa) the low-pressure rules of gases are said to be estimates.
 HIGH_PRESSURE = 1.0e6
 
@@ -43,6 +49,7 @@ class Curves:
         self.components = tuple(components)
         self.masses = np.array([c.molar_mass for c in components])
         self._known: dict[str, tuple[TemperatureCurve, ...]] = {}
+        self._tables: dict[str, np.ndarray] = {}
 
     def values(self, name: str, T: float, x: np.ndarray, present: np.ndarray, notes: list[str]) -> np.ndarray:
         """The property of the components at positions ``present`` at T (K); what to mind of those above one per cent goes to ``notes``."""
@@ -58,6 +65,18 @@ class Curves:
             notes.append(f"{name} of {', '.join(estimated)} estimated")
         return np.array([curve.at(T) for curve in curves])
 
+    def table(self, name: str) -> np.ndarray:
+        """ln of the property of every component over ln T as the kernels read it, shape (components, 2 + columns): ln T, its step, the values."""
+        if name not in self._tables:
+            self._tables[name] = np.array([_row(component_curve(c, name)) for c in self.components])
+        return self._tables[name]
+
+
+def _row(curve: TemperatureCurve) -> list[float]:
+    """A row of a table: between the ends of its range a curve is smooth."""
+    places = np.linspace(math.log(curve.low), math.log(max(curve.high, 1.001 * curve.low)), COLUMNS)
+    return [places[0], places[1] - places[0], *np.log([curve.at(T) for T in np.exp(places)])]
+
 
 def transport(kind: str, T: float, P: float, fractions: np.ndarray, curves: Curves) -> Transport:
     """Properties of one phase, ``kind`` "vapour" or a liquid, of mole ``fractions`` (components,) at T (K) and P (Pa)."""
@@ -70,12 +89,10 @@ def _gas(T: float, P: float, x: np.ndarray, present: np.ndarray, curves: Curves)
     notes: list[str] = []
     viscosity, conductivity = (curves.values(name, T, x, present, notes) for name in ("gas viscosity", "gas conductivity"))
     masses = curves.masses[present]
-    ratio = masses[None, :] / masses[:, None]  # M_j / M_i
-    factors = (1.0 + np.sqrt(viscosity[:, None] / viscosity[None, :]) * ratio**0.25) ** 2 / np.sqrt(8.0 * (1.0 + 1.0 / ratio))
-    weights = x / (factors @ x)
     if P > HIGH_PRESSURE:
         notes.append("values of the gas at low pressure")
-    return Transport(float(weights @ viscosity), float(weights @ conductivity), None, tuple(notes))
+    mixed = [float(_mixed_gas(x, viscosity, masses, values)) for values in (viscosity, conductivity)]
+    return Transport(mixed[0], mixed[1], None, tuple(notes))
 
 
 def _liquid(T: float, x: np.ndarray, present: np.ndarray, curves: Curves) -> Transport:

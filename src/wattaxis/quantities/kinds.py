@@ -68,6 +68,7 @@ _KINDS = (
     Kind("price", "price", ("EUR/kg",), ("EUR/t", "EUR/kg", "EUR/lb"), -1e9, 1e9),
     Kind("money_flow", "money flow", ("EUR/s",), ("EUR/h", "EUR/d", "EUR/yr", "EUR/s"), -1e15, 1e15),
     Kind("number", "number", ("",), ("",), -1e9, 1e9),
+    Kind("count", "count", ("",), ("",), 0.0, 1e6),
 )
 KINDS: dict[str, Kind] = {kind.key: kind for kind in _KINDS}
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 DAY = 86400.0
 #: Kinds of quantity that go in proportion with the flows at the same states, and those that settle a size in another way.
-IN_PROPORTION = ("flow", "mole_flow", "mass_flow", "volume_flow", "power", "conductance", "volume", "mass", "flow_coefficient")
+IN_PROPORTION = ("flow", "mole_flow", "mass_flow", "volume_flow", "power", "conductance", "volume", "mass", "flow_coefficient", "count")
 OF_SIZE = ("length", "height")
 
 
@@ -60,8 +60,8 @@ class Scaling:
 def scale_to_production(document: Document, result: Calculated, stream: str, amount: Quantity, days: float, component: str | None = None) -> Scaling:
     """Bring a stream, or a component in it, to ``amount`` (a mass) a year of ``days`` operating days (at most 366).
 
-    All flows, powers, conductances, volumes and targets of that kind are given in the same proportion, so that every state stays as it is.
-    Raises ValueError where the stream is not calculated, carries none of it, or the numbers make no sense.
+    All flows, powers, conductances, volumes, numbers of equal pieces and targets of that kind are given in the same proportion, so that every state
+    stays as it is. Raises ValueError where the stream is not calculated, carries none of it, or the numbers make no sense.
     """
     if not 0.0 < days <= 366.0:
         raise ValueError(f"A year has up to 366 operating days, not {days:g}.")

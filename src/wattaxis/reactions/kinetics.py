@@ -72,9 +72,10 @@ class Kinetics:
                 raise KineticsError(reaction.name, f"Reaction {reaction.name} is in the {reaction.phase}, others of {of.name} in the {self.phase}.")
             if any(law.per != self.per for law in reaction.laws):
                 raise KineticsError(reaction.name, f"The rates of {of.name} count per volume and per mass of catalyst; let all count one way.")
-        self._packed = _packed(of.reactions, self.numbers, ids)
-        self._counts_activity = any("activity" in law.bases for reaction in of.reactions for law in reaction.laws)
-        self._counts_volume = any("concentration" in law.bases for reaction in of.reactions for law in reaction.laws)
+        #: The laws as the kernels take them.
+        self.laws = (self.numbers, *_packed(of.reactions, self.numbers, ids))
+        self.counts_activity = any("activity" in law.bases for reaction in of.reactions for law in reaction.laws)
+        self.counts_volume = any("concentration" in law.bases for reaction in of.reactions for law in reaction.laws)
         self._written = [reaction.name for reaction in of.reactions for law in reaction.laws if isinstance(law, Expression)]
         # Late: the kernels load with the first use of a law.
         from wattaxis.properties.kernels import rates
@@ -94,14 +95,12 @@ class Kinetics:
 
     def rates(self, phase: Phase, T: float, P: float) -> Vector:
         """mol of reaction per m3 of the phase (or kg of catalyst) and second at T (K), P (Pa), shape (reactions,)."""
-        if self._counts_volume and not phase.molar_volume > 0.0:
+        if self.counts_volume and not phase.molar_volume > 0.0:
             raise KineticsError("", f"The property model gives the {self.phase} no volume at {T:.5g} K, so there are no concentrations.")
-        gamma = self.model.activity_coefficients(T, P, phase.fractions) if self._counts_activity else phase.fractions
+        gamma = self.model.activity_coefficients(T, P, phase.fractions) if self.counts_activity else phase.fractions
         log_phi = np.log(phase.fugacity_coefficients)
         log_k, found = np.empty(len(self.numbers)), np.empty(len(self.numbers))
-        law, why = self._kernels.reaction_rates(
-            T, P, phase.molar_volume, phase.fractions, log_phi, gamma, self.model.par, self.numbers, *self._packed, log_k, found
-        )
+        law, why = self._kernels.reaction_rates(T, P, phase.molar_volume, phase.fractions, log_phi, gamma, self.model.par, *self.laws, log_k, found)
         if why:
             text = f"The rate of {self._written[law]} cannot be calculated at {T:.5g} K, as its expression is written: {_WHY[why]}."
             raise KineticsError(self._written[law], text)

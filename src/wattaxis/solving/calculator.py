@@ -152,7 +152,7 @@ class Calculator:
             return UnitResult({}, findings=(finding,))
         except Exception as error:  # a unit may be anybody's; whatever it does, the rest of the plant goes on
             return UnitResult({}, findings=(_defect(unit, f"it ends with {type(error).__name__}: {error}"),))
-        if wrong := misfit(unit, solved):
+        if wrong := misfit(unit, solved, outlets):
             return UnitResult({}, findings=(_defect(unit, wrong),))
         if draft:
             return solved  # its own findings tell whether it failed; what else is to be said is said of the closed loop
@@ -235,13 +235,15 @@ class Calculator:
         return f"{unit.operation.theory} Properties by {info.title} ({info.source}){more}."
 
 
-def misfit(unit: Unit, solved: UnitResult) -> str:
-    """What a result holds that none may hold: outlets that are no ports, numbers that are none. Blank where it can be taken."""
+def misfit(unit: Unit, solved: UnitResult, outlets: frozenset[str]) -> str:
+    """What a result holds that none may hold: outlets that are no ports or that lack, numbers that are none. Blank where it can be taken."""
     ports = {(p.key, p.kind) for p in unit.ports}
     leaving = solved.leaving()
     strange = [key for key, stream in leaving.items() if (key, stream.kind if isinstance(stream, EnergyState) else "material") not in ports]
     if strange:
         return f"it returns {strange[0]!r}, which is not one of its ports of that kind"
+    if missing := sorted(outlets - leaving.keys()):
+        return f"it hands nothing on by {missing[0]}"
     for key, stream in leaving.items():
         numbers = (stream.power,) if isinstance(stream, EnergyState) else (stream.flow, stream.state.temperature, stream.state.pressure)
         if not all(map(math.isfinite, numbers)):

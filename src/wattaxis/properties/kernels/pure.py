@@ -51,24 +51,34 @@ def _s_polynomial(temperature, par, row, i):
 
 
 @inner
+def ideal_enthalpy(temperature, par, i):
+    """H (J/mol) and Cp (J/(mol K)) as of :func:`ideal_gas`, for where no entropy is asked for."""
+    inside = min(max(temperature, par[CP_LOW, i]), par[CP_HIGH, i])
+    middle = par[CP_MIDDLE, i]
+    below = min(inside, middle)
+    h = par[HF, i] + _h_polynomial(below, par, CP0, i) - _h_polynomial(T_REF, par, CP0, i)
+    if inside > middle:
+        cp = _cp_polynomial(inside, par, CP_ABOVE0, i)
+        h += _h_polynomial(inside, par, CP_ABOVE0, i) - _h_polynomial(middle, par, CP_ABOVE0, i)
+    else:
+        cp = _cp_polynomial(inside, par, CP0, i)
+    return h + cp * (temperature - inside), cp
+
+
+@inner
 def ideal_gas(temperature, par, i):
     """H (J/mol, from the elements at 298.15 K), S (J/(mol K), third law, 1 bar) and Cp of an ideal gas.
 
     Two polynomials, the second from CP_MIDDLE on. Beyond their range Cp keeps its value at the end of the range; the caller
     reports that as a finding.
     """
+    h, cp = ideal_enthalpy(temperature, par, i)
     inside = min(max(temperature, par[CP_LOW, i]), par[CP_HIGH, i])
     middle = par[CP_MIDDLE, i]
     below = min(inside, middle)
-    h = par[HF, i] + _h_polynomial(below, par, CP0, i) - _h_polynomial(T_REF, par, CP0, i)
     s = par[S0, i] + _s_polynomial(below, par, CP0, i) - _s_polynomial(T_REF, par, CP0, i)
     if inside > middle:
-        cp = _cp_polynomial(inside, par, CP_ABOVE0, i)
-        h += _h_polynomial(inside, par, CP_ABOVE0, i) - _h_polynomial(middle, par, CP_ABOVE0, i)
         s += _s_polynomial(inside, par, CP_ABOVE0, i) - _s_polynomial(middle, par, CP_ABOVE0, i)
-    else:
-        cp = _cp_polynomial(inside, par, CP0, i)
-    h += cp * (temperature - inside)
     if temperature != inside:
         s += cp * math.log(temperature / inside)
     return h, s, cp

@@ -13,15 +13,15 @@ import math
 
 import numpy as np
 
-from wattaxis.properties.kernels import inner, kernel
+from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.energy import phase_energies
 from wattaxis.properties.kernels.phase import prepare
-from wattaxis.properties.kernels.pure import ideal_gas
+from wattaxis.properties.kernels.pure import ideal_enthalpy, ideal_gas
 from wattaxis.properties.kernels.volume_shift import volume_shift
-from wattaxis.properties.layout import P_REF, R
+from wattaxis.properties.layout import ACTIVITY, IDEAL, IDEAL_GAS, P_REF, VAPOUR, VAPOUR_FORM, R
 
 #: Ways in which laws count: mol/m3, Pa, Pa, -, -.
-CONCENTRATION, PARTIAL_PRESSURE, FUGACITY, MOLE_FRACTION, ACTIVITY = 0, 1, 2, 3, 4
+CONCENTRATION, PARTIAL_PRESSURE, FUGACITY, MOLE_FRACTION, ACTIVITIES = 0, 1, 2, 3, 4
 #: Steps of a written law, in reverse Polish order: what puts something on the stack first, then what takes one or two from it.
 NUMBER, AMOUNT, TEMPERATURE, PRESSURE, CONSTANT = 0, 1, 2, 3, 4
 NEGATIVE, ABS, SQRT, LN, EXP, PLUS, MINUS, TIMES, OVER, POWER, MIN, MAX = 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16
@@ -29,17 +29,18 @@ NEGATIVE, ABS, SQRT, LN, EXP, PLUS, MINUS, TIMES, OVER, POWER, MIN, MAX = 5, 6, 
 FOUND, BY_NOTHING, LOG_OF_NOTHING, ROOT_BELOW, TOO_LARGE = 0, 1, 2, 3, 4
 #: Mole fractions that count as nothing; the least that stands under a negative exponent; ln of the largest rate.
 GONE, LEAST, MOST = 1e-300, 1e-30, 600.0
-#: The temperature (K) stops moving; how often it is corrected.
-_STILL, _OFTEN = 1e-11, 60
+#: Share of itself by which the temperature moves no more, and what is as good where rounding keeps it moving; how often it is corrected.
+_STILL, _NEARLY, _OFTEN = 1e-13, 1e-10, 60
 
 
-@kernel(
+@linked(
     "void(int64, int64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64[:, ::1], float64[:, :, ::1],"
     "float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
 )
 def one_phase(kind, root, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, out):
     """H (J/mol), S, Cp (J/(mol K)), V (m3/mol) and Z of a phase into ``out``, ln phi into ``vectors[0]``; ``shifts`` without rows: none."""
-    prepare(kind, t, par, pairs, ctx, True)
+    if kind < ACTIVITY or root != VAPOUR or par[VAPOUR_FORM, 0] != IDEAL_GAS:
+        prepare(kind, t, par, pairs, ctx, True)
     phase_energies(kind, root, t, p, x, par, ctx, False, vectors, dn, props, out)
     if shifts.shape[0] == 0:
         return
@@ -54,22 +55,35 @@ def one_phase(kind, root, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, 
         vectors[0, i] -= p * own[i] / (R * t)
 
 
-@kernel(
+@linked(
     "float64(int64, int64, float64, float64, float64[::1], float64, float64, float64, float64[:, ::1], float64[:, :, ::1], float64[:, ::1],"
     "float64[:, :, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
 )
 def phase_at_enthalpy(kind, root, h, p, x, guess, low, high, par, pairs, shifts, ctx, vectors, dn, props, out):
     """The temperature (K) at which a phase has the enthalpy ``h`` (J/mol), with what :func:`one_phase` says there; nan where there is none."""
-    t = guess
+    t, step = guess, math.inf
+    ideal = root == VAPOUR and (kind == IDEAL or (kind >= ACTIVITY and par[VAPOUR_FORM, 0] == IDEAL_GAS))
     for _ in range(_OFTEN):
-        one_phase(kind, root, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, out)
-        step = (h - out[0]) / out[2]
+        if ideal:
+            level = slope = 0.0
+            for i in range(x.shape[0]):
+                h_i, cp_i = ideal_enthalpy(t, par, i)
+                level += x[i] * h_i
+                slope += x[i] * cp_i
+        else:
+            one_phase(kind, root, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, out)
+            level, slope = out[0], out[2]
+        step = (h - level) / slope
         if abs(step) <= _STILL * t:
-            return t
+            break
         t = min(max(t + step, 0.5 * t), 2.0 * t)
         if not low < t < high:
-            break
-    return math.nan
+            return math.nan
+    if not abs(step) <= _NEARLY * t:
+        return math.nan
+    if ideal:
+        one_phase(kind, root, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, out)
+    return t
 
 
 @inner
@@ -91,7 +105,7 @@ def _scale(basis, i, p, v, log_phi, gamma):
         return p
     if basis == FUGACITY:
         return p * math.exp(log_phi[i])
-    return gamma[i] if basis == ACTIVITY else 1.0
+    return gamma[i] if basis == ACTIVITIES else 1.0
 
 
 @inner
@@ -203,13 +217,11 @@ def log_constants(t, par, numbers, out):
                 out[j] += numbers[j, i] * (s - h / t) / R
 
 
-@kernel(
+@linked(
     "UniTuple(int64, 2)(float64, float64, float64, float64[::1], float64[::1], float64[::1], float64[:, ::1], float64[:, ::1], float64[:, ::1],"
     "float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[::1], float64[::1])"
 )
-def reaction_rates(
-    t, p, v, x, log_phi, gamma, par, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, log_k, out
-):  # fmt: skip
+def reaction_rates(t, p, v, x, log_phi, gamma, par, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, log_k, out):
     """Rates (mol/(m3 s) or mol/(kg s)) into ``out``, ln K into ``log_k``, (reactions,). Returns the row of ``written`` without a value, and why."""
     log_constants(t, par, numbers, log_k)
     out[:] = 0.0

@@ -83,7 +83,7 @@ class BatchReactor(UnitOperation):
         Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, TYPED)),
         Field("temperatures", "Temperatures", "table", "kept beyond the last", beside="heat", among=(TYPED,), columns=PROGRAMME, most=50),
         Field("time_between", "Time between charges", "time", "to empty, clean, fill and heat"),
-        Field("vessels", "Vessels", "number", "side by side"),
+        Field("vessels", "Vessels", "count", "side by side"),
         Field("filling", "Filling", "fraction", "share of a vessel that the charge takes at most"),
         CATALYST,
         *PRESSURE_FIELDS,
@@ -237,7 +237,7 @@ def _profile(charge: _Charge, course: _Course) -> Profile:
     columns = [
         column("temperature", "Temperature", "temperature", course.T),
         column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in course.flows]),
-        *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in course.phases], name) for i, name in enumerate(reacting.ids)),
+        *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in course.phases], reacting.ids[i]) for i in reacting.there),
         *(column("rate", "Rate", "reaction_rate", rates[:, j], r.name) for j, r in enumerate(reacting.kinetics.set.reactions)),
     ]
     return Profile("course", "Over the time of the reaction", column("time", "Time", "time", course.times), tuple(columns))

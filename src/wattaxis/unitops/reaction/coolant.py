@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,37 +14,33 @@ from wattaxis.unitops.base import StreamState, UnitFault
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
 
-#: States of the stream from which its temperature over its heat is put together, in one phase and in two; how far beyond what is known (K).
-_IN_ONE, _IN_TWO, _BEYOND = 25, 24, 250.0
+#: States of the stream from which its temperature over its heat is put together, in one phase and in two; how far beyond what is known, and in which
+#: steps of both (K).
+_IN_ONE, _IN_TWO, _BEYOND, _STEP = 33, 24, 250.0, 50.0
 
 
-class Coolant:
-    """A stream at its pressure: temperature over enthalpy flow, by cubics with the exact slopes in one phase and by monotone ones in two.
+class Curve:
+    """Temperature over enthalpy of a stream at its pressure, by cubics with the exact slopes in one phase and by monotone ones in two.
 
-    ``other``: temperature (K) of what it passes. Raises UnitFault where the stream has no states about there.
+    ``low``, ``high``: the temperatures (K) between which states are looked for. Raises UnitFault where the stream has none there.
     """
 
-    def __init__(self, model: PropertyModel, inlet: StreamState, other: float) -> None:
+    def __init__(self, model: PropertyModel, state: State, low: float, high: float) -> None:
         from scipy.interpolate import CubicHermiteSpline, PchipInterpolator  # late: it is not needed for a page
 
-        self.model, self.inlet = model, inlet
-        if inlet.flow <= 0.0:
-            raise UnitFault("Nothing flows on the outside of the tubes.", "Give the stream there a flow.")
-        own = inlet.state.temperature
-        low, high = max(min(own, other) - _BEYOND, 0.4 * min(own, other)), max(own, other) + _BEYOND
+        self.model, self.state, self.guess = model, state, 0.5 * (low + high)
         parts = [part for part in self._parts(low, high) if len(part) > 1]
         if not parts:
             raise UnitFault("The stream on the outside has no states about its temperature.", "Check its components and pressure.")
-        # Plain lists: a float at a time is asked for, which arrays are slow at.
-        self._starts: list[float] = []
-        self._cubics: list[list[float]] = []
+        pieces: list[Vector] = []
         for part in parts:
             h, t = np.array([s.enthalpy for s in part]), np.array([s.temperature for s in part])
             single = all(len(s.phases) == 1 for s in part[1:-1])
             slopes = np.array([1.0 / s.phases[0].heat_capacity for s in part]) if single else None
             curve = PchipInterpolator(h, t) if slopes is None else CubicHermiteSpline(h, t, self._own_slopes(part, slopes))
-            self._starts += h[:-1].tolist()
-            self._cubics += curve.c.T.tolist()
+            pieces.append(np.column_stack((curve.x[:-1], curve.x[1:], curve.c.T)))
+        #: As the kernels take them: J/mol from and to, then the coefficients of K over J/mol, highest power first.
+        self.pieces = np.ascontiguousarray(np.vstack(pieces))
         self.lowest, self.highest = float(parts[0][0].enthalpy), float(parts[-1][-1].enthalpy)
 
     @staticmethod
@@ -74,30 +70,42 @@ class Coolant:
         return [state for T in np.linspace(low, high, _IN_ONE) if (state := self._flash(T=float(T))) is not None]
 
     def _flash(self, **known: float) -> State | None:
-        state = self.inlet.state
         try:
-            return self.model.flash(state.fractions, P=state.pressure, guess=state.temperature, **known)
+            return self.model.flash(self.state.fractions, P=self.state.pressure, guess=self.guess, **known)
         except FlashError:
             return None
+
+
+#: What a curve was made of, beside its model: composition, pressure and the temperatures between which it lies.
+Key = tuple[bytes, float, float, float]
+
+
+class Coolant:
+    """A stream at its pressure that passes something of a temperature ``other`` (K).
+
+    ``known``: the curve of another calculation with what it was made of, which is taken again where it is the same. Raises UnitFault where the stream
+    has no states about there.
+    """
+
+    def __init__(self, model: PropertyModel, inlet: StreamState, other: float, known: tuple[Key, Curve] | None = None) -> None:
+        self.model, self.inlet = model, inlet
+        own, state = inlet.state.temperature, inlet.state
+        # In whole steps, so that it stays the same where the temperatures move a little.
+        low = max(_STEP * math.floor((min(own, other) - _BEYOND) / _STEP), _STEP * math.ceil(0.4 * min(own, other) / _STEP))
+        high = _STEP * math.ceil((max(own, other) + _BEYOND) / _STEP)
+        key = state.fractions.tobytes(), state.pressure, low, high
+        again = known is not None and known[0] == key and known[1].model is model
+        self.known = known if known is not None and again else (key, Curve(model, state, low, high))
+        self.curve = self.known[1]
+        self.pieces, self.lowest, self.highest = self.curve.pieces, self.curve.lowest, self.curve.highest
 
     def temperature(self, gained: float) -> float:
         """K after so much heat (W) from the inlet on; straight on where no states are known."""
         h = self.inlet.state.enthalpy + gained / self.inlet.flow
-        inside = min(max(h, self.lowest), self.highest)
-        place = max(bisect_right(self._starts, inside) - 1, 0)
-        a, b, c, d = self._cubics[place]
-        x = inside - self._starts[place]
-        t = ((a * x + b) * x + c) * x + d
-        return t if h == inside else t + ((3.0 * a * x + 2.0 * b) * x + c) * (h - inside)
-
-    @property
-    def capacity(self) -> float:
-        """W/K at its inlet; while it boils, of its first phase."""
-        return self.inlet.flow * float(self.inlet.state.phases[0].heat_capacity)
-
-    def known(self, gained: float) -> bool:
-        """Whether it has states that were looked at after so much heat (W)."""
-        return self.lowest <= self.inlet.state.enthalpy + gained / self.inlet.flow <= self.highest
+        start, end, a, b, c, d = self.pieces[max(int(np.searchsorted(self.pieces[:, 0], h, side="right")) - 1, 0)]
+        x = min(max(h, start), end) - start
+        t = float(((a * x + b) * x + c) * x + d)
+        return t if start <= h <= end else t + float((3.0 * a * x + 2.0 * b) * x + c) * (h - start - x)
 
     def heat_to(self, T: float) -> float:
         """W that bring it to a temperature (K) from its inlet, as far as it has states."""

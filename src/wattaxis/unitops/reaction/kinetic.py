@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wattaxis.properties import layout
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.reactions import Kinetics, KineticsError
 from wattaxis.unitops.base import Field, Finding, Givens, ResultValue, StreamState, UnitFault
@@ -43,6 +44,8 @@ class Reacting:
         self._places = np.array([model.index(name) for name in self.ids])
         self.numbers = self.kinetics.numbers
         self.feed: Vector = inlet.flows[self._places]
+        #: Places of the components that are fed or may be formed.
+        self.there = [i for i in range(len(self.ids)) if self.feed[i] > 0.0 or self.numbers[:, i].any()]
         self.density = 1.0
         if self.kinetics.per == "catalyst mass":
             density = givens.si("catalyst_density")
@@ -52,6 +55,8 @@ class Reacting:
             self.density = density
         self.base = self._base(givens)
         self._calls = 0
+        #: The volume root of the phase, as the kernels number it.
+        self.root = layout.VAPOUR if self.kinetics.phase == "vapour" else layout.LIQUID
 
     def _base(self, givens: Givens) -> int:
         chosen = givens.raw("base")

@@ -25,7 +25,7 @@ from wattaxis.unitops.base import (
     outlet_pressure,
 )
 from wattaxis.unitops.energy.connections import HEAT_IN, heat_crossing, heat_given
-from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
 from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
@@ -115,7 +115,7 @@ class PlugFlowReactor(UnitOperation):
         Field("conversion", "Conversion", "fraction", "of the base component at the outlet"),
         Field("outlet_temperature", "Outlet temperature", "temperature", "at which the tubes end"),
         Field("diameter", "Inner diameter", "length", "of a tube"),
-        Field("tubes", "Tubes", "number", "side by side", beside="diameter"),
+        Field("tubes", "Tubes", "count", "side by side", beside="diameter"),
         BASE,
         Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, CO_CURRENT, COUNTER_CURRENT)),
         Field("duty", "Heat added", "power", "spread evenly over the volume", beside="heat", among=(EVENLY,)),
@@ -136,7 +136,10 @@ class PlugFlowReactor(UnitOperation):
         Field("roughness", "Roughness", "length", "of the inside of the tubes", beside="pressure_loss", among=(FRICTION,)),
         *PRESSURE_FIELDS,
     )
-    pressures = (OUTLET_OR_CHANGE,)
+    pressures = (
+        PressureSide("outlet_pressure", "pressure_change", ports=("inlet", "outlet")),
+        PressureSide(key="outside_"),
+    )
     choices = (
         Choice("Reactions", ("reactions",)),
         Choice("Size", ("volume", "length", "conversion", "outlet_temperature")),
@@ -188,12 +191,14 @@ class PlugFlowReactor(UnitOperation):
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Integrate, then find the state at the outlet by its energy."""
-        inlet = inlets["inlet"][0]
+        inlet, beside = inlets["inlet"][0], inlets.get("outside_in", [None])[0]
+        leaving = {"outlet": inlet} if beside is None else {"outlet": inlet, "outside_out": beside}
         if inlet.flow <= 0.0:
-            return UnitResult({"outlet": inlet}, findings=(Finding("caution", "", "Nothing comes in, so nothing reacts.", "Check the feed."),))
+            return UnitResult(leaving, findings=(Finding("caution", "", "Nothing comes in, so nothing reacts.", "Check the feed."),))
         reacting = Reacting(givens, inlet, model)
         same_phase(reacting, inlet)
-        outside = self._outside(givens, inlets, model, inlet)
+        known = None if givens.hint is None else givens.hint[1]
+        outside = None if beside is None or beside.flow <= 0.0 else Coolant(model, beside, inlet.state.temperature, known)
         tube = Tube(reacting, givens, outlet_pressure(givens, inlet.state.pressure), outside)
         solved = tube.run()
         flows, heat = solved.flows[-1], float(solved.heat[-1])
@@ -203,28 +208,32 @@ class PlugFlowReactor(UnitOperation):
             raise UnitFault(f"What leaves has no state: {error}", "Take out heat, or let less react.") from error
         outlet = StreamState(float(flows.sum()), state)
         heat = outlet.enthalpy_flow - inlet.enthalpy_flow
-        leaving = {"outlet": outlet}
+        leaving["outlet"] = outlet
         # Where heat comes by a stream, the tube takes what it brings and nothing else.
         taken, given = heat_given(givens, heat, float(solved.T.min()), float(solved.T.max()))
         if outside is not None:
             leaving["outside_out"] = outside.leaves(-heat)
             taken = heat + leaving["outside_out"].enthalpy_flow - outside.inlet.enthalpy_flow
         mass = reacting.mass_made(solved.extents[-1])
+        hint = None if outside is None else (tube.hint, outside.known)
         if givens.draft:
-            return UnitResult(leaving, taken, energies=given, mass_made=mass, hint=tube.hint)
+            return UnitResult(leaving, taken, energies=given, mass_made=mass, hint=hint)
         findings = [
             *reacting.doubts(),
             *_findings(reacting, tube, solved, outlet),
+            *_dry(beside),
             *heat_crossing(givens, float(solved.T.min()), float(solved.T.max())),
         ]
         values = (*_values(reacting, tube, solved, outlet, heat), *reacting.values(flows))
-        return UnitResult(leaving, taken, values, tuple(findings), profiles=(_profile(tube, solved),), energies=given, mass_made=mass, hint=tube.hint)
+        return UnitResult(leaving, taken, values, tuple(findings), profiles=(_profile(tube, solved),), energies=given, mass_made=mass, hint=hint)
 
-    @staticmethod
-    def _outside(givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, inlet: StreamState) -> Coolant | None:
-        if givens.option("heat") not in STREAMS:
-            return None
-        return Coolant(model, inlets["outside_in"][0], inlet.state.temperature)
+
+def _dry(beside: StreamState | None) -> list[Finding]:
+    """A finding where there is a stream outside the tubes, and nothing of it."""
+    if beside is None or beside.flow > 0.0:
+        return []
+    text = "Nothing flows on the outside of the tubes: they were calculated without exchange of heat."
+    return [Finding("caution", "", text, "Give that stream a flow.")]
 
 
 def _profile(tube: Tube, solved: Along) -> Profile:
@@ -238,7 +247,7 @@ def _profile(tube: Tube, solved: Along) -> Profile:
         column("temperature", "Inside" if cooled else "Temperature", "temperature", solved.T, group="Temperature" if cooled else ""),
         column("pressure", "Pressure", "pressure", solved.P),
         column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in solved.flows]),
-        *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in phases], name) for i, name in enumerate(reacting.ids)),
+        *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in phases], reacting.ids[i]) for i in reacting.there),
         *(column("rate", "Rate", "reaction_rate", rates[:, j], name) for j, name in enumerate(names)),
     ]
     if cooled:

@@ -5,39 +5,57 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
+from importlib import import_module
 from typing import Any
 
 import numpy as np
 
-from wattaxis.equipment.packed_bed import bed_gradient, bed_reynolds
-from wattaxis.equipment.pipe_flow import friction_gradient
+from wattaxis.equipment.packed_bed import bed_reynolds
 from wattaxis.properties.state import Phase, Vector
-from wattaxis.properties.transport import transport
 from wattaxis.unitops.base import Givens, UnitFault
 from wattaxis.unitops.energy.connections import HEAT_IN
 from wattaxis.unitops.reaction.coolant import Coolant
-from wattaxis.unitops.reaction.kinetic import Reacting
+from wattaxis.unitops.reaction.kinetic import COLDEST, HOTTEST, Reacting
 
 ADIABATIC, ISOTHERMAL, EVENLY, COOLANT = "adiabatic", "isothermal", "heat spread evenly", "coolant at one temperature"
 TYPED, CO_CURRENT, COUNTER_CURRENT = "typed temperatures", "co-current stream", "counter-current stream"
 #: Ways in which heat passes a wall, and those in which a stream of the sheet flows outside it.
 THROUGH_WALL, STREAMS = (COOLANT, CO_CURRENT, COUNTER_CURRENT), (CO_CURRENT, COUNTER_CURRENT)
 AS_GIVEN, FRICTION, BED = "as typed", "friction in the tubes", "packed bed"
+#: In the order in which the kernels number them.
+WAYS, LOSSES = (ADIABATIC, ISOTHERMAL, EVENLY, TYPED, *THROUGH_WALL), (AS_GIVEN, FRICTION, BED)
 #: Relative tolerance of the integration, and of extents against the feed.
 TOLERANCE, LEAST = 1e-9, 1e-13
 #: s of residence beyond which a conversion is not looked for, and rows of the profile.
 LONGEST, ROWS = 1e7, 41
 #: Times a length or volume is corrected for a pressure drop that belongs to all of it; times the heat of a stream outside is looked for.
 MOST_PASSES, MOST_TRIES = 60, 24
-#: Share of its heat by which a stream outside may miss its inlet.
-CLOSED = 1e-9
+#: Share of its heat by which a stream outside may miss its inlet: where the search ends, and where it may where nothing better is found.
+CLOSED, SETTLED = 1e-8, 1e-6
+#: Relative tolerance where a stream outside flows the other way: what is left of each step adds up to what it misses its inlet by.
+STRICT = 1e-11
 #: Two sizes are the same to about what the steps of the integration leave open.
 SAME = 10.0 * TOLERANCE
-#: ln of the growth from where on more makes no difference to the search.
-MOST_GROWTH = 600.0
+#: Steps from the heat of the last time.
+MOST_NEAR = 6
 #: Share of the inlet pressure at which it counts as used up.
 USED_UP = 0.02
+
+
+#: A table of pieces where there is none.
+_NO_PIECES = np.zeros((1, 6))
+
+
+@dataclass(frozen=True)
+class Integrated:
+    """The unknowns ``y`` at a ``volume`` (m3) where the integration ended, and in ``rows`` on the way; whether it ended because what is wanted was
+    ``reached``, or because the stream outside had gone ``astray``."""
+
+    volume: float
+    y: Vector
+    rows: Vector
+    astray: bool
+    reached: bool
 
 
 @dataclass(frozen=True)
@@ -66,6 +84,8 @@ class Tube:
         self.entering, self.enthalpy = self.state.pressure, reacting.inlet.enthalpy_flow
         self.draft = givens.draft
         self.way = givens.option("heat") or ADIABATIC
+        if self.way in STREAMS and outside is None:
+            self.way = ADIABATIC
         self.loss = givens.option("pressure_loss") or AS_GIVEN
         self.bore, tubes = givens.si("diameter"), givens.si("tubes")
         self.tubes = 1.0 if tubes is None else tubes
@@ -74,13 +94,15 @@ class Tube:
         self.wall = 4.0 / self.bore * (givens.si("heat_transfer_coefficient") or 0.0) if self.bore else 0.0
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
         self.particle, self.voidage, self.roughness = (givens.si(key) or 0.0 for key in ("particle_diameter", "voidage", "roughness"))
-        self.temperatures = _typed_temperatures(givens) if self.way == TYPED else None
+        #: K over the share of the volume, as the kernels take it.
+        self.typed, self.temperatures = _typed_temperatures(givens) if self.way == TYPED else (_NO_PIECES, _nowhere)
         self._refuse(givens)
         length = givens.si("length")
         self.total = givens.si("volume") if length is None else length * self.section
         self.goal = self._goal(givens)
         self._all_heat = 0.0
-        self.hint: float | None = givens.hint if self.way == COUNTER_CURRENT else None
+        #: The heat that a stream against the flow gave in all the last time, and how what it missed changed with it.
+        self.hint: tuple[float, float] | None = None if givens.hint is None or self.way != COUNTER_CURRENT else givens.hint[0]
         self._guess = self.state.temperature
         self.inlet_volume = reacting.phase(self.state.temperature, self.entering, reacting.feed).molar_volume * float(reacting.feed.sum())
 
@@ -95,8 +117,8 @@ class Tube:
         if self.loss == BED and not (self.particle > 0.0 and 0.0 < self.voidage < 1.0):
             raise UnitFault("A bed has particles of some size and a voidage between 0 and 1.", "Give such values.", "voidage")
 
-    def _goal(self, givens: Givens) -> Callable[[float, Vector, float], float] | None:
-        """What comes to nothing where the tube ends, None where its size is given. Raises UnitFault for what cannot be wanted."""
+    def _goal(self, givens: Givens) -> float | None:
+        """The conversion or temperature (K) at which the tube ends, None where its size is given. Raises UnitFault for what cannot be wanted."""
         reacting = self.reacting
         wanted, hot = givens.si("conversion"), givens.si("outlet_temperature")
         self.wanted = f"the conversion of {reacting.ids[reacting.base]}" if wanted is not None else "the temperature"
@@ -110,13 +132,13 @@ class Tube:
             text = "Over a volume that is not known, neither heat nor temperatures can be spread."
             raise UnitFault(text, "Give a volume or a length, and let an aim find it.", "heat")
         if wanted is not None:
-            return lambda volume, y, total: reacting.conversion(reacting.flows(self.extents(y))) - wanted
+            return wanted
         assert hot is not None
         if self.way == ISOTHERMAL:
             raise UnitFault(
                 "An isothermal tube comes to no other temperature than that of its feed.", "Give a size or a conversion.", "outlet_temperature"
             )
-        return lambda volume, y, total: self.local(volume, y, total)[0] - hot
+        return hot
 
     @property
     def section(self) -> float:
@@ -137,7 +159,7 @@ class Tube:
         """Temperature, pressure, flows and phase at a place."""
         flows, P = self.reacting.flows(self.extents(y)), self.pressure(volume, y, total)
         if self.way in (ISOTHERMAL, TYPED):
-            T = self.state.temperature if self.temperatures is None else float(self.temperatures(min(volume / total, 1.0) if total > 0.0 else 1.0))
+            T = self.temperatures(min(volume / total, 1.0) if total > 0.0 else 1.0) if self.way == TYPED else self.state.temperature
             return T, P, flows, self.reacting.phase(T, P, flows)
         T, phase = self.reacting.temperature(self.enthalpy + self._heat(y), P, flows, self._guess)
         self._guess = T
@@ -152,31 +174,10 @@ class Tube:
             return self.coolant or 0.0
         return self.outside.temperature(-heat if self.way == CO_CURRENT else heat - self._all_heat)
 
-    def slope(self, volume: float, y: Vector, total: float) -> Vector:
-        """d/dV of the unknowns."""
-        T, P, flows, phase = self.local(volume, y, total)
-        heat = 0.0
-        if self.way == EVENLY:
-            heat = (self.duty or 0.0) / total
-        elif self.way in THROUGH_WALL:
-            heat = self.wall * (self._outside(self._heat(y)) - T)
-        found = [*self.reacting.rates(phase, T, P), heat]
-        return np.array(found if self.loss == AS_GIVEN else [*found, -self._gradient(T, P, flows, phase) / self.section])
-
-    def _gradient(self, T: float, P: float, flows: Vector, phase: Phase) -> float:
-        """Pa/m."""
-        density = phase.density
-        if density is None:
-            text = f"The property model gives the {phase.kind} no volume at {T:.5g} K, so what it loses in pressure is not known."
-            raise UnitFault(text, "Give the pressure change, or choose another property model.", "pressure_loss")
-        flux = float(flows.sum()) * phase.molar_mass / self.section
-        viscosity = transport(phase.kind, T, P, phase.fractions, self.reacting.model.curves).viscosity
-        if self.loss == BED:
-            return bed_gradient(flux, density, viscosity, self.particle, self.voidage)
-        return friction_gradient(flux, density, viscosity, self.bore or 1.0, self.roughness)
-
     def bed_reynolds(self, solved: Along) -> tuple[float, float]:
         """Least and largest Reynolds number of the bed, at the ends."""
+        from wattaxis.properties.transport import transport  # late: it loads the kernels
+
         found = []
         for k in (0, -1):
             phase = solved.phases[k]
@@ -185,32 +186,94 @@ class Tube:
             found.append(bed_reynolds(flux, viscosity, self.particle, self.voidage))
         return min(found), max(found)
 
-    def integrate(self, end: float, total: float) -> Any:
-        """Over the volume up to ``end``, or until what is wanted is reached."""
-        from scipy.integrate import solve_ivp  # late: it is not needed for a page
+    def integrate(self, end: float, total: float, places: Vector | None = None) -> Integrated:
+        """Over the volume up to ``end`` (m3), or until what is wanted is reached; ``total`` is what pressure and heat are spread over.
 
-        count = len(self.reacting.numbers)
+        With ``places`` (m3) the unknowns there are told too. Raises UnitFault where it does not come that far.
+        """
+        kernels: Any = import_module("wattaxis.properties.kernels.tube")  # late: they load with the first calculation
+        reacting, count = self.reacting, len(self.reacting.numbers)
         self._guess = self.state.temperature
-        flow = float(self.reacting.feed.sum())
-        start = np.zeros(count + 1)
-        # 8.314 J/(mol K) times a temperature: what a mole carries of heat at least.
-        least = np.append(np.full(count, LEAST * flow), LEAST * flow * 8.314 * self.state.temperature)
-        events: list[Any] = [ending(self._strays)] if self.way == COUNTER_CURRENT else []
-        if self.loss != AS_GIVEN:
-            start, least = np.append(start, self.entering), np.append(least, TOLERANCE * self.entering)
-            events.append(ending(lambda volume, y, total: y[-1] - USED_UP * self.entering))
-        if self.goal is not None:
-            events.append(ending(self.goal))
-        found = solve_ivp(
-            self.slope, (0.0, end), start, "LSODA", dense_output=not self.draft, events=events or None, args=(total,), rtol=TOLERANCE, atol=least
-        )
-        if found.status < 0:
-            text = f"The integration along the tube ended at {found.t[-1]:.4g} m3: {found.message}"
-            raise UnitFault(text, "Look at rates and constants: something there changes without limit.")
-        if self.loss != AS_GIVEN and found.t_events[len(events) - 1 - (self.goal is not None)].size:
-            text = f"The pressure is used up {found.t[-1] / self.section:.4g} m from the inlet."
-            raise UnitFault(text, "Use more or wider tubes, larger particles, or a higher pressure.", "pressure_loss")
+        given = self._given(kernels)
+        y = np.zeros(count + 1) if self.loss == AS_GIVEN else np.append(np.zeros(count + 1), self.entering)
+        places = np.zeros(0) if places is None else places
+        rows, told = np.empty((len(places), len(y))), np.empty(6)
+        goal = kernels.END if self.goal is None else kernels.CONVERTED if self.wanted != "the temperature" else kernels.HOT
+        kinetics = reacting.kinetics
+        kinds = (reacting.model.code, reacting.root, WAYS.index(self.way), LOSSES.index(self.loss), goal, reacting.base)
+        flags = (kinetics.counts_activity, kinetics.counts_volume)
+        par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
+        status = kernels.integrate_tube(
+            end, total, places, rows, np.array([*kinds, *flags], dtype=np.int64), given, reacting.feed, *kinetics.laws, par, pairs, shifts, ctx,
+            self.typed, _NO_PIECES if self.outside is None else self.outside.pieces, self._viscosities(), y, told,
+        )  # fmt: skip
+        found = Integrated(float(told[3]), y, rows, int(told[4]) == kernels.ASTRAY, goal != kernels.END and int(told[4]) == goal)
+        if status:
+            raise self._ended(found, status == kernels.NO_STEP, total)
+        if int(told[4]) == kernels.USED_UP:
+            raise self._without_pressure(found)
         return found
+
+    def _given(self, kernels: Any) -> Vector:
+        """The numbers of the tube as the kernels number them."""
+        given = np.zeros(kernels.GIVEN)
+        inlet = {"T_IN": self.state.temperature, "P_IN": self.entering, "H_IN": self.enthalpy, "P_OUT": self.leaving}
+        size = {
+            "DENSITY": self.reacting.density,
+            "SECTION": self.section,
+            "BORE": self.bore or 0.0,
+            "PARTICLE": self.particle,
+            "VOIDAGE": self.voidage,
+            "ROUGHNESS": self.roughness,
+        }
+        heat = {"WALL": self.wall, "T_COOLANT": self.coolant or 0.0, "DUTY": self.duty or 0.0, "ALL_HEAT": self._all_heat}
+        search = {
+            "WANTED": 0.0 if self.goal is None else self.goal,
+            "REL": STRICT if self.way == COUNTER_CURRENT else TOLERANCE, "ABS": LEAST, "LEAST_P": USED_UP * self.entering,
+            "COLDEST": COLDEST, "HOTTEST": HOTTEST,
+        }  # fmt: skip
+        outside: dict[str, float] = {}
+        if self.outside is not None:
+            stream = self.outside.inlet
+            outside = {"OUT_FLOW": stream.flow, "OUT_H": stream.state.enthalpy, "OUT_LOW": self.outside.lowest, "OUT_HIGH": self.outside.highest}
+        for name, value in {**inlet, **size, **heat, **search, **outside}.items():
+            given[getattr(kernels, name)] = value
+        return given
+
+    def _viscosities(self) -> Vector:
+        """Of the components over temperature, where the pressure follows from the flow. Raises UnitFault where one has none."""
+        if self.loss == AS_GIVEN:
+            return _NO_PIECES
+        model = self.reacting.model
+        table = model.curves.table("gas viscosity" if self.reacting.kinetics.phase == "vapour" else "liquid viscosity")
+        lacking = [name for name, row in zip(self.reacting.ids, table, strict=True) if not np.isfinite(row).all()]
+        if lacking:
+            text = f"The viscosity of {', '.join(lacking)} is not known, so what is lost in pressure is not."
+            raise UnitFault(text, "Give the pressure change, or a curve under Chemistry.", "pressure_loss")
+        return table
+
+    def _ended(self, found: Integrated, stuck: bool, total: float) -> UnitFault:
+        """Why an integration has no end, in words."""
+        place = f"{found.volume:.4g} m3 from the inlet"
+        try:
+            T, P, _, phase = self.local(found.volume, found.y, total)
+            self.reacting.rates(phase, T, P)
+        except UnitFault as fault:
+            return fault
+        if self.loss != AS_GIVEN and self.pressure(found.volume, found.y, total) < 2.0 * USED_UP * self.entering:
+            return self._without_pressure(found)
+        if self.loss != AS_GIVEN and phase.density is None:
+            text = f"The property model gives the {phase.kind} no volume at {T:.5g} K, so what it loses in pressure is not known."
+            return UnitFault(text, "Give the pressure change, or choose another property model.", "pressure_loss")
+        if not stuck:
+            text = f"The heat leads to no temperature between {COLDEST:.0f} and {HOTTEST:.0f} K, {place}."
+            return UnitFault(text, "Let less heat come in or go out, dilute the feed, or let less react.")
+        text = f"The integration along the tube ended {place}: something there changes without limit."
+        return UnitFault(text, "Look at rates and constants.")
+
+    def _without_pressure(self, found: Integrated) -> UnitFault:
+        text = f"The pressure is used up {found.volume / self.section:.4g} m from the inlet."
+        return UnitFault(text, "Use more or wider tubes, larger particles, or a higher pressure.", "pressure_loss")
 
     def run(self) -> Along:
         """The whole tube, as its size or what is wanted says."""
@@ -220,63 +283,67 @@ class Tube:
                 start[0, -1] = self.entering
             return self._at(np.zeros(1), start, 0.0)
         found = self._counter_current() if self.way == COUNTER_CURRENT else self._whole()
-        self.hint = self._all_heat
-        self.total = total = float(found.t[-1])
+        self.total = total = found.volume
         if self.draft:
-            return self._at(found.t[-1:], found.y[:, -1:].T, total)
-        places = np.union1d(np.linspace(0.0, total, ROWS), [total])
-        rows = found.sol(places).T
-        rows[0], rows[-1] = found.y[:, 0], found.y[:, -1]
-        return self._at(places, rows, total)
+            return self._at(np.array([total]), found.y[None], total)
+        # Once more, now that the end is known, with the places on the way.
+        self.goal = None
+        places = np.linspace(0.0, total, ROWS)
+        return self._at(places, self.integrate(total, total, places).rows, total)
 
-    def _whole(self) -> Any:
+    def _whole(self) -> Integrated:
         if self.goal is not None:
             return self._until()
         assert self.total is not None  # the choices ask for one of them
         return self.integrate(self.total, self.total)
 
-    def _counter_current(self) -> Any:
+    def _counter_current(self) -> Integrated:
         """The heat in all that brings the stream outside from its inlet, at the far end, to where it leaves."""
         from scipy.optimize import brentq
 
         tried: dict[float, float] = {}
-        last: list[Any] = []
+        last: list[Integrated] = []
 
         def gap(heat: float) -> float:
             if heat not in tried:
                 self._all_heat = heat
                 last[:] = [self._whole()]
-                missed = self._heat(last[0].y[:, -1]) - heat
-                tried[heat] = 0.0 if abs(missed) <= CLOSED * abs(heat) and not self._astray(last[0]) else missed
+                missed = self._heat(last[0].y) - heat
+                tried[heat] = 0.0 if abs(missed) <= CLOSED * abs(heat) and not last[0].astray else missed
             return tried[heat]
 
-        found = float(brentq(gap, *self._around(gap), xtol=1e-300, rtol=4.0 * np.finfo(float).eps))
+        found = self._near(gap)
+        if found is None:
+            found = float(brentq(gap, *self._around(gap), xtol=1e-300, rtol=1e-13))
+            (_, one, at), (_, other, there) = sorted((abs(missed), heat, missed) for heat, missed in tried.items())[:2]
+            self.hint = (found, (there - at) / (other - one)) if there != at else None
         if found != self._all_heat:
             tried.clear()
-        if gap(found) != 0.0:
+        if abs(gap(found)) > SETTLED * abs(found) or last[0].astray:
             text = "The stream outside comes so near the temperature inside, along so much of the tubes, that its way back cannot be followed."
             raise UnitFault(text, "Give a smaller size or heat transfer coefficient, or let more flow outside.", "heat")
         return last[0]
 
-    def _growth(self) -> float:
-        """ln of what a wrong heat grows to from the inlet to the outlet, about."""
-        assert self.outside is not None
-        phase = self.reacting.phase(self.state.temperature, self.entering, self.reacting.feed)
-        inside = float(self.reacting.feed.sum()) * phase.heat_capacity
-        return min(self.wall * (self.total or 0.0) * (1.0 / self.outside.capacity + 1.0 / inside), MOST_GROWTH)
+    def _near(self, gap: Callable[[float], float]) -> float | None:
+        """By the secant from the heat and the slope of the last time, None where that does not lead there."""
+        if self.hint is None:
+            return None
+        heat, slope = self.hint
+        missed = gap(heat)
+        for _ in range(MOST_NEAR):
+            if missed == 0.0:
+                return heat
+            moved = heat - missed / slope
+            left = gap(moved)
+            if not abs(left) < abs(missed):
+                return None
+            slope, heat, missed = (left - missed) / (moved - heat), moved, left
+            self.hint = heat, slope
+        return None
 
     def _around(self, gap: Callable[[float], float]) -> tuple[float, float]:
         """Two heats with the one that is looked for between them."""
         assert self.outside is not None
-        if self.hint is not None:
-            near, growth = self.hint, self._growth()
-            for _ in range(3):
-                start, missed = near, gap(near)
-                if missed == 0.0:
-                    return start, start
-                near = start + 2.0 * missed * math.exp(-growth)
-                if gap(near) * missed <= 0.0:
-                    return start, near
         start, end = 0.0, gap(0.0)
         if end == 0.0:
             return start, start
@@ -289,26 +356,18 @@ class Tube:
             start, reach = reach, 1.5 * reach
         raise UnitFault("No heat was found that the tubes and the stream outside agree on.", "Let more flow outside, or give a smaller size.", "heat")
 
-    def _strays(self, volume: float, y: Vector, total: float) -> float:
-        """Comes to nothing where the stream outside leaves all its known states: the heat that was tried is not the one looked for."""
-        assert self.outside is not None
-        return 1.0 if self.outside.known(self._heat(y) - self._all_heat) else -1.0
-
-    def _astray(self, found: Any) -> bool:
-        return self.way == COUNTER_CURRENT and bool(found.t_events[0].size)
-
-    def _until(self) -> Any:
+    def _until(self) -> Integrated:
         """The integration up to what is wanted. A pressure drop that is typed belongs to all of the volume, which is not known before."""
         field = "conversion" if self.wanted != "the temperature" else "outlet_temperature"
         # By the secant through (volume assumed, volume found): the pressure within depends on how large the whole is.
         assumed, before = LONGEST * self.inlet_volume, None
         for _ in range(MOST_PASSES):
-            found = far(partial(self.integrate, total=assumed), LONGEST * self.inlet_volume)
-            if self._astray(found):
+            found = self.integrate(LONGEST * self.inlet_volume, assumed)
+            if found.astray:
                 return found
-            if not found.t_events[-1].size:
+            if not found.reached:
                 raise self._short_of(found, assumed, field)
-            gained = float(found.t[-1])
+            gained = found.volume
             if self.loss != AS_GIVEN or self.leaving == self.entering or abs(gained - assumed) <= SAME * gained:
                 return found
             steep = 0.0 if before is None or before[0] == assumed else (gained - before[1]) / (assumed - before[0])
@@ -316,11 +375,11 @@ class Tube:
             assumed = (gained - steep * assumed) / (1.0 - steep) if abs(steep) < 0.9 else gained
         raise UnitFault(f"No size was found at which the pressure drop and {self.wanted} agree.", "Give a volume or a length.", "pressure_change")
 
-    def _short_of(self, found: Any, total: float, field: str) -> UnitFault:
-        reacting, last = self.reacting, found.y[:, -1]
+    def _short_of(self, found: Integrated, total: float, field: str) -> UnitFault:
+        reacting, last = self.reacting, found.y
         most = f"{100 * reacting.conversion(reacting.flows(self.extents(last))):.4g} %"
         if field == "outlet_temperature":
-            most = f"{self.local(float(found.t[-1]), last, total)[0]:.5g} K"
+            most = f"{self.local(found.volume, last, total)[0]:.5g} K"
         text = f"{self.wanted[0].upper()}{self.wanted[1:]} comes to {most} and no further, however large the reactor."
         return UnitFault(text, "Give another value, or another temperature or pressure at the inlet.", field)
 
@@ -365,7 +424,11 @@ def far(integrate: Callable[[float], Any], end: float) -> Any:
                 raise
 
 
-def _typed_temperatures(givens: Givens) -> Callable[[float], float]:
+def _nowhere(share: float) -> float:
+    raise ArithmeticError(f"No temperature is typed at {share}.")
+
+
+def _typed_temperatures(givens: Givens) -> tuple[Vector, Callable[[float], float]]:
     """K over the share of the volume, between the points by a monotone cubic. Raises UnitFault for points that make no curve."""
     from scipy.interpolate import PchipInterpolator
 
@@ -377,4 +440,4 @@ def _typed_temperatures(givens: Givens) -> Callable[[float], float]:
     if (np.diff(share) <= 0.0).any() or share[0] > 0.0 or share[-1] < 1.0:
         raise UnitFault("The places of the typed temperatures rise from 0, the inlet, to 1, the outlet.", "Correct them.", "temperatures")
     curve = PchipInterpolator(share, T)
-    return lambda at: float(curve(at))
+    return np.ascontiguousarray(np.column_stack((share[:-1], share[1:], curve.c.T))), lambda at: float(curve(at))
