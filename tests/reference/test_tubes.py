@@ -201,3 +201,24 @@ def test_what_a_tube_cannot_do_is_told(spec, says):
     result = solve(tubes(FAST, **{"kind": spec.pop("heat", "adiabatic"), **spec}))
     assert any(says in f.text for f in result.findings), [f.text for f in result.findings]
     assert not any("defect" in f.remedy for f in result.findings)
+
+
+def test_boiling_water_outside_raises_steam_by_what_the_tubes_give_off():
+    """Wagner, Kretzschmar 2008 (IAPWS-IF97): at 5 bar water boils at 151.83 degC, steam has 2748.1 kJ/kg; feed water of 105 degC has 440.5 kJ/kg."""
+    spec = {"heat_transfer_coefficient": "60 W/(m2 K)", "steam_pressure": "5 bar", "feed_water_temperature": "105 degC"}
+    result, found = solved(tubes(FAST, None, "boiling water", energy="90 kJ/mol", **spec))
+    assert found["boiling_temperature"] == pytest.approx(424.98, abs=0.01)
+    assert found["steam"] == pytest.approx(-found["duty"] / (2748.1e3 - 440.5e3), rel=2e-4)
+    plain = {"heat_transfer_coefficient": "60 W/(m2 K)", "coolant_temperature": f"{found['boiling_temperature']!r} K"}
+    other = solved(tubes(FAST, None, "coolant at one temperature", energy="90 kJ/mol", **plain))[1]
+    assert found["duty"] == pytest.approx(other["duty"], rel=1e-12)
+    colder, _ = solved(tubes(FAST, None, "boiling water", energy="90 kJ/mol", **{**spec, "steam_pressure": "25 bar"}))
+    assert any("take up heat from the boiling water" in f.text for f in colder.findings)
+
+
+def test_tubes_without_anything_outside_are_adiabatic_and_say_so():
+    spec = {"heat_transfer_coefficient": "60 W/(m2 K)"}
+    dry, found = solved(tubes(FAST, ("0 mol/s", "440 K", "20 bar"), "counter-current stream", **spec))
+    assert any("Nothing flows on the outside" in f.text for f in dry.findings)
+    assert found["duty"] == pytest.approx(0.0, abs=1e-3)
+    assert found["hottest"] == pytest.approx(solved(tubes(FAST, None, "adiabatic"))[1]["hottest"], rel=1e-12)

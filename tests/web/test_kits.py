@@ -40,9 +40,17 @@ def test_what_is_no_piece_is_refused_in_words(as_):
     assert call(egon, "post", "/kits", {"piece": {"name": "x", "units": "many"}}).status_code == 422
 
 
+def test_a_piece_whose_streams_have_no_port_is_refused_in_words(as_):
+    egon = as_("egon")
+    piece = call(egon, "post", "/piece", {"tags": ["E-103", "V-101"]}).json()["piece"]
+    piece["streams"][0]["source"]["port"] = "nowhere"
+    with pytest.raises(ValueError, match="has no outlet 'nowhere'"):
+        edit(demo(), "place_piece", piece=piece, x=0.0, y=900.0)
+
+
 def test_every_kit_that_ships_can_be_placed_and_what_is_whole_in_it_calculates(as_):
     kits = [k["piece"] for k in call(as_("rita"), "get", "/kits").json()]
-    assert len(kits) == 5
+    assert len(kits) == 8
     for data in kits:
         piece = piece_from_json(data)
         assert piece.text

@@ -270,9 +270,9 @@ class Document(Part):
 
 
 def stream_kinds(units: Iterable[Unit], streams: Iterable[Stream]) -> dict[str, StreamKind]:
-    """What streams between units carry, by tag."""
+    """What streams between units carry, by tag; matter where their port is none, which is refused where they are connected."""
     ports = {(u.tag, p.key): p.kind for u in units for p in u.ports}
-    return {s.tag: ports[s.source.unit, s.source.port] for s in streams}
+    return {s.tag: ports.get((s.source.unit, s.source.port), "material") for s in streams}
 
 
 def _check_end(tag: str, end: End, direction: str, units: dict[str, Unit], taken: set[tuple[str, str]]) -> Port:

@@ -27,6 +27,9 @@ from wattaxis.unitops.base import (
 from wattaxis.unitops.energy.connections import HEAT_IN, heat_crossing, heat_given
 from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.profile import Profile, ProfileMark, ProfilePort, column
+from wattaxis.unitops.reaction.boiling import BOILING
+from wattaxis.unitops.reaction.boiling import CHOICES as BOILER_CHOICES
+from wattaxis.unitops.reaction.boiling import FIELDS as BOILER_FIELDS
 from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
 from wattaxis.unitops.reaction.leaving import PORTS, PRESSURE, PRESSURE_FIELDS
@@ -78,6 +81,8 @@ class PlugFlowReactorSpec(UnitSpec):
     heat: str | None = None
     duty: Quantity | None = None
     coolant_temperature: Quantity | None = None
+    steam_pressure: Quantity | None = None
+    feed_water_temperature: Quantity | None = None
     heat_transfer_coefficient: Quantity | None = None
     temperatures: GivenTable | None = None
     pressure_loss: str | None = None
@@ -104,7 +109,8 @@ class PlugFlowReactor(UnitOperation):
         "Every cross-section is well mixed and nothing mixes along the tube: dF/dV is the sum of the rates times their stoichiometric numbers, dH/dV "
         "the heat that comes in (Levenspiel 1999, chapter 5). All of it is in the phase of the reactions. The pressure falls evenly along the "
         "volume, or by friction in the tubes (Colebrook 1939) or in a bed of particles (Ergun 1952). Rates backward by thermodynamics come from the "
-        "fugacities and the formation data. A stream outside the tubes keeps its pressure."
+        "fugacities and the formation data. A stream outside the tubes keeps its pressure. Water that boils outside is fed "
+        "as much as it makes steam (IAPWS-IF97)."
     )
     Spec = PlugFlowReactorSpec
     ports = PORTS
@@ -117,9 +123,10 @@ class PlugFlowReactor(UnitOperation):
         Field("diameter", "Inner diameter", "length", "of a tube"),
         Field("tubes", "Tubes", "count", "side by side", beside="diameter"),
         BASE,
-        Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, CO_CURRENT, COUNTER_CURRENT)),
+        Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, BOILING, CO_CURRENT, COUNTER_CURRENT)),
         Field("duty", "Heat added", "power", "spread evenly over the volume", beside="heat", among=(EVENLY,)),
         Field("coolant_temperature", "Coolant temperature", "temperature", beside="heat", among=(COOLANT,)),
+        *BOILER_FIELDS,
         Field(
             "heat_transfer_coefficient",
             "Heat transfer coefficient",
@@ -162,6 +169,8 @@ class PlugFlowReactor(UnitOperation):
             more.append(Choice("Tubes", ("tubes",), 1, ("tubes", Quantity(value=1.0, unit=""), "no number of tubes was given")))
         if heat == COOLANT:
             more.append(Choice("Coolant", ("coolant_temperature",)))
+        if heat == BOILING:
+            more += BOILER_CHOICES
         if heat in THROUGH_WALL:
             more.append(Choice("Heat transfer", ("heat_transfer_coefficient",)))
         if heat == EVENLY:
@@ -222,6 +231,7 @@ class PlugFlowReactor(UnitOperation):
             *reacting.doubts(),
             *_findings(reacting, tube, solved, outlet),
             *_dry(beside),
+            *(tube.boiler.findings(-heat) if tube.boiler is not None else ()),
             *heat_crossing(givens, float(solved.T.min()), float(solved.T.max())),
         ]
         values = (*_values(reacting, tube, solved, outlet, heat), *reacting.values(flows))
@@ -292,6 +302,8 @@ def _values(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState, 
         ]
     if tube.way in THROUGH_WALL:
         nearest = float(np.abs(solved.T - solved.outside).min())
+        if tube.boiler is not None:
+            found += tube.boiler.values(-heat)
         found.append(ResultValue("approach", "Nearest approach to what is outside", "temperature_difference", nearest))
     found += [
         ResultValue("extent", "Extent", "mole_flow", float(solved.extents[-1, j]), reaction.name)

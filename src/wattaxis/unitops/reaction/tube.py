@@ -14,16 +14,17 @@ from wattaxis.equipment.packed_bed import bed_reynolds
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.unitops.base import Givens, UnitFault
 from wattaxis.unitops.energy.connections import HEAT_IN
+from wattaxis.unitops.reaction.boiling import BOILING, Boiler
 from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import COLDEST, HOTTEST, Reacting
 
 ADIABATIC, ISOTHERMAL, EVENLY, COOLANT = "adiabatic", "isothermal", "heat spread evenly", "coolant at one temperature"
 TYPED, CO_CURRENT, COUNTER_CURRENT = "typed temperatures", "co-current stream", "counter-current stream"
 #: Ways in which heat passes a wall, and those in which a stream of the sheet flows outside it.
-THROUGH_WALL, STREAMS = (COOLANT, CO_CURRENT, COUNTER_CURRENT), (CO_CURRENT, COUNTER_CURRENT)
+THROUGH_WALL, STREAMS = (COOLANT, BOILING, CO_CURRENT, COUNTER_CURRENT), (CO_CURRENT, COUNTER_CURRENT)
 AS_GIVEN, FRICTION, BED = "as typed", "friction in the tubes", "packed bed"
 #: In the order in which the kernels number them.
-WAYS, LOSSES = (ADIABATIC, ISOTHERMAL, EVENLY, TYPED, *THROUGH_WALL), (AS_GIVEN, FRICTION, BED)
+WAYS, LOSSES = (ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, CO_CURRENT, COUNTER_CURRENT), (AS_GIVEN, FRICTION, BED)
 #: Relative tolerance of the integration, and of extents against the feed.
 TOLERANCE, LEAST = 1e-9, 1e-13
 #: s of residence beyond which a conversion is not looked for, and rows of the profile.
@@ -89,7 +90,8 @@ class Tube:
         self.loss = givens.option("pressure_loss") or AS_GIVEN
         self.bore, tubes = givens.si("diameter"), givens.si("tubes")
         self.tubes = 1.0 if tubes is None else tubes
-        self.coolant = givens.si("coolant_temperature")
+        self.boiler = Boiler(givens) if self.way == BOILING else None
+        self.coolant = givens.si("coolant_temperature") if self.boiler is None else self.boiler.temperature
         #: W/(m3 K), of the inner wall by the volume inside; the choices ask for diameter and coefficient.
         self.wall = 4.0 / self.bore * (givens.si("heat_transfer_coefficient") or 0.0) if self.bore else 0.0
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
@@ -200,7 +202,14 @@ class Tube:
         rows, told = np.empty((len(places), len(y))), np.empty(6)
         goal = kernels.END if self.goal is None else kernels.CONVERTED if self.wanted != "the temperature" else kernels.HOT
         kinetics = reacting.kinetics
-        kinds = (reacting.model.code, reacting.root, WAYS.index(self.way), LOSSES.index(self.loss), goal, reacting.base)
+        kinds = (
+            reacting.model.code,
+            reacting.root,
+            WAYS.index(COOLANT if self.way == BOILING else self.way),
+            LOSSES.index(self.loss),
+            goal,
+            reacting.base,
+        )
         flags = (kinetics.counts_activity, kinetics.counts_volume)
         par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
         status = kernels.integrate_tube(

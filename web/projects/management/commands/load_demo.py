@@ -43,4 +43,7 @@ class Command(BaseCommand):
             add_variant(small.project, "Steam power", example("steam_power"), person)
             add_variant(small.project, "Salt drying", example("salt_drying"), person)
             add_variant(small.project, "Reactors on one feed", example("reactors_on_one_feed"), person)
+            add_variant(small.project, "Styrene beds", example("styrene_beds"), person)
+            add_variant(small.project, "Ammonia beds", example("ammonia_beds"), person)
+            add_variant(small.project, "Tubes raising steam", example("tubes_raising_steam"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
