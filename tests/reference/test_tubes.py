@@ -206,7 +206,7 @@ def test_what_a_tube_cannot_do_is_told(spec, says):
 def test_boiling_water_outside_raises_steam_by_what_the_tubes_give_off():
     """Wagner, Kretzschmar 2008 (IAPWS-IF97): at 5 bar water boils at 151.83 degC, steam has 2748.1 kJ/kg; feed water of 105 degC has 440.5 kJ/kg."""
     spec = {"heat_transfer_coefficient": "60 W/(m2 K)", "steam_pressure": "5 bar", "feed_water_temperature": "105 degC"}
-    result, found = solved(tubes(FAST, None, "boiling water", energy="90 kJ/mol", **spec))
+    _, found = solved(tubes(FAST, None, "boiling water", energy="90 kJ/mol", **spec))
     assert found["boiling_temperature"] == pytest.approx(424.98, abs=0.01)
     assert found["steam"] == pytest.approx(-found["duty"] / (2748.1e3 - 440.5e3), rel=2e-4)
     plain = {"heat_transfer_coefficient": "60 W/(m2 K)", "coolant_temperature": f"{found['boiling_temperature']!r} K"}
@@ -222,3 +222,38 @@ def test_tubes_without_anything_outside_are_adiabatic_and_say_so():
     assert any("Nothing flows on the outside" in f.text for f in dry.findings)
     assert found["duty"] == pytest.approx(0.0, abs=1e-3)
     assert found["hottest"] == pytest.approx(solved(tubes(FAST, None, "adiabatic"))[1]["hottest"], rel=1e-12)
+
+
+@pytest.mark.parametrize(("bed", "count"), [(True, 400), (False, 50)])
+def test_films_inside_by_leva_and_gnielinski(bed, count):
+    """A gas warmed by condensing steam, its film followed along the tube (Incropera, DeWitt 2007, chapter 8; Leva 1949), integrated here."""
+    from scipy.integrate import solve_ivp
+
+    particles = {"pressure_loss": "packed bed", "particle_diameter": "6 mm", "voidage": "45 %"} if bed else {}
+    wall = {
+        "outside_coefficient": "6000 W/(m2 K)",
+        "wall_thickness": "2.5 mm",
+        "wall_conductivity": "16 W/m/K",
+        "fouling_resistance": "0.0002 m2*K/W",
+    }
+    result, found = solved(tubes(SLOW, None, "coolant at one temperature", coolant_temperature="520 K", tubes=f"{count}", **particles, **wall))
+    model = PropertyModel("ideal", ["n-butane", "isobutane"])
+    flux, x = 20.0 * model.molar_masses[0] / (count * math.pi / 4 * 0.03**2), np.array([1.0, 0.0])
+    rest = 2e-4 + 0.03 * math.log(35 / 30) / (2 * 16.0) + 30 / 35 / 6000.0
+
+    def slope(z, y):
+        gas, known = model.phase("vapour", y[0], 5e5, x), transport("vapour", y[0], 5e5, x, model.curves)
+        if bed:
+            nusselt = 0.813 * (flux * 6e-3 / known.viscosity) ** 0.9 * math.exp(-6 * 6 / 30)
+        else:
+            re, pr = flux * 0.03 / known.viscosity, gas.heat_capacity / gas.molar_mass * known.viscosity / known.conductivity
+            f = (0.79 * math.log(re) - 1.64) ** -2
+            nusselt = f / 8 * (re - 1000) * pr / (1 + 12.7 * math.sqrt(f / 8) * (pr ** (2 / 3) - 1))
+        overall = 1 / (0.03 / (nusselt * known.conductivity) + rest)
+        return [count * math.pi * 0.03 * overall * (520.0 - y[0]) / (20.0 * gas.heat_capacity)]
+
+    warm = float(solve_ivp(slope, (0.0, 6.0), [450.0], rtol=1e-10).y[0, -1])
+    assert result.streams["S-2"].temperature == pytest.approx(warm, abs=2e-3)
+    profile = next(iter(result.units["R"].profiles)).column("heat_transfer_coefficient")
+    assert min(profile.values) < found["heat_transfer_coefficient"] < max(profile.values)
+    assert not any("film inside the tubes" in f.text for f in result.findings)

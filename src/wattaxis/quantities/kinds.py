@@ -64,6 +64,7 @@ _KINDS = (
     Kind("mass", "mass", ("kg",), ("kg", "t", "lb"), 0.0, 1e12),
     Kind("velocity", "velocity", ("m/s",), ("m/s", "ft/s"), -1e6, 1e6),
     Kind("heat_transfer_coefficient", "heat transfer coefficient", ("W/m2/K",), ("W/m2/K", "kcal/h/m2/K", "Btu/h/ft2/degR"), 0.0, 1e8),
+    Kind("heat_transfer_resistance", "heat transfer resistance", ("m2*K/W",), ("m2*K/W", "h*m2*K/kcal", "h*ft2*degR/Btu"), 0.0, 1e6),
     Kind("reaction_rate", "reaction rate", ("mol/m3/s",), ("kmol/m3/h", "mol/m3/s", "mol/L/s", "lbmol/ft3/h"), -1e15, 1e15),
     Kind("price", "price", ("EUR/kg",), ("EUR/t", "EUR/kg", "EUR/lb"), -1e9, 1e9),
     Kind("money_flow", "money flow", ("EUR/s",), ("EUR/h", "EUR/d", "EUR/yr", "EUR/s"), -1e15, 1e15),

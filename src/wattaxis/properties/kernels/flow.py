@@ -9,6 +9,8 @@ from wattaxis.properties.kernels import inner, kernel
 
 #: Reynolds numbers up to which flow is laminar, and from which on it is turbulent.
 LAMINAR, TURBULENT = 2000.0, 4000.0
+#: Where heat begins to pass faster than in laminar flow, and Nusselt's number up to there, far from the inlet and at a wall of one temperature.
+LAMINAR_HEAT, LAMINAR_NUSSELT = 2300.0, 3.66
 
 
 @inner
@@ -62,6 +64,34 @@ def mixed_gas(x, viscosities, masses, values):
     return found
 
 
+@kernel("float64(float64, float64)")
+def tube_nusselt(reynolds, prandtl):
+    """h d/k inside an empty tube."""
+    share = min(max((reynolds - LAMINAR_HEAT) / (TURBULENT - LAMINAR_HEAT), 0.0), 1.0)
+    if share == 0.0:
+        return LAMINAR_NUSSELT
+    re = max(reynolds, TURBULENT)
+    f = (0.790 * math.log(re) - 1.64) ** -2 / 8.0
+    turbulent = f * (re - 1000.0) * prandtl / (1.0 + 12.7 * math.sqrt(f) * (prandtl ** (2.0 / 3.0) - 1.0))
+    return (1.0 - share) * LAMINAR_NUSSELT + share * turbulent
+
+
+@kernel("float64(float64, float64, boolean)")
+def bed_nusselt(reynolds, ratio, heats):
+    """h d/k inside a tube full of particles; ``reynolds`` of a particle, ``ratio`` of its diameter to the tube's."""
+    if heats:
+        return 0.813 * reynolds**0.9 * math.exp(-6.0 * ratio)
+    return 3.50 * reynolds**0.7 * math.exp(-4.6 * ratio)
+
+
+@kernel("float64(boolean, float64, float64, float64, float64, float64, float64, boolean)")
+def film(bed, mass_flux, viscosity, cp, conductivity, bore, particle, heats):
+    """W/(m2 K) between the fluid (kg/(m2 s), Pa s, J/(kg K), W/(m K)) and the wall of a tube, full of particles or empty."""
+    if bed:
+        return bed_nusselt(mass_flux * particle / viscosity, particle / bore, heats) * conductivity / bore
+    return tube_nusselt(mass_flux * bore / viscosity, cp * viscosity / conductivity) * conductivity / bore
+
+
 @inner
 def cubic_at(pieces, x):
     """A piecewise cubic at x, straight on beyond its pieces; ``pieces``: start, end, coefficients of x - start, highest power first."""
@@ -94,6 +124,28 @@ def table_at(table, t, out):
         c = -s * (s - 1.0) * (s - 3.0) / 2.0
         d = s * (s - 1.0) * (s - 2.0) / 6.0
         out[i] = a * table[i, 2 + k] + b * table[i, 3 + k] + c * table[i, 4 + k] + d * table[i, 5 + k]
+
+
+@inner
+def conductivity(vapour, t, x, masses, table, others, room):
+    """W/(m K) of a mixture from tables of ln of the pure substances' conductivities and, of a vapour, viscosities ``others``."""
+    table_at(table, t, room[0])
+    total = 0.0
+    for i in range(x.shape[0]):
+        room[0, i] = math.exp(room[0, i])
+        room[1, i] = x[i] if x[i] > 1e-9 else 0.0
+        total += room[1, i] if vapour else room[1, i] * masses[i]
+    if vapour:
+        for i in range(x.shape[0]):
+            room[1, i] /= total
+        table_at(others, t, room[2])
+        for i in range(x.shape[0]):
+            room[2, i] = math.exp(room[2, i])
+        return mixed_gas(room[1], room[2], masses, room[0])
+    level = 0.0
+    for i in range(x.shape[0]):
+        level += room[1, i] * masses[i] / total / room[0, i] ** 2
+    return level**-0.5
 
 
 @inner

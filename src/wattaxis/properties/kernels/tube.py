@@ -13,7 +13,7 @@ import numpy as np
 from scipy.integrate import DOP853
 
 from wattaxis.properties.kernels import inner, kernel, linked
-from wattaxis.properties.kernels.flow import bed_gradient, cubic_at, friction_gradient, viscosity
+from wattaxis.properties.kernels.flow import bed_gradient, conductivity, cubic_at, film, friction_gradient, viscosity
 from wattaxis.properties.kernels.linear import factor, factor_solve
 from wattaxis.properties.kernels.rates import FOUND, one_phase, phase_at_enthalpy, reaction_rates
 from wattaxis.properties.layout import LIQUID, MW, VAPOUR
@@ -23,13 +23,14 @@ ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, CO_CURRENT, COUNTER_CURRENT = 0, 
 AS_GIVEN, FRICTION, BED = 0, 1, 2
 END, CONVERTED, HOT, ASTRAY, USED_UP = 0, 1, 2, 3, 4
 #: Places in ``kinds``: property model, volume root, heat, pressure, what to end at, base component, whether activities
-#: and volumes count.
-KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, KINDS = 0, 1, 2, 3, 4, 5, 6, 7, 8
+#: and volumes count, whether the film inside follows from the flow.
+KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, FILM, KINDS = 0, 1, 2, 3, 4, 5, 6, 7, 8, 9
 #: Places in ``given``: inlet (K, Pa, W) and outlet (Pa), section (m2), bore (m), wall (W/(m3 K)), coolant (K), duty (W), particles (m), voidage,
 #: roughness (m), catalyst (kg/m3), heat in all (W), what to end at.
 T_IN, P_IN, H_IN, P_OUT, SECTION, BORE, WALL, T_COOLANT, DUTY, PARTICLE, VOIDAGE, ROUGHNESS, DENSITY, ALL_HEAT, WANTED = range(15)
-#: The stream outside (mol/s, J/mol, and the range of J/mol in which it is known), tolerances, the least pressure (Pa), temperatures looked for (K).
-OUT_FLOW, OUT_H, OUT_LOW, OUT_HIGH, REL, ABS, LEAST_P, COLDEST, HOTTEST, GIVEN = range(15, 25)
+#: The stream outside (mol/s, J/mol, and the range of J/mol in which it is known), tolerances, the least pressure (Pa), temperatures looked for (K),
+#: the resistance of all but the film inside (m2 K/W of the inner area).
+OUT_FLOW, OUT_H, OUT_LOW, OUT_HIGH, REL, ABS, LEAST_P, COLDEST, HOTTEST, RESISTANCE, GIVEN = range(15, 26)
 #: Why an integration has no result.
 NO_TEMPERATURE, NO_RATE, NO_VOLUME, NO_STEP = 1, 2, 3, 4
 #: Steps at most, and the least of them as a share of the whole.
@@ -44,11 +45,11 @@ _LENIENT = 10.0
 _MOVED = 1e-7
 
 #: What all functions here share: kinds, given, feed, seven tables and the stack of the laws, the property model, pieces of temperatures and of the
-#: stream outside, viscosities; room (8 + components, components), last temperature with room, and what is told.
+#: stream outside, viscosities, conductivities; room (8 + components, components), last temperature with room, and what is told.
 _TABLE = "float64[:, ::1], "
 _BOUND = (
     "Tuple((int64[::1], float64[::1], float64[::1], " + 7 * _TABLE + "float64[::1], " + _TABLE + "float64[:, :, ::1], " + _TABLE
-    + "float64[:, :, ::1], " + 4 * _TABLE + "float64[::1], float64[::1]))"
+    + "float64[:, :, ::1], " + 5 * _TABLE + "float64[::1], float64[::1]))"
 )  # fmt: skip
 
 GAMMA = 0.25
@@ -82,11 +83,11 @@ def tube_slope(volume, total, y, bound, out):
     """d/dV of the unknowns into ``out``. Returns why there are none; the temperature and details of that are told."""
     (
         kinds, given, feed, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, par, pairs, shifts, ctx, typed, outside, table,
-        room, guess, told,
+        conducting, room, guess, told,
     ) = bound  # fmt: skip
     vectors, dn, props, phase = room[5:8], room[8:], np.empty(5), np.empty(5)
     n, r = feed.shape[0], numbers.shape[0]
-    x, gamma, viscous = room[0], room[1], room[2:4]
+    x, gamma, spare = room[0], room[1], room[2:5]
     flow = 0.0
     for i in range(n):
         left = feed[i]
@@ -114,7 +115,7 @@ def tube_slope(volume, total, y, bound, out):
         guess[0] = t
     told[0] = t
     v = phase[3]
-    if not v > 0.0 and (kinds[VOLUMES] != 0 or loss != AS_GIVEN):
+    if not v > 0.0 and (kinds[VOLUMES] != 0 or loss != AS_GIVEN or kinds[FILM] != 0):
         return NO_VOLUME
     log_phi = guess[1 : 1 + n]
     for i in range(n):
@@ -137,14 +138,20 @@ def tube_slope(volume, total, y, bound, out):
     out[r] = 0.0
     if way == EVENLY:
         out[r] = given[DUTY] / total
-    elif way >= COOLANT:
-        out[r] = given[WALL] * (_outside(y[r], kinds, given, outside) - t)
-    if loss != AS_GIVEN:
-        mass = 0.0
+    flux = density = mu = mass = 0.0
+    if loss != AS_GIVEN or kinds[FILM] != 0:
         for i in range(n):
             mass += x[i] * par[MW, i]
         flux, density = flow * mass / given[SECTION], mass / v
-        mu = viscosity(kinds[ROOT] == VAPOUR, t, x, par[MW], table, viscous)
+        mu = viscosity(kinds[ROOT] == VAPOUR, t, x, par[MW], table, spare)
+    if way >= COOLANT:
+        driving = _outside(y[r], kinds, given, outside) - t
+        out[r] = given[WALL] * driving
+        if kinds[FILM] != 0:
+            k = conductivity(kinds[ROOT] == VAPOUR, t, x, par[MW], conducting, table, spare)
+            inside = film(loss == BED, flux, mu, phase[2] / mass, k, given[BORE], given[PARTICLE], driving > 0.0)
+            out[r] = 4.0 / given[BORE] / (1.0 / inside + given[RESISTANCE]) * driving
+    if loss != AS_GIVEN:
         if loss == BED:
             out[r + 1] = -bed_gradient(flux, density, mu, given[PARTICLE], given[VOIDAGE]) / given[SECTION]
         else:
@@ -183,7 +190,7 @@ def _least_left(y, j, moved, feed, numbers):
 @linked(f"int64(float64, float64, float64[::1], float64[::1], float64[::1], {_BOUND}, float64[:, ::1], float64[::1], float64[:, ::1])")
 def _jacobian(volume, total, y, slope, size, bound, jac, along, room):
     """Slopes of the slopes by differences, over the unknowns and over the volume. Extents move to where less is lacking."""
-    kinds, given, feed, numbers, guess = bound[0], bound[1], bound[2], bound[3], bound[19]
+    kinds, given, feed, numbers, guess = bound[0], bound[1], bound[2], bound[3], bound[20]
     trial, moved = room[0], room[1]
     m, r = y.shape[0], numbers.shape[0]
     at = guess[0]
@@ -363,11 +370,11 @@ def _passed(y, T, before, kinds, given, feed, numbers, outside):
 @kernel(
     "int64(float64, float64, float64[::1], float64[:, ::1], int64[::1], float64[::1], float64[::1], float64[:, ::1], float64[:, ::1],"
     "float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[:, ::1], float64[:, :, ::1],"
-    "float64[:, ::1], float64[:, :, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
+    "float64[:, ::1], float64[:, :, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
 )
 def integrate_tube(
     end, total, places, rows, kinds, given, feed, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, par, pairs, shifts,
-    ctx, typed, outside, table, y, told,
+    ctx, typed, outside, table, conducting, y, told,
 ):  # fmt: skip
     """From ``y`` at the inlet, which becomes the unknowns at the end, with those at ``places`` (m3) in ``rows``. Returns why there is none.
 
@@ -378,7 +385,7 @@ def integrate_tube(
     guess[0] = given[T_IN]
     bound = (
         kinds, given, feed, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, par, pairs, shifts, ctx, typed, outside, table,
-        parts, guess, told,
+        conducting, parts, guess, told,
     )  # fmt: skip
     jac, e, along, stages, pivots = np.empty((m, m)), np.empty((m, m)), np.empty(m), np.empty((STAGES + 1, m)), np.empty(m, dtype=np.int64)
     slope, new, error, worse, least, size = np.empty(m), np.empty(m), np.empty(m), np.empty(m), np.empty(m), np.empty(m)

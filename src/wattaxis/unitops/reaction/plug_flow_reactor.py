@@ -63,6 +63,11 @@ OUTSIDE = (
     Port("outside_in", "Outside, inlet", "in", place=(0.3, 0.0)),
     Port("outside_out", "Outside, outlet", "out", place=(0.7, 1.0)),
 )
+WALL = (
+    Choice("Wall", ("wall_thickness",), 1, ("wall_thickness", Quantity(value=2.0, unit="mm"), "a usual tube was assumed")),
+    Choice("Metal", ("wall_conductivity",), 1, ("wall_conductivity", Quantity(value=45.0, unit="W/m/K"), "carbon steel was assumed")),
+    Choice("Fouling", ("fouling_resistance",), 1, ("fouling_resistance", Quantity(value=0.0, unit="m2*K/W"), "clean tubes were assumed")),
+)
 #: Of spheres poured at random (Ergun 1952), and of drawn steel (Colebrook 1939).
 USUAL_VOIDAGE, DRAWN = Quantity(value=40.0, unit="%"), Quantity(value=0.045, unit="mm")
 
@@ -84,6 +89,10 @@ class PlugFlowReactorSpec(UnitSpec):
     steam_pressure: Quantity | None = None
     feed_water_temperature: Quantity | None = None
     heat_transfer_coefficient: Quantity | None = None
+    outside_coefficient: Quantity | None = None
+    wall_thickness: Quantity | None = None
+    wall_conductivity: Quantity | None = None
+    fouling_resistance: Quantity | None = None
     temperatures: GivenTable | None = None
     pressure_loss: str | None = None
     particle_diameter: Quantity | None = None
@@ -109,8 +118,9 @@ class PlugFlowReactor(UnitOperation):
         "Every cross-section is well mixed and nothing mixes along the tube: dF/dV is the sum of the rates times their stoichiometric numbers, dH/dV "
         "the heat that comes in (Levenspiel 1999, chapter 5). All of it is in the phase of the reactions. The pressure falls evenly along the "
         "volume, or by friction in the tubes (Colebrook 1939) or in a bed of particles (Ergun 1952). Rates backward by thermodynamics come from the "
-        "fugacities and the formation data. A stream outside the tubes keeps its pressure. Water that boils outside is fed "
-        "as much as it makes steam (IAPWS-IF97)."
+        "fugacities and the formation data. A stream outside the tubes keeps its pressure. Water that boils outside is fed as much as it makes "
+        "steam (IAPWS-IF97). With a coefficient outside alone, that of the film inside follows from the flow, by Gnielinski (1976) in empty tubes "
+        "and by Leva (1949) in packed ones."
     )
     Spec = PlugFlowReactorSpec
     ports = PORTS
@@ -135,6 +145,17 @@ class PlugFlowReactor(UnitOperation):
             beside="heat",
             among=THROUGH_WALL,
         ),
+        Field(
+            "outside_coefficient",
+            "Coefficient outside",
+            "heat_transfer_coefficient",
+            "of the film outside, on the outer area; that of the film inside follows from the flow",
+            beside="heat",
+            among=THROUGH_WALL,
+        ),
+        Field("wall_thickness", "Wall thickness", "length", beside="outside_coefficient"),
+        Field("wall_conductivity", "Conductivity of the wall", "conductivity", beside="outside_coefficient"),
+        Field("fouling_resistance", "Fouling", "heat_transfer_resistance", "of both sides, on the inner area", beside="outside_coefficient"),
         Field("temperatures", "Temperatures", "table", "from the inlet to the outlet", beside="heat", among=(TYPED,), columns=TEMPERATURES, most=50),
         CATALYST,
         Field("pressure_loss", "Pressure loss", "option", options=(AS_GIVEN, FRICTION, BED)),
@@ -172,7 +193,9 @@ class PlugFlowReactor(UnitOperation):
         if heat == BOILING:
             more += BOILER_CHOICES
         if heat in THROUGH_WALL:
-            more.append(Choice("Heat transfer", ("heat_transfer_coefficient",)))
+            more.append(Choice("Heat transfer", ("heat_transfer_coefficient", "outside_coefficient")))
+            if getattr(spec, "outside_coefficient", None) is not None:
+                more += WALL
         if heat == EVENLY:
             more.append(Choice("Heat added", ("duty",), port=HEAT_IN))
         if heat == TYPED:
@@ -260,6 +283,10 @@ def _profile(tube: Tube, solved: Along) -> Profile:
         *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in phases], reacting.ids[i]) for i in reacting.there),
         *(column("rate", "Rate", "reaction_rate", rates[:, j], name) for j, name in enumerate(names)),
     ]
+    if tube.resistance is not None:
+        there = zip(phases, solved.T, solved.P, solved.flows, solved.outside, strict=True)
+        wall = [tube.coefficient(float(T), float(P), flows, phase, bool(other > T))[0] for phase, T, P, flows, other in there]
+        columns.append(column("heat_transfer_coefficient", "Heat transfer coefficient", "heat_transfer_coefficient", wall))
     if cooled:
         columns.insert(1, column("coolant", "Outside", "temperature", solved.outside, group="Temperature"))
     kinetics = reacting.kinetics
@@ -302,6 +329,9 @@ def _values(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState, 
         ]
     if tube.way in THROUGH_WALL:
         nearest = float(np.abs(solved.T - solved.outside).min())
+        if tube.resistance is not None and abs(heat) > 0.0:
+            driven = float(np.trapezoid(solved.outside - solved.T, solved.volume)) * 4.0 / (tube.bore or 1.0)
+            found.append(ResultValue("heat_transfer_coefficient", "Heat transfer coefficient, mean", "heat_transfer_coefficient", heat / driven))
         if tube.boiler is not None:
             found += tube.boiler.values(-heat)
         found.append(ResultValue("approach", "Nearest approach to what is outside", "temperature_difference", nearest))
@@ -326,6 +356,14 @@ def _findings(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState
         if low < 1.0 or high > 2500.0:
             text = f"The Reynolds number of the bed is {low:.3g} to {high:.3g}; Ergun's equation rests on measurements from 1 to 2500."
             found.append(Finding("note", "", text, "Take its pressure loss as an estimate.", "particle_diameter"))
+    if tube.resistance is not None:
+        for k in (0, -1):
+            place, heats = solved.phases[k], bool(solved.outside[k] > solved.T[k])
+            doubt = tube.coefficient(float(solved.T[k]), float(solved.P[k]), solved.flows[k], place, heats)[1]
+            if doubt:
+                text = f"The film inside the tubes is calculated for {doubt}."
+                found.append(Finding("caution", "", text, "Take the heat transfer as an estimate, or give a coefficient.", "outside_coefficient"))
+                break
     if tube.tubes != round(tube.tubes):
         text = f"{tube.tubes:.6g} tubes were calculated; {math.ceil(tube.tubes)} can be built."
         found.append(Finding("note", "", text, "Type a whole number once the size is settled.", "tubes"))

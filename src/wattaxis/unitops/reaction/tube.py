@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from wattaxis.equipment.packed_bed import bed_reynolds
+from wattaxis.equipment.tube_heat import film_coefficient, film_doubt, wall_resistance
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.unitops.base import Givens, UnitFault
 from wattaxis.unitops.energy.connections import HEAT_IN
@@ -94,6 +95,9 @@ class Tube:
         self.coolant = givens.si("coolant_temperature") if self.boiler is None else self.boiler.temperature
         #: W/(m3 K), of the inner wall by the volume inside; the choices ask for diameter and coefficient.
         self.wall = 4.0 / self.bore * (givens.si("heat_transfer_coefficient") or 0.0) if self.bore else 0.0
+        outside_film = givens.si("outside_coefficient") if self.way in THROUGH_WALL else None
+        #: m2 K/W of the inner area of all but the film inside, where that follows from the flow; None where the whole is given.
+        self.resistance = None if outside_film is None else self._resistance(givens, outside_film)
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
         self.particle, self.voidage, self.roughness = (givens.si(key) or 0.0 for key in ("particle_diameter", "voidage", "roughness"))
         #: K over the share of the volume, as the kernels take it.
@@ -107,6 +111,26 @@ class Tube:
         self.hint: tuple[float, float] | None = None if givens.hint is None or self.way != COUNTER_CURRENT else givens.hint[0]
         self._guess = self.state.temperature
         self.inlet_volume = reacting.phase(self.state.temperature, self.entering, reacting.feed).molar_volume * float(reacting.feed.sum())
+
+    def _resistance(self, givens: Givens, outside: float) -> float:
+        thickness, conductivity, fouling = (givens.si(key) or 0.0 for key in ("wall_thickness", "wall_conductivity", "fouling_resistance"))
+        if not (outside > 0.0 and conductivity > 0.0):
+            raise UnitFault(
+                "Neither a film nor a wall that lets no heat through can be between two streams.", "Give values above 0.", "outside_coefficient"
+            )
+        return wall_resistance(self.bore or 1.0, thickness, conductivity, outside, fouling)
+
+    def coefficient(self, T: float, P: float, flows: Vector, phase: Phase, heats: bool) -> tuple[float, str]:
+        """W/(m2 K) of the inner area at a place, where it follows from the flow, and what is to be said of the film inside."""
+        from wattaxis.properties.transport import transport  # late: it loads the kernels
+
+        assert self.bore is not None
+        assert self.resistance is not None
+        known = transport(phase.kind, T, P, phase.fractions, self.reacting.model.curves)
+        flux = float(flows.sum()) * phase.molar_mass / self.section
+        particle = self.particle if self.loss == BED else None
+        inside = film_coefficient(flux, known.viscosity, phase.heat_capacity / phase.molar_mass, known.conductivity, self.bore, particle, heats)
+        return 1.0 / (1.0 / inside + self.resistance), film_doubt(flux, known.viscosity, self.bore, particle)
 
     def _refuse(self, givens: Givens) -> None:
         if HEAT_IN in givens.energy and self.way != EVENLY:
@@ -201,7 +225,7 @@ class Tube:
         places = np.zeros(0) if places is None else places
         rows, told = np.empty((len(places), len(y))), np.empty(6)
         goal = kernels.END if self.goal is None else kernels.CONVERTED if self.wanted != "the temperature" else kernels.HOT
-        kinetics = reacting.kinetics
+        kinetics, film = reacting.kinetics, self.resistance is not None
         kinds = (
             reacting.model.code,
             reacting.root,
@@ -210,11 +234,13 @@ class Tube:
             goal,
             reacting.base,
         )
-        flags = (kinetics.counts_activity, kinetics.counts_volume)
+        flags = (kinetics.counts_activity, kinetics.counts_volume, film)
         par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
+        tables = self._curves("viscosity", self.loss != AS_GIVEN or film), self._curves("conductivity", film)
+        beside = _NO_PIECES if self.outside is None else self.outside.pieces
         status = kernels.integrate_tube(
             end, total, places, rows, np.array([*kinds, *flags], dtype=np.int64), given, reacting.feed, *kinetics.laws, par, pairs, shifts, ctx,
-            self.typed, _NO_PIECES if self.outside is None else self.outside.pieces, self._viscosities(), y, told,
+            self.typed, beside, *tables, y, told,
         )  # fmt: skip
         found = Integrated(float(told[3]), y, rows, int(told[4]) == kernels.ASTRAY, goal != kernels.END and int(told[4]) == goal)
         if status:
@@ -235,7 +261,13 @@ class Tube:
             "VOIDAGE": self.voidage,
             "ROUGHNESS": self.roughness,
         }
-        heat = {"WALL": self.wall, "T_COOLANT": self.coolant or 0.0, "DUTY": self.duty or 0.0, "ALL_HEAT": self._all_heat}
+        heat = {
+            "WALL": self.wall,
+            "T_COOLANT": self.coolant or 0.0,
+            "DUTY": self.duty or 0.0,
+            "ALL_HEAT": self._all_heat,
+            "RESISTANCE": self.resistance or 0.0,
+        }
         search = {
             "WANTED": 0.0 if self.goal is None else self.goal,
             "REL": STRICT if self.way == COUNTER_CURRENT else TOLERANCE, "ABS": LEAST, "LEAST_P": USED_UP * self.entering,
@@ -249,16 +281,15 @@ class Tube:
             given[getattr(kernels, name)] = value
         return given
 
-    def _viscosities(self) -> Vector:
-        """Of the components over temperature, where the pressure follows from the flow. Raises UnitFault where one has none."""
-        if self.loss == AS_GIVEN:
+    def _curves(self, what: str, wanted: bool) -> Vector:
+        """A property of the components over temperature, where it is wanted. Raises UnitFault where one has none."""
+        if not wanted:
             return _NO_PIECES
-        model = self.reacting.model
-        table = model.curves.table("gas viscosity" if self.reacting.kinetics.phase == "vapour" else "liquid viscosity")
+        table = self.reacting.model.curves.table(f"{'gas' if self.reacting.kinetics.phase == 'vapour' else 'liquid'} {what}")
         lacking = [name for name, row in zip(self.reacting.ids, table, strict=True) if not np.isfinite(row).all()]
         if lacking:
-            text = f"The viscosity of {', '.join(lacking)} is not known, so what is lost in pressure is not."
-            raise UnitFault(text, "Give the pressure change, or a curve under Chemistry.", "pressure_loss")
+            text = f"The {what} of {', '.join(lacking)} is not known, so what follows from it is not."
+            raise UnitFault(text, "Give pressure change and heat transfer coefficient, or a curve under Chemistry.", "pressure_loss")
         return table
 
     def _ended(self, found: Integrated, stuck: bool, total: float) -> UnitFault:
