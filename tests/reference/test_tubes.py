@@ -257,3 +257,42 @@ def test_films_inside_by_leva_and_gnielinski(bed, count):
     profile = next(iter(result.units["R"].profiles)).column("heat_transfer_coefficient")
     assert min(profile.values) < found["heat_transfer_coefficient"] < max(profile.values)
     assert not any("film inside the tubes" in f.text for f in result.findings)
+
+
+def test_reactions_of_very_different_pace_against_a_stiff_integration():
+    """A fast reversible and a slow reaction, 2e5 apart, beside a coolant: the same balances by Radau IIA (Hairer, Wanner 1996) to 1e-10."""
+    from scipy.integrate import solve_ivp
+
+    parts = [*ISOMERS, ("propane", "74-98-6"), ("methane", "74-82-8"), ("ethylene", "74-85-1"), ("ethane", "74-84-0")]
+    law = {"value": 2e4, "unit": "1/s", "energy": "60 kJ/mol", "reference": "450 K"}
+    slow = {"value": 0.1, "unit": "1/s", "energy": "90 kJ/mol", "reference": "450 K"}
+    made = [
+        {"name": "Fast", "numbers": {"n-butane": -1, "isobutane": 1}, "forward": {**law, "orders": {"n-butane": 1}},
+         "backward": {**law, "value": 1e4, "energy": "68 kJ/mol", "orders": {"isobutane": 1}}},
+        {"name": "Slow", "numbers": {"isobutane": -1, "ethylene": 1, "ethane": 1}, "forward": {**slow, "orders": {"isobutane": 1}}},
+    ]  # fmt: skip
+    feed = {"temperature": "450 K", "pressure": "5 bar", "flow": "20 mol/s", "composition": {"values": {"n-butane": {"value": 1}}}}
+    spec = {"reactions": "Main", "volume": "2 m3", "diameter": "30 mm", "tubes": "400", "heat": "coolant at one temperature",
+            "coolant_temperature": "460 K", "heat_transfer_coefficient": "20 W/(m2 K)"}  # fmt: skip
+    units = {"F": ("feed", feed), "R": ("plug-flow-reactor", spec), "Z": ("product", {})}
+    sets = [{"name": "Main", "reactions": made}]
+    result, found = solved(plant(parts, units, ["S-1: F.outlet -> R.inlet", "S-2: R.outlet -> Z.inlet"], "ideal", reactions=sets))
+    model = PropertyModel("ideal", [name for name, _ in parts])
+    nu = np.array([[-1, 1, 0, 0, 0, 0], [0, -1, 0, 0, 1, 1]], dtype=float)
+    start = np.array([20.0, 0, 0, 0, 0, 0])
+
+    def slopes(_, y):
+        flows = start + y[:2] @ nu
+        x, T = flows / flows.sum(), y[2]
+        gas = model.phase("vapour", T, 5e5, x)
+        c = x * 5e5 / (R * T)
+        fast, back, slowly = (k * math.exp(-e / R * (1 / T - 1 / 450.0)) for k, e in ((2e4, 60e3), (1e4, 68e3), (0.1, 90e3)))
+        rates = np.array([fast * c[0] - back * c[1], slowly * c[1]])
+        pure = np.array([model.phase("vapour", T, 5e5, row).enthalpy for row in np.eye(6)])
+        heat = 4 / 0.03 * 20.0 * (460.0 - T)
+        return [*rates, (heat - rates @ (nu @ pure)) / (flows.sum() * gas.heat_capacity)]
+
+    other = solve_ivp(slopes, (0.0, 2.0), [0.0, 0.0, 450.0], "Radau", rtol=1e-9, atol=1e-9).y[:, -1]
+    assert found["extent[Fast]"] == pytest.approx(other[0], rel=1e-6)
+    assert found["extent[Slow]"] == pytest.approx(other[1], rel=1e-6)
+    assert result.streams["S-2"].temperature == pytest.approx(other[2], rel=1e-7)

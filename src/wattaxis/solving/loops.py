@@ -12,6 +12,7 @@ import hashlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -62,9 +63,11 @@ class Loop:
 class _Pass:
     """The map from tear streams to what the loop returns for them."""
 
-    def __init__(self, calculator: Calculator, group: Group, outside: Mapping[str, Carried]) -> None:
+    def __init__(self, calculator: Calculator, group: Group, outside: Mapping[str, Carried], hints: dict[str, Any]) -> None:
         self.calculator, self.group, self.outside = calculator, group, dict(outside)
+        # Results on the way are worth nothing behind the loop; what units leave for their next calculation is.
         self.memory = Memory(4 * len(group.units) + 20)
+        self.memory.hints = hints
         self.n = len(calculator.model.components)
         self.ids = [c.id for c in calculator.model.components]
         self.failure: UnitResult | None = None
@@ -219,15 +222,16 @@ class _Pass:
 
 
 def close_loop(
-    calculator: Calculator, group: Group, outside: Mapping[str, Carried], hint: Closure | None, goes_on: Callable[[], bool]
+    calculator: Calculator, group: Group, outside: Mapping[str, Carried], memory: Memory, hint: Closure | None, goes_on: Callable[[], bool]
 ) -> tuple[Loop, Closure | None]:
-    """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``hint`` may be how it was closed before.
+    """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``memory`` the hints of its units, ``hint`` may be how it was
+    closed before.
 
     Returns the loop with its tear streams, or with findings that say why it does not close; and the hint for the next time. Stops early, with no
     finding, when ``goes_on`` returns False.
     """
     loop = Loop(group.units, group.tears)
-    passes = _Pass(calculator, group, outside)
+    passes = _Pass(calculator, group, outside, memory.hints)
     stuck = passes.trapped()
     if stuck:
         x: np.ndarray | None = _start(passes)

@@ -126,7 +126,8 @@ class _Run:
             return True
         outside = {name: self.streams[name] for name in sorted(entering)}
         key = "|".join(group.tears) + "||" + "|".join(c.id for c in self.calculator.model.components)
-        loop, solution = close_loop(self.calculator, group, outside, self.memory.loops.get(key), lambda: self._goes_on(group.units[0]))
+        hint = self.memory.loops.get(key)
+        loop, solution = close_loop(self.calculator, group, outside, self.memory, hint, lambda: self._goes_on(group.units[0]))
         self.result.loops.append(LoopResult(group.units, group.tears, loop.closed and solution is not None, loop.history, loop.slowest, loop.method))
         if loop.findings:
             self.result.findings += loop.findings

@@ -93,7 +93,8 @@ class Coolant:
         # In whole steps, so that it stays the same where the temperatures move a little.
         low = max(_STEP * math.floor((min(own, other) - _BEYOND) / _STEP), _STEP * math.ceil(0.4 * min(own, other) / _STEP))
         high = _STEP * math.ceil((max(own, other) + _BEYOND) / _STEP)
-        key = state.fractions.tobytes(), state.pressure, low, high
+        # To twelve digits: what rounding leaves of a loop makes no other curve.
+        key = np.round(state.fractions, 12).tobytes(), float(f"{state.pressure:.12g}"), low, high
         again = known is not None and known[0] == key and known[1].model is model
         self.known = known if known is not None and again else (key, Curve(model, state, low, high))
         self.curve = self.known[1]
