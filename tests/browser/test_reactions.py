@@ -137,3 +137,75 @@ def test_a_reactor_by_conversions_row_by_row(page, tmp_path):
     page.in_date()
     page.wait(lambda: "Conversion, 2-butanol" in page.find("[aria-label=Inspector]").text)
     assert "0.85" in page.find("[aria-label=Inspector]").text
+
+
+def test_reactors_on_one_feed_stand_side_by_side(page):
+    page.sign_in()
+    page.click("//tr[contains(., 'Reactors on one feed')]//a")
+    page.in_date()
+    page.click("//button[@role='tab'][starts-with(normalize-space(), 'Reactors')]")
+
+    def heads():
+        return [e.text for e in page.driver.find_elements(By.CSS_SELECTOR, "[data-test=reactors] thead button")]
+
+    def row(title):
+        cells = page.driver.execute_script(
+            "return [...document.querySelectorAll('[data-test=reactors] tbody tr')].map(r => [...r.children].map(c => c.innerText))"
+        )
+        return next(r for r in cells if r[0] == title)
+
+    page.wait(lambda: heads() == ["R-101", "R-102", "R-103", "R-104", "R-105"])
+    hot = row("Outlet temperature")
+    assert hot[1] == "°C"
+    assert all(float(cell) > 100.0 for cell in hot[2:])
+    assert row("Space time at the inlet")[2] == "–"
+    page.find("[name=beside-R-101]").click()
+    page.wait(lambda: heads() == ["R-102", "R-103", "R-104", "R-105"])
+    assert row("Outlet temperature")[2:] == hot[3:]
+    Select(page.find("[name=along-reactors]")).select_by_visible_text("Pressure")
+    page.wait(lambda: page.find("[aria-label^='Pressure']"))
+    page.select("R-103")
+
+
+def test_from_an_empty_project_to_a_reactor_with_recycle_by_keyboard(page):
+    page.sign_in()
+    page.find("[name=project-name]").send_keys("Alcohol round", Keys.ENTER)
+    page.text("Start here: type a name")
+    for count, name in enumerate(("2-butanol", "butanone", "hydrogen"), 1):
+        search = page.find("[aria-label='Find a component']")
+        search.send_keys(name)
+        page.wait(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=option]"))
+        search.send_keys(Keys.ENTER)
+        page.wait(lambda n=count: len(page.driver.find_elements(By.CSS_SELECTOR, "ul li [aria-pressed]")) == n)
+    page.driver.find_element(By.XPATH, "//a[normalize-space()='Reactions']").send_keys(Keys.ENTER)
+    for button in ("Add a set", "Add a reaction"):
+        page.wait(lambda b=button: page.driver.find_element(By.XPATH, f"//button[normalize-space()='{b}']")).send_keys(Keys.ENTER)
+    fill(page, "Equation", "2-butanol = butanone + hydrogen")
+    page.text("the elements balance")
+    page.driver.find_element(By.XPATH, "//label[span[text()='Rate']]/select").send_keys("by a rate law")
+    page.wait(lambda: page.driver.find_element(By.XPATH, "//button[normalize-space()='As in one step']")).send_keys(Keys.ENTER)
+    before = page.revision()
+    fill(page, "Rate forward: constant", "2")
+    fill(page, "Rate forward: unit of the constant", "1/s")
+    page.wait(lambda: page.revision() > before)
+    page.driver.execute_script("document.activeElement.blur()")
+    page.press("2")
+    page.text("Put the first feed on it")
+    page.add("Feed", "F-101", temperature="120 degC", pressure="2 bar", flow="100 kmol/h")
+    page.type_value("composition.2-butanol", "1")
+    page.add("Mixer", "M-101")
+    page.add("Heater", "E-101", outlet_temperature="400 degC")
+    page.add("Plug-flow reactor", "R-101")
+    page.to_field("reactions")
+    page.press("Reactions 1")
+    page.type_value("volume", "3 m3")
+    page.add("Component splitter", "T-101", overhead_temperature="30 degC", bottoms_vapour_fraction="0")
+    for name, share in (("2-butanol", "1 %"), ("butanone", "99 %"), ("hydrogen", "100 %")):
+        page.type_value(f"shares.{name}", share)
+    page.add("Product", "Z-101")
+    page.select("T-101")
+    page.do("Connect T-101 bottoms to M-101")
+    page.in_date()
+    page.wait(lambda: "100.00" in page.table()["Mole flow"])
+    page.driver.find_element(By.XPATH, "//button[@role='tab'][starts-with(normalize-space(), 'Loops')]").send_keys(Keys.SPACE)
+    page.text("Loop 1, closed")

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
 import { computed, ref } from 'vue'
+import { useCatalogue } from '../../stores/catalogue'
 import { usePlant } from '../../stores/plant'
 import AimList from './AimList.vue'
 import AssumptionList from './AssumptionList.vue'
@@ -8,14 +9,20 @@ import BalanceList from './BalanceList.vue'
 import FindingList from './FindingList.vue'
 import HistoryList from './HistoryList.vue'
 import LoopList from './LoopList.vue'
+import ReactorList from './ReactorList.vue'
 import StreamTable from './StreamTable.vue'
 
 const plant = usePlant()
+const catalogue = useCatalogue()
 const folded = defineModel<boolean>('folded', { default: false })
 const emit = defineEmits<{ go: [place: string, field: string | null] }>()
 const chosen = ref(0)
 const told = computed(() => (plant.result?.asks.length ?? 0) + (plant.result?.findings.length ?? 0))
 const assumptions = computed(() => plant.result?.assumptions ?? [])
+/** Several are compared. */
+const reactors = computed(
+  () => (plant.document?.units ?? []).filter((u) => catalogue.type(u.type)?.family === 'reaction').length,
+)
 const tabs = computed(() => [
   { title: 'Streams', count: 0 },
   { title: 'Asks and findings', count: told.value },
@@ -24,6 +31,7 @@ const tabs = computed(() => [
   { title: 'Balances', count: 0 },
   { title: 'Assumptions', count: assumptions.value.length },
   { title: 'History', count: 0 },
+  ...(reactors.value > 1 ? [{ title: 'Reactors', count: reactors.value, calm: true }] : []),
 ])
 </script>
 
@@ -71,6 +79,9 @@ const tabs = computed(() => [
       <TabPanel class="h-full" :tab-index="-1"><BalanceList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><AssumptionList @go="(p, f) => emit('go', p, f)" /></TabPanel>
       <TabPanel class="h-full" :tab-index="-1"><HistoryList /></TabPanel>
+      <TabPanel v-if="reactors > 1" class="h-full" :tab-index="-1"
+        ><ReactorList @go="(p, f) => emit('go', p, f)"
+      /></TabPanel>
     </TabPanels>
   </TabGroup>
 </template>
