@@ -274,7 +274,8 @@ def test_reactions_of_very_different_pace_against_a_stiff_integration():
     feed = {"temperature": "450 K", "pressure": "5 bar", "flow": "20 mol/s", "composition": {"values": {"n-butane": {"value": 1}}}}
     spec = {"reactions": "Main", "volume": "2 m3", "diameter": "30 mm", "tubes": "400", "heat": "coolant at one temperature",
             "coolant_temperature": "460 K", "heat_transfer_coefficient": "20 W/(m2 K)"}  # fmt: skip
-    units = {"F": ("feed", feed), "R": ("plug-flow-reactor", spec), "Z": ("product", {})}
+    tube = ("plug-flow-reactor", spec)
+    units = {"F": ("feed", feed), "R": tube, "Z": ("product", {})}
     sets = [{"name": "Main", "reactions": made}]
     result, found = solved(plant(parts, units, ["S-1: F.outlet -> R.inlet", "S-2: R.outlet -> Z.inlet"], "ideal", reactions=sets))
     model = PropertyModel("ideal", [name for name, _ in parts])
