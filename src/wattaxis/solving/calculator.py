@@ -236,7 +236,7 @@ class Calculator:
 
 
 def misfit(unit: Unit, solved: UnitResult, outlets: frozenset[str]) -> str:
-    """What a result holds that none may hold: outlets that are no ports, numbers that are none; or an outlet it lacks. Blank where it can be taken."""
+    """What a result holds that none may hold: outlets that are no ports, numbers that are none; or an outlet it lacks. Blank where it may be used."""
     ports = {(p.key, p.kind) for p in unit.ports}
     leaving = solved.leaving()
     strange = [key for key, stream in leaving.items() if (key, stream.kind if isinstance(stream, EnergyState) else "material") not in ports]
