@@ -67,39 +67,3 @@ def solve_in_place(a, rhs, n):
             total -= a[i, k] * rhs[k]
         rhs[i] = total / a[i, i]
     return True
-
-
-@inner
-def factor(a, pivots, n):
-    """Gauss elimination with partial pivoting in place, for several right-hand sides; False when singular."""
-    for j in range(n):
-        best = j
-        for i in range(j + 1, n):
-            if abs(a[i, j]) > abs(a[best, j]):
-                best = i
-        if not abs(a[best, j]) > 1e-300:
-            return False
-        pivots[j] = best
-        if best != j:
-            for k in range(n):
-                a[j, k], a[best, k] = a[best, k], a[j, k]
-        for i in range(j + 1, n):
-            a[i, j] /= a[j, j]
-            for k in range(j + 1, n):
-                a[i, k] -= a[i, j] * a[j, k]
-    return True
-
-
-@inner
-def factor_solve(a, pivots, rhs, n):
-    """Solve with the factor from :func:`factor`; ``rhs`` becomes the solution."""
-    for j in range(n):
-        best = pivots[j]
-        rhs[j], rhs[best] = rhs[best], rhs[j]
-    for j in range(n):
-        for i in range(j + 1, n):
-            rhs[i] -= a[i, j] * rhs[j]
-    for i in range(n - 1, -1, -1):
-        for k in range(i + 1, n):
-            rhs[i] -= a[i, k] * rhs[k]
-        rhs[i] /= a[i, i]

@@ -14,7 +14,7 @@ from scipy.integrate import DOP853
 
 from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.flow import bed_gradient, conductivity, cubic_at, film, friction_gradient, viscosity
-from wattaxis.properties.kernels.linear import factor, factor_solve
+from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.rates import FOUND, one_phase, phase_at_enthalpy, reaction_rates
 from wattaxis.properties.layout import LIQUID, MW, VAPOUR
 
@@ -24,7 +24,7 @@ AS_GIVEN, FRICTION, BED = 0, 1, 2
 END, CONVERTED, HOT, ASTRAY, USED_UP = 0, 1, 2, 3, 4
 #: Places in ``kinds``: property model, volume root, heat, pressure, what to end at, base component, whether activities
 #: and volumes count, whether the film inside follows from the flow.
-KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, FILM, KINDS = 0, 1, 2, 3, 4, 5, 6, 7, 8, 9
+KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, FILM = range(9)
 #: Places in ``given``: inlet (K, Pa, W) and outlet (Pa), section (m2), bore (m), wall (W/(m3 K)), coolant (K), duty (W), particles (m), voidage,
 #: roughness (m), catalyst (kg/m3), heat in all (W), what to end at.
 T_IN, P_IN, H_IN, P_OUT, SECTION, BORE, WALL, T_COOLANT, DUTY, PARTICLE, VOIDAGE, ROUGHNESS, DENSITY, ALL_HEAT, WANTED = range(15)
@@ -220,11 +220,20 @@ def _jacobian(volume, total, y, slope, size, bound, jac, along, room):
     return 0
 
 
+@inner
+def _solved(e, spare, rhs):
+    """``rhs`` becomes the solution of ``e``, which stays as it is; False when singular."""
+    for j in range(rhs.shape[0]):
+        for k in range(rhs.shape[0]):
+            spare[j, k] = e[j, k]
+    return solve_in_place(spare, rhs, rhs.shape[0])
+
+
 @linked(
     f"int64(float64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[::1], {_BOUND}, float64[:, ::1], float64[:, ::1],"
-    "float64[:, ::1], int64[::1], float64[::1], float64[::1])"
+    "float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
 )
-def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, e, pivots, new, error):
+def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, e, spare, new, error):
     """One step of RODAS into ``new``, with what it is taken to miss in ``error``. Returns why there is none."""
     trial, dy = room[0], room[1]
     m = y.shape[0]
@@ -232,12 +241,11 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
         for k in range(m):
             e[j, k] = -jac[j, k]
         e[j, j] += 1.0 / (h * GAMMA)
-    if not factor(e, pivots, m):
-        return NO_STEP
     k1, k2, k3, k4, k5, k6 = stages[0], stages[1], stages[2], stages[3], stages[4], stages[5]
     for j in range(m):
         k1[j] = slope[j] + h * D1 * along[j]
-    factor_solve(e, pivots, k1, m)
+    if not _solved(e, spare, k1):
+        return NO_STEP
     for j in range(m):
         trial[j] = y[j] + A21 * k1[j]
     status = tube_slope(volume + AT2 * h, total, trial, bound, dy)
@@ -245,7 +253,8 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
         return status
     for j in range(m):
         k2[j] = dy[j] + h * D2 * along[j] + C21 * k1[j] / h
-    factor_solve(e, pivots, k2, m)
+    if not _solved(e, spare, k2):
+        return NO_STEP
     for j in range(m):
         trial[j] = y[j] + A31 * k1[j] + A32 * k2[j]
     status = tube_slope(volume + AT3 * h, total, trial, bound, dy)
@@ -253,7 +262,8 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
         return status
     for j in range(m):
         k3[j] = dy[j] + h * D3 * along[j] + (C31 * k1[j] + C32 * k2[j]) / h
-    factor_solve(e, pivots, k3, m)
+    if not _solved(e, spare, k3):
+        return NO_STEP
     for j in range(m):
         trial[j] = y[j] + A41 * k1[j] + A42 * k2[j] + A43 * k3[j]
     status = tube_slope(volume + AT4 * h, total, trial, bound, dy)
@@ -261,7 +271,8 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
         return status
     for j in range(m):
         k4[j] = dy[j] + h * D4 * along[j] + (C41 * k1[j] + C42 * k2[j] + C43 * k3[j]) / h
-    factor_solve(e, pivots, k4, m)
+    if not _solved(e, spare, k4):
+        return NO_STEP
     for j in range(m):
         trial[j] = y[j] + A51 * k1[j] + A52 * k2[j] + A53 * k3[j] + A54 * k4[j]
     status = tube_slope(volume + h, total, trial, bound, dy)
@@ -269,7 +280,8 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
         return status
     for j in range(m):
         k5[j] = dy[j] + (C51 * k1[j] + C52 * k2[j] + C53 * k3[j] + C54 * k4[j]) / h
-    factor_solve(e, pivots, k5, m)
+    if not _solved(e, spare, k5):
+        return NO_STEP
     for j in range(m):
         trial[j] += k5[j]
     status = tube_slope(volume + h, total, trial, bound, dy)
@@ -277,7 +289,8 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
         return status
     for j in range(m):
         k6[j] = dy[j] + (C61 * k1[j] + C62 * k2[j] + C63 * k3[j] + C64 * k4[j] + C65 * k5[j]) / h
-    factor_solve(e, pivots, k6, m)
+    if not _solved(e, spare, k6):
+        return NO_STEP
     for j in range(m):
         new[j] = trial[j] + k6[j]
         error[j] = k6[j]
@@ -334,13 +347,13 @@ def _missed(y, new, error, given, least, lenient):
 
 @linked(
     f"Tuple((int64, float64, float64))(float64, float64, float64, float64[::1], float64[::1], boolean, float64[:, ::1], float64[::1], {_BOUND},"
-    "float64[:, ::1], float64[:, ::1], float64[:, ::1], int64[::1], float64[::1], float64[::1], float64[::1], float64[::1])"
+    "float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[::1], float64[::1], float64[::1])"
 )
-def _take(volume, total, h, y, slope, stiff, jac, along, bound, room, stages, e, pivots, new, error, worse, least):
+def _take(volume, total, h, y, slope, stiff, jac, along, bound, room, stages, e, spare, new, error, worse, least):
     """A step by one method or the other: why there is none, the error as a multiple of what is allowed, h times the size of an eigenvalue."""
     given = bound[1]
     if stiff:
-        status = _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, e, pivots, new, error)
+        status = _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, e, spare, new, error)
         return status, _missed(y, new, error, given, least, _LENIENT) if status == 0 else math.inf, 0.0
     status, edge = _explicit_step(volume, total, h, y, slope, bound, stages, room[0], new, error, worse)
     if status != 0:
@@ -387,7 +400,7 @@ def integrate_tube(
         kinds, given, feed, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, par, pairs, shifts, ctx, typed, outside, table,
         conducting, parts, guess, told,
     )  # fmt: skip
-    jac, e, along, stages, pivots = np.empty((m, m)), np.empty((m, m)), np.empty(m), np.empty((STAGES + 1, m)), np.empty(m, dtype=np.int64)
+    jac, e, spare, along, stages = np.empty((m, m)), np.empty((m, m)), np.empty((m, m)), np.empty(m), np.empty((STAGES + 1, m))
     slope, new, error, worse, least, size = np.empty(m), np.empty(m), np.empty(m), np.empty(m), np.empty(m), np.empty(m)
     room = np.empty((2, m))
     flow = 0.0
@@ -421,7 +434,7 @@ def integrate_tube(
             left = (places[output] if output < places.shape[0] else end) - volume
             # Neither past what is to be told nor a hair short of it.
             taken = left if h >= left * (1.0 - 1e-10) else min(h, 0.5 * left)
-            status, missed, edge = _take(volume, total, taken, y, slope, stiff, jac, along, bound, room, stages, e, pivots, new, error, worse, least)
+            status, missed, edge = _take(volume, total, taken, y, slope, stiff, jac, along, bound, room, stages, e, spare, new, error, worse, least)
             power = -0.25 if stiff else -0.125
             if status == 0 and missed <= 1.0:
                 break
@@ -447,7 +460,7 @@ def integrate_tube(
                 middle = min(max(middle, low + 1e-3 * (high - low)), high - 1e-3 * (high - low))
                 guess[0] = at
                 status, missed, edge = _take(
-                    volume, total, middle, y, slope, stiff, jac, along, bound, room, stages, e, pivots, new, error, worse, least
+                    volume, total, middle, y, slope, stiff, jac, along, bound, room, stages, e, spare, new, error, worse, least
                 )
                 if status == 0:
                     status = tube_slope(volume + middle, total, new, bound, error)

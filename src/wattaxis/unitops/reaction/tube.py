@@ -101,8 +101,13 @@ class Tube:
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
         self.particle, self.voidage, self.roughness = (givens.si(key) or 0.0 for key in ("particle_diameter", "voidage", "roughness"))
         #: K over the share of the volume, as the kernels take it.
-        self.typed, self.temperatures = _typed_temperatures(givens) if self.way == TYPED else (_NO_PIECES, _nowhere)
+        self.typed: Vector = _NO_PIECES
+        self.temperatures: Callable[[float], float] | None = None
+        if self.way == TYPED:
+            self.typed, self.temperatures = _typed_temperatures(givens)
         self._refuse(givens)
+        film = self.resistance is not None
+        self.tables = self._curves("viscosity", self.loss != AS_GIVEN or film), self._curves("conductivity", film)
         length = givens.si("length")
         self.total = givens.si("volume") if length is None else length * self.section
         self.goal = self._goal(givens)
@@ -185,7 +190,7 @@ class Tube:
         """Temperature, pressure, flows and phase at a place."""
         flows, P = self.reacting.flows(self.extents(y)), self.pressure(volume, y, total)
         if self.way in (ISOTHERMAL, TYPED):
-            T = self.temperatures(min(volume / total, 1.0) if total > 0.0 else 1.0) if self.way == TYPED else self.state.temperature
+            T = self.state.temperature if self.temperatures is None else self.temperatures(min(volume / total, 1.0) if total > 0.0 else 1.0)
             return T, P, flows, self.reacting.phase(T, P, flows)
         T, phase = self.reacting.temperature(self.enthalpy + self._heat(y), P, flows, self._guess)
         self._guess = T
@@ -236,11 +241,10 @@ class Tube:
         )
         flags = (kinetics.counts_activity, kinetics.counts_volume, film)
         par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
-        tables = self._curves("viscosity", self.loss != AS_GIVEN or film), self._curves("conductivity", film)
         beside = _NO_PIECES if self.outside is None else self.outside.pieces
         status = kernels.integrate_tube(
             end, total, places, rows, np.array([*kinds, *flags], dtype=np.int64), given, reacting.feed, *kinetics.laws, par, pairs, shifts, ctx,
-            self.typed, beside, *tables, y, told,
+            self.typed, beside, *self.tables, y, told,
         )  # fmt: skip
         found = Integrated(float(told[3]), y, rows, int(told[4]) == kernels.ASTRAY, goal != kernels.END and int(told[4]) == goal)
         if status:
@@ -462,10 +466,6 @@ def far(integrate: Callable[[float], Any], end: float) -> Any:
             end *= 0.1
             if fault.field is not None or end < least:  # what a value is to blame for has nothing to do with how far it was looked
                 raise
-
-
-def _nowhere(share: float) -> float:
-    raise ArithmeticError(f"No temperature is typed at {share}.")
 
 
 def _typed_temperatures(givens: Givens) -> tuple[Vector, Callable[[float], float]]:
