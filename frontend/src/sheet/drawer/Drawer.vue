@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useCatalogue } from '../../stores/catalogue'
 import { usePlant } from '../../stores/plant'
 import AimList from './AimList.vue'
@@ -9,9 +9,10 @@ import BalanceList from './BalanceList.vue'
 import FindingList from './FindingList.vue'
 import HistoryList from './HistoryList.vue'
 import LoopList from './LoopList.vue'
-import ReactorList from './ReactorList.vue'
 import StreamTable from './StreamTable.vue'
 
+/** Charts are loaded where they are looked at. */
+const ReactorList = defineAsyncComponent(() => import('./ReactorList.vue'))
 const plant = usePlant()
 const catalogue = useCatalogue()
 const folded = defineModel<boolean>('folded', { default: false })

@@ -13,7 +13,7 @@ const plant = usePlant()
 const catalogue = useCatalogue()
 const emit = defineEmits<{ go: [place: string, field: string | null] }>()
 const left = ref<string[]>([])
-const drawn = ref('conversion|')
+const wanted = ref('conversion|')
 const all = computed(() =>
   (plant.document?.units ?? []).filter((u) => catalogue.type(u.type)?.family === 'reaction').map((u) => u.tag),
 )
@@ -22,10 +22,11 @@ const rows = computed(() => sideBySide(chosen.value.map((tag) => ({ values: plan
 const { known, fresh } = useProfilesOf(() => chosen.value)
 const profiles = computed(() => chosen.value.flatMap((tag) => known(tag).map((profile) => ({ tag, profile }))))
 const choices = computed(() => choicesOf(profiles.value.map((p) => p.profile)))
-const what = computed(() =>
-  choices.value.some((c) => c.id === drawn.value) ? drawn.value : (choices.value[0]?.id ?? ''),
-)
-const diagram = computed(() => overlaid(profiles.value, what.value))
+const drawn = computed({
+  get: () => (choices.value.some((c) => c.id === wanted.value) ? wanted.value : (choices.value[0]?.id ?? '')),
+  set: (id) => (wanted.value = id),
+})
+const diagram = computed(() => overlaid(profiles.value, drawn.value))
 const unit = (kind: string) => catalogue.displayUnit(kind, plant.unitSet)
 const told = (si: number | null, kind: string) =>
   si === null ? '–' : numberText(catalogue.shown(si, kind, unit(kind)))
