@@ -65,6 +65,8 @@ def catalogue() -> dict[str, Any]:
                 "key": key,
                 "title": kind.title,
                 "alone": kind.alone,
+                "reacting": kind.reacting,
+                "rare": list(kind.rare),
                 "columns": [{"key": name, **asdict(column), "needed": name in kind.needed} for name, column in kind.columns.items()],
             }
             for key, kind in DATA_KINDS.items()

@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from wattaxis.flowsheet.data import FitDeviation, Measured
+from wattaxis.flowsheet.reactions import TypedReaction
 from wattaxis.quantities import Quantity
 
 #: By it the page is told how far a question has come, and may stop it; of its own choice.
@@ -138,8 +139,16 @@ class FittedVapourPressure(Schema):
     high: float
 
 
+class FittedNumber(Schema):
+    """A number of a rate law in the unit in which it is typed."""
+
+    value: float
+    half_width: float
+    unit: str
+
+
 class FitOut(Schema):
-    """What a fit says."""
+    """What a fit says. Of rate laws: the reactions that it changed, the numbers as they are typed, the temperatures (K) at which constants hold."""
 
     values: list[float]
     half_widths: list[float]
@@ -150,17 +159,25 @@ class FitOut(Schema):
     temperatures: list[float]
     pairs: list[FittedPair]
     vapour_pressure: FittedVapourPressure | None = None
+    akaike: float | None = None
+    holds_at: list[float | None] = []
+    shown: list[FittedNumber] = []
+    reactions: list[TypedReaction] = []
     deviations: list[FitDeviation]
     diagrams: list[DiagramOut]
 
 
 class DataColumn(Schema):
-    """A column that data of a kind may have; a # in the key stands for every component but the last."""
+    """A column that data of a kind may have; a # in the key stands for every component but the last, a * for every one.
+
+    ``shares``: the deviation is a share of the largest value.
+    """
 
     key: str
     title: str
     kind: str
     deviation: float
+    shares: bool
     needed: bool
 
 
@@ -171,6 +188,10 @@ class DataKindOut(Schema):
     title: str
     #: Whether it is about one component.
     alone: bool
+    #: Whether rates of reactions are fitted to it.
+    reacting: bool
+    #: Columns that a new set does without.
+    rare: list[str]
     columns: list[DataColumn]
 
 

@@ -1,7 +1,7 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './generated/schema'
 
-type Schemas = components['schemas']
+export type Schemas = components['schemas']
 export type Variant = Schemas['VariantOut']
 export type Changed = Schemas['ChangedOut']
 export type Quarrel = Schemas['QuarrelOut']
@@ -29,6 +29,7 @@ export type PairRow = Schemas['PairRow']
 export type Measured = Schemas['Measured']
 export type KeptFit = Schemas['KeptFit']
 export type FitAnswer = Schemas['FitOut']
+export type DataKind = Schemas['DataKindOut']
 export type ReactionSet = Schemas['TypedReactionSet']
 export type Reaction = Schemas['TypedReaction']
 export type RateLaw = Schemas['TypedRate']

@@ -4,6 +4,7 @@ import type { Measured } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { read, tableOf } from './cells'
+import { columnsOf, isColumn } from './columns'
 import { understand } from './understand'
 import { usePlant } from '../stores/plant'
 
@@ -28,14 +29,28 @@ watch(
     refusal.value = ''
   },
 )
-function column(key: string) {
-  return kind.value?.columns.find((c) => c.key === key || c.key === key.replace(/\d$/, '#'))
-}
+const column = (key: string) => kind.value?.columns.find((c) => isColumn(c.key, key))
 function heading(key: string): string {
   const found = column(key)
-  const number = Number(key.slice(1))
-  const of = found?.key.endsWith('#') ? ` ${props.data.components[number - 1]}` : ''
+  const of = found && found.key !== key ? ` ${props.data.components[Number(key.slice(1)) - 1]}` : ''
   return `${key}, ${found?.title ?? ''}${of}`
+}
+/** Columns that the kind of data knows and the set does without. */
+const absent = computed(() =>
+  columnsOf(kind.value, props.data.components.length)
+    .map((c) => c.key)
+    .filter((key) => !props.data.columns.some((c) => c.key === key)),
+)
+function addColumn(key: string) {
+  const unit = catalogue.displayUnit(column(key)?.kind ?? '', plant.unitSet)
+  void change({
+    columns: [...props.data.columns, { key, unit }],
+    rows: (props.data.rows ?? []).map((row) => [...row, null]),
+  })
+}
+function removeColumn(at: number) {
+  const rows = (props.data.rows ?? []).map((row) => row.filter((_, k) => k !== at))
+  void change({ columns: props.data.columns.filter((_, k) => k !== at), rows })
 }
 const units = (key: string) => catalogue.data?.kinds[column(key)?.kind ?? '']?.units ?? []
 const difference = (unit: string) => (unit.startsWith('deg') ? unit.replace('degC', 'K') : unit)
@@ -43,6 +58,7 @@ const difference = (unit: string) => (unit.startsWith('deg') ? unit.replace('deg
 /** The standard deviation that is assumed where none is typed. */
 function usual(key: string, unit: string): string {
   const found = column(key)
+  if (found?.shares) return `± ${numberText(100 * found.deviation, 2)} % of the largest`
   const factor = units(key).find((u) => u.name === unit)?.factor ?? 1
   return `± ${numberText((found?.deviation ?? 0) / factor, 2)} ${unitText(difference(unit))}`
 }
@@ -150,7 +166,17 @@ const count = computed(() => (props.data.rows ?? []).length)
         <tr class="sticky top-0 bg-paper align-bottom">
           <th scope="col" class="head px-1 text-left">Point</th>
           <th scope="col" v-for="(c, k) in data.columns" :key="c.key" class="px-1 pb-1 text-left font-normal">
-            <span class="head block max-w-[120px]">{{ heading(c.key) }}</span>
+            <span class="head flex max-w-[120px] items-end">
+              <span class="min-w-0 flex-1">{{ heading(c.key) }}</span>
+              <button
+                v-if="plant.editable && !column(c.key)?.needed"
+                class="px-1 text-ink3 hover:text-warn"
+                :aria-label="`Remove the column ${c.key}`"
+                @click="removeColumn(k)"
+              >
+                ×
+              </button>
+            </span>
             <select
               v-if="units(c.key).length > 1"
               class="input py-[1px]!"
@@ -172,6 +198,17 @@ const count = computed(() => (props.data.rows ?? []).length)
               @change="setDeviation(k, ($event.target as HTMLInputElement).value)"
             />
           </th>
+          <td v-if="plant.editable && absent.length" class="px-1 pb-1">
+            <select
+              class="input w-[84px]! py-[1px]!"
+              aria-label="Add a column"
+              value=""
+              @change="addColumn(($event.target as HTMLSelectElement).value)"
+            >
+              <option value="">+ column</option>
+              <option v-for="key in absent" :key="key" :value="key">{{ heading(key) }}</option>
+            </select>
+          </td>
           <th scope="col" class="head px-1 text-left">Weight</th>
           <th scope="col" class="head px-2 text-left">Set aside</th>
         </tr>
@@ -181,8 +218,9 @@ const count = computed(() => (props.data.rows ?? []).length)
           <th scope="row" class="px-1 text-left font-normal text-ink2">{{ row > count ? '+' : row }}</th>
           <td v-for="(c, k) in data.columns" :key="c.key" class="p-[1px]">
             <input
-              class="input w-[112px]! py-[1px]! text-right"
+              class="input py-[1px]! text-right"
               :class="[
+                data.columns.length > 5 ? 'w-[84px]!' : 'w-[112px]!',
                 bad.has(`${row - 1},${k}`) ? 'border-warn! bg-warnsoft!' : '',
                 data.set_aside?.[row - 1] !== undefined ? 'line-through' : '',
               ]"
@@ -194,6 +232,7 @@ const count = computed(() => (props.data.rows ?? []).length)
               @change="put([[($event.target as HTMLInputElement).value]], row - 1, k)"
             />
           </td>
+          <td v-if="plant.editable && absent.length"></td>
           <td v-if="row <= count" class="p-[1px]">
             <input
               class="input w-[56px]! py-[1px]! text-right"

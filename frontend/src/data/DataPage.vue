@@ -6,6 +6,7 @@ import { numberText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { useFitting } from '../stores/fitting'
 import { usePlant } from '../stores/plant'
+import { columnsOf } from './columns'
 import DataGrid from './DataGrid.vue'
 import FitPanel from './FitPanel.vue'
 import GenerateData from './GenerateData.vue'
@@ -30,13 +31,12 @@ const drawn = computed(() => {
 })
 
 const of = (kind: string) => kinds.value.find((k) => k.key === kind)
-/** The columns of a kind of data, in the first unit of each. */
-function columns(kind: string, components: number) {
-  return (of(kind)?.columns ?? []).flatMap((c) => {
-    const unit = catalogue.displayUnit(c.kind, plant.unitSet)
-    const many = c.key.endsWith('#') ? Array.from({ length: components - 1 }, (_, k) => c.key[0]! + (k + 1)) : [c.key]
-    return many.map((key) => ({ key, unit }))
-  })
+/** The columns of a new set of a kind, in the unit that is shown of each; what is rarely measured is added by hand. */
+function columns(kind: string, components: number, kept: string[] = []) {
+  const rare = of(kind)?.rare ?? []
+  return columnsOf(of(kind), components)
+    .filter(({ key, column }) => !rare.includes(column.key) || kept.includes(key))
+    .map(({ key, column }) => ({ key, unit: catalogue.displayUnit(column.kind, plant.unitSet) }))
 }
 async function add() {
   const name = fitting.freeName('Data')
@@ -58,7 +58,9 @@ function rekind(kind: string) {
   const before = fitting.set
   if (!before) return
   const more = [...before.components, ...ids.value.filter((id) => !before.components.includes(id))]
-  const components = of(kind)?.alone ? more.slice(0, 1) : more.slice(0, Math.max(2, before.components.length))
+  const reacting = fitting.reactants.slice(0, 9)
+  const many = of(kind)?.alone ? 1 : Math.max(2, before.components.length)
+  const components = of(kind)?.reacting && reacting.length ? reacting : more.slice(0, many)
   change({ kind, components, columns: columns(kind, components.length), rows: [], set_aside: {}, weights: {} })
 }
 function component(at: number, id: string) {
@@ -75,7 +77,8 @@ function extend() {
   if (!before) return
   const components = [...before.components, more.value[0]!]
   // What was typed stays in its columns; those of the new component are blank.
-  const places = columns(before.kind, components.length).map((c) => ({
+  const kept = before.columns.map((c) => c.key)
+  const places = columns(before.kind, components.length, kept).map((c) => ({
     column: before.columns.find((old) => old.key === c.key) ?? c,
     at: before.columns.findIndex((old) => old.key === c.key),
   }))
@@ -175,7 +178,7 @@ async function reapply(fit: KeptFit) {
         <ul>
           <li v-for="f in fitting.fits" :key="f.name" class="border-b border-rule2 py-[5px]">
             <b class="font-medium">{{ f.name }}</b>
-            {{ catalogue.data?.models.find((m) => m.key === f.model)?.title ?? 'vapour pressure' }},
+            {{ fitting.called(f) }},
             {{ f.objective }}
             <span class="block text-[12px] text-ink2">
               sum of squares {{ numberText(f.sum_of_squares, 4) }};
@@ -185,7 +188,7 @@ async function reapply(fit: KeptFit) {
               >{{ f.quality }}, {{ f.author }}, {{ f.date }}. {{ f.remark }}</span
             >
             <button
-              v-if="plant.editable && f.model !== 'vapour-pressure'"
+              v-if="plant.editable && catalogue.data?.models.some((m) => m.key === f.model)"
               class="link"
               :aria-label="`Apply ${f.name}`"
               @click="reapply(f)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import type { FitAnswer } from '../api/client'
 import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { useFitting } from '../stores/fitting'
@@ -10,10 +11,15 @@ const fitting = useFitting()
 const catalogue = useCatalogue()
 const plant = usePlant()
 const KINDS: Record<string, string> = { P: 'pressure_difference', T: 'temperature_difference' }
-const unit = (column: string) =>
-  KINDS[column] ? catalogue.displayUnit(KINDS[column], plant.unitSet) : column === 'h' ? 'J/mol' : ''
-const amount = (column: string, value: number) =>
-  numberText(KINDS[column] ? catalogue.shown(value, KINDS[column], unit(column)) : value, 3)
+const kindOf = (column: string) => (/^c\d$/.test(column) ? 'molar_concentration' : KINDS[column])
+const unit = (column: string) => {
+  const kind = kindOf(column)
+  return kind ? catalogue.displayUnit(kind, plant.unitSet) : column === 'h' ? 'J/mol' : ''
+}
+const amount = (column: string, value: number) => {
+  const kind = kindOf(column)
+  return numberText(kind ? catalogue.shown(value, kind, unit(column)) : value, 3)
+}
 const other = (data: string, column: string) =>
   fitting.beside?.answer.deviations.find((d) => d.data === data && d.column === column)
 const rows = computed(() =>
@@ -23,6 +29,9 @@ const rows = computed(() =>
     unit: unitText(unit(d.column)),
   })),
 )
+/** By it fits of different laws to the same values are compared. */
+const criterion = (of: FitAnswer) =>
+  of.akaike == null ? '' : `, information criterion ${numberText(of.akaike, 4)} (lower is better)`
 function keep() {
   if (fitting.answer) fitting.beside = { title: fitting.title, answer: fitting.answer }
 }
@@ -31,13 +40,16 @@ function keep() {
 <template>
   <div v-if="fitting.answer" data-test="deviations">
     <p>
-      {{ fitting.title }}: sum of squares <b class="font-medium">{{ numberText(fitting.answer.sum_of_squares, 5) }}</b>,
+      {{ fitting.title }}: sum of squares
+      <b class="font-medium">{{ numberText(fitting.answer.sum_of_squares, 5) }}</b>{{ criterion(fitting.answer) }},
       {{ fitting.answer.quality }}.
       <button v-if="!fitting.beside" class="link" @click="keep">Keep for comparison</button>
     </p>
     <p v-if="fitting.beside" class="text-ink2">
       Beside it {{ fitting.beside.title }}: sum of squares
-      <b class="font-medium">{{ numberText(fitting.beside.answer.sum_of_squares, 5) }}</b>.
+      <b class="font-medium">{{ numberText(fitting.beside.answer.sum_of_squares, 5) }}</b>{{
+        criterion(fitting.beside.answer)
+      }}.
       <button class="link" @click="fitting.beside = null">Remove it</button>
     </p>
     <table class="my-2 w-full border-collapse">

@@ -7,6 +7,7 @@ import { useFitting } from '../stores/fitting'
 import { usePlant } from '../stores/plant'
 import { useSession } from '../stores/session'
 import FitDeviations from './FitDeviations.vue'
+import RateParameters from './RateParameters.vue'
 
 /** Which parameters of which model to fit to which data; what came out; and using it. */
 const fitting = useFitting()
@@ -16,13 +17,18 @@ const asked = fitting.asked
 const said = ref('')
 const bounds = ref(false)
 const free = computed(() => asked.rows.filter((r) => r.free))
+const applied = {
+  pairs: 'the pairs have these values now',
+  pure: 'the component has this vapour pressure now',
+  rates: 'the rate laws have these values now',
+}
 function use(name: string) {
   asked.data = asked.data.includes(name) ? asked.data.filter((n) => n !== name) : [...asked.data, name]
 }
 async function apply() {
   said.value =
     (await fitting.apply(session.person?.username ?? '')) ||
-    `Applied: the ${fitting.pure ? 'component has this vapour pressure' : 'pairs have these values'} now.`
+    `Applied: ${applied[fitting.mode as keyof typeof applied]}.`
 }
 </script>
 
@@ -32,14 +38,14 @@ async function apply() {
     <p v-if="fitting.pure" class="mb-2">
       Vapour pressure, ln(P/Pa) = A − B/(T + C), T in K, for ideal and activity models.
     </p>
-    <label v-else class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
+    <label v-if="fitting.mode === 'pairs'" class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
       Model
       <select v-model="asked.model" class="input py-[2px]!">
         <option v-for="m in fitting.models" :key="m.key" :value="m.key">{{ m.title }}</option>
       </select>
     </label>
-    <ModelEquation v-if="!fitting.pure" :model="asked.model" />
-    <label v-if="!fitting.pure" class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
+    <ModelEquation v-if="fitting.mode === 'pairs'" :model="asked.model" />
+    <label v-if="fitting.mode === 'pairs'" class="mb-1 grid grid-cols-[74px_minmax(0,1fr)] items-center">
       Objective
       <select v-model="asked.objective" class="input py-[2px]!">
         <option>least squares</option>
@@ -49,11 +55,12 @@ async function apply() {
     </label>
     <fieldset class="mb-2">
       <legend class="head">Data</legend>
-      <label v-for="s in fitting.sets" :key="s.name" class="block">
+      <label v-for="s in fitting.offered" :key="s.name" class="block">
         <input type="checkbox" :checked="fitting.used.includes(s.name)" @change="use(s.name)" /> {{ s.name }}
       </label>
     </fieldset>
-    <table v-if="asked.rows.length" class="mb-2 w-full border-collapse">
+    <RateParameters v-if="fitting.mode === 'rates'" />
+    <table v-else-if="asked.rows.length" class="mb-2 w-full border-collapse">
       <thead>
         <tr class="head text-left">
           <th scope="col">Free</th>
@@ -98,12 +105,12 @@ async function apply() {
         </tr>
       </tbody>
     </table>
-    <label v-if="!fitting.pure && asked.rows.length" class="mb-2 block">
+    <label v-if="fitting.mode === 'pairs' && asked.rows.length" class="mb-2 block">
       <input v-model="bounds" type="checkbox" /> with bounds
     </label>
     <button
       class="btn btn-main"
-      :disabled="fitting.busy || !free.length || !fitting.used.length"
+      :disabled="fitting.busy || !fitting.labels.length || !fitting.used.length"
       @click="fitting.run()"
     >
       {{ fitting.busy ? 'Fitting…' : 'Fit' }}
@@ -119,7 +126,7 @@ async function apply() {
         <table class="w-full text-[12px]" data-test="correlation">
           <tbody>
             <tr v-for="(line, i) in fitting.answer.correlation" :key="i" class="border-t border-rule2">
-              <th scope="row" class="text-left font-normal">{{ free[i]?.name }}</th>
+              <th scope="row" class="text-left font-normal">{{ fitting.labels[i] }}</th>
               <td
                 v-for="(value, j) in line.slice(0, i + 1)"
                 :key="j"

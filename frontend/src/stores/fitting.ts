@@ -5,6 +5,7 @@ import { useCatalogue } from './catalogue'
 import { useDrafts } from './drafts'
 import { usePlant } from './plant'
 import { useQuestion } from './question'
+import { rateRows, rowKey, type RateRow } from './rateRows'
 
 /** A parameter of a pair on the page: whether it is freed, and from where it starts. */
 export interface FreeRow {
@@ -27,6 +28,8 @@ export const useFitting = defineStore('fitting', () => {
     objective: 'least squares' as 'least squares' | 'least squares of temperature' | 'maximum likelihood',
     data: [] as string[],
     rows: [] as FreeRow[],
+    reactions: '',
+    rates: [] as RateRow[],
     remark: '',
   })
   const answer = shallowRef<FitAnswer | null>(null)
@@ -70,13 +73,48 @@ export const useFitting = defineStore('fitting', () => {
   const fits = computed(() => plant.document?.chemistry.fits ?? [])
   const set = computed(() => sets.value.find((s) => s.name === chosen.value) ?? sets.value[0])
   const models = computed(() => (catalogue.data?.models ?? []).filter((m) => m.parameters.length))
-  const used = computed(() => asked.data.filter((name) => sets.value.some((s) => s.name === name)))
-  /** Whether the vapour pressure of a component is fitted and not the pairs of a model. */
-  const pure = computed(() => {
-    const kinds = sets.value.filter((s) => used.value.includes(s.name)).map((s) => s.kind)
-    return kinds.length > 0 && kinds.every((k) => catalogue.data?.data_kinds.find((d) => d.key === k)?.alone)
+  const kindOf = (s: Measured) => catalogue.data?.data_kinds.find((k) => k.key === s.kind)
+  const modeOf = (s: Measured) => (kindOf(s)?.reacting ? 'rates' : kindOf(s)?.alone ? 'pure' : 'pairs')
+  /** What is fitted: pairs of a model, the vapour pressure of a component, or rate laws; as the data set that is open says. */
+  const mode = computed(() => (set.value ? modeOf(set.value) : 'pairs'))
+  const pure = computed(() => mode.value === 'pure')
+  /** The sets that can be fitted together with the open one. */
+  const offered = computed(() =>
+    sets.value.filter((s) => modeOf(s) === mode.value && (!pure.value || s.components[0] === set.value?.components[0])),
+  )
+  const used = computed(() => asked.data.filter((name) => offered.value.some((s) => s.name === name)))
+  const model = computed(() => ({ pure: 'vapour-pressure', rates: 'rate-laws', pairs: asked.model })[mode.value])
+  const reactionSets = computed(() => plant.document?.chemistry.reactions ?? [])
+  const reactionSet = computed(
+    () => reactionSets.value.find((s) => s.name === asked.reactions) ?? reactionSets.value[0],
+  )
+  /** Components of the reactions, those used up first. */
+  const reactants = computed(() => {
+    const found = new Set<string>()
+    for (const sign of [-1, 1])
+      for (const r of reactionSet.value?.reactions ?? [])
+        for (const [id, n] of Object.entries(r.numbers)) if (sign * n > 0) found.add(id)
+    return [...found]
   })
-  const model = computed(() => (pure.value ? 'vapour-pressure' : asked.model))
+  /** Whether the data are at several temperatures. */
+  const hot = computed(() => {
+    const cells = offered.value
+      .filter((s) => used.value.includes(s.name))
+      .flatMap((s) => {
+        const at = s.columns.findIndex((c) => c.key === 'T')
+        return (s.rows ?? []).map((row) => row[at])
+      })
+    return new Set(cells.filter((t) => t !== null)).size > 1
+  })
+  watch(
+    () => [reactionSet.value, hot.value] as const,
+    ([of, several], before) => {
+      const known = new Map(asked.rates.map((r) => [rowKey(r), r.free]))
+      const kept = before && before[0]?.name === of?.name && before[1] === several
+      asked.rates = rateRows(of, several).map((r) => (kept ? { ...r, free: known.get(rowKey(r)) ?? r.free } : r))
+    },
+    { immediate: true },
+  )
   /** Pairs of the components that the chosen sets speak of. */
   const pairs = computed(() => {
     const found = new Map<string, [string, string]>()
@@ -155,21 +193,37 @@ export const useFitting = defineStore('fitting', () => {
   const free = () => rows(asked.rows.filter((r) => r.free))
   /** Constants of a vapour pressure that are not freed keep what stands there. */
   const fixed = () => (pure.value ? { fixed: rows(asked.rows.filter((r) => !r.free)) } : {})
+  const freeRates = () =>
+    asked.rates
+      .filter((r) => r.free)
+      .map(({ reaction, part, constant, component, backward }) => ({ reaction, part, constant, component, backward }))
+  /** What is freed, in the order of the values of the answer. */
+  const labels = computed(() =>
+    mode.value === 'rates'
+      ? asked.rates.filter((r) => r.free).map((r) => r.label)
+      : asked.rows.filter((r) => r.free).map((r) => r.name),
+  )
+  const question = () =>
+    mode.value === 'rates'
+      ? { reactions: reactionSet.value?.name, data: used.value, free: freeRates() }
+      : { model: model.value, objective: asked.objective, data: used.value, free: free(), ...fixed() }
+  /** What a fit is of, in words. */
+  const called = (fit: { model: string; objective?: string; reactions?: string }) =>
+    fit.model === 'rate-laws'
+      ? `rates of ${fit.reactions}`
+      : `${models.value.find((m) => m.key === fit.model)?.title ?? 'vapour pressure'}, ${fit.objective}`
   async function run() {
     if (!plant.variant) return
     const token = work.begin()
     await drafts.settled()
     const reply = await api.POST('/api/variants/{variant_id}/fit', {
       params: { path: { variant_id: plant.variant.id } },
-      body: {
-        fit: { model: model.value, objective: asked.objective, data: used.value, free: free(), ...fixed() },
-        token,
-      },
+      body: { fit: question(), token },
     })
     if (!work.ended(token)) return
     answer.value = reply.data ?? null
-    const named = pure.value ? 'vapour pressure' : models.value.find((m) => m.key === asked.model)?.title
-    title.value = `${named}, ${asked.objective}, ${free().length} free`
+    const of = { model: model.value, objective: asked.objective, reactions: reactionSet.value?.name ?? '' }
+    title.value = `${called(of)}, ${labels.value.length} free`
     refusal.value = reply.data ? '' : sentence(reply.error)
   }
   /** One edit: keep the fit with all it says, and use its values. */
@@ -185,9 +239,11 @@ export const useFitting = defineStore('fitting', () => {
     const fit = {
       name,
       model: model.value,
+      ...(mode.value === 'rates' ? { reactions: reactionSet.value?.name } : {}),
       data: used.value,
-      free: free(),
-      objective: asked.objective,
+      free:
+        mode.value === 'rates' ? freeRates().map((f, k) => ({ ...f, holds_at: found.holds_at?.[k] ?? null })) : free(),
+      objective: mode.value === 'rates' ? ('least squares' as const) : asked.objective,
       ...{ values, half_widths, sum_of_squares, deviations, quality },
       remark: asked.remark,
       author,
@@ -200,6 +256,8 @@ export const useFitting = defineStore('fitting', () => {
       { kind: 'set_fit', name, fit },
       ...found.pairs.map((p) => ({ kind: 'set_pair' as const, model: asked.model, ...p, source, quality })),
     ]
+    for (const reaction of found.reactions ?? [])
+      edits.push({ kind: 'set_reaction', of: reactionSet.value!.name, name: reaction.name, reaction })
     if (found.vapour_pressure) {
       const { component, ...curve } = found.vapour_pressure
       edits.push({ kind: 'set_vapour_pressure', id: component, vapour_pressure: { ...curve, source } })
@@ -210,9 +268,10 @@ export const useFitting = defineStore('fitting', () => {
   async function reapply(fit: KeptFit): Promise<string> {
     const edits: Edit[] = []
     const chemistry = plant.document?.chemistry
-    const pairs = [...new Map(fit.free.map((f) => [`${f.first}|${f.second}`, f])).values()]
+    const freed = fit.free.flatMap((f) => ('first' in f ? [f] : []))
+    const pairs = [...new Map(freed.map((f) => [`${f.first}|${f.second}`, f])).values()]
     for (const { first, second } of pairs) {
-      const fitted = fit.free.flatMap((f, k) =>
+      const fitted = freed.flatMap((f, k) =>
         f.first === first && f.second === second ? [[f.name, fit.values[k]!] as const] : [],
       )
       const now = chemistry?.pairs?.find(
@@ -231,7 +290,7 @@ export const useFitting = defineStore('fitting', () => {
   /** What is to be said where the plant uses another model than the one that was fitted, and the way to change that. */
   const idle = computed(() => {
     const used = plant.document?.chemistry.model
-    if (pure.value || !asked.model || used === asked.model) return null
+    if (mode.value !== 'pairs' || !asked.model || used === asked.model) return null
     const title = (key: string | undefined) => models.value.find((m) => m.key === key)?.title ?? key ?? ''
     return { fitted: title(asked.model), used: catalogue.data?.models.find((m) => m.key === used)?.title ?? used }
   })
@@ -286,7 +345,14 @@ export const useFitting = defineStore('fitting', () => {
     useModel,
     set,
     models,
+    mode,
     pure,
+    offered,
+    reactionSets,
+    reactionSet,
+    reactants,
+    labels,
+    called,
     used,
     pairs,
     run,

@@ -43,8 +43,8 @@ class Measured(_Part):
 
     name: Name
     kind: str = Field(max_length=40)
-    components: tuple[Id, ...] = Field(min_length=1, max_length=6)
-    columns: tuple[MeasuredColumn, ...] = Field(min_length=1, max_length=20)
+    components: tuple[Id, ...] = Field(min_length=1, max_length=9)
+    columns: tuple[MeasuredColumn, ...] = Field(min_length=1, max_length=40)
     rows: tuple[tuple[Finite | None, ...], ...] = Field(default=(), max_length=MOST_POINTS)
     set_aside: dict[int, Annotated[str, Field(max_length=120)]] = {}
     weights: dict[int, Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]] = {}
@@ -100,6 +100,8 @@ def _in_si(unit: str, kind: str) -> tuple[float, float]:
 
 #: In the place of a property model: what is fitted is the vapour pressure of a component, its constants A, B and C.
 VAPOUR_PRESSURE = "vapour-pressure"
+#: The same where numbers of rate laws are fitted.
+RATE_LAWS = "rate-laws"
 
 
 class FreePart(_Part):
@@ -113,6 +115,20 @@ class FreePart(_Part):
     high: Finite | None = None
 
 
+class FreeRatePart(_Part):
+    """A number of a rate law that a fit frees: a constant ("k", "K1", ... or by its name), its energy, or the order of a component.
+
+    ``holds_at``: the temperature (K) of a constant that a kept fit tells.
+    """
+
+    reaction: Name
+    part: Literal["constant", "energy", "order"] = "constant"
+    constant: str = Field(default="k", max_length=20)
+    component: str = Field(default="", max_length=80)
+    backward: bool = False
+    holds_at: Finite | None = None
+
+
 class FitDeviation(_Part):
     """Mean and largest deviation of a column, SI; ``relative`` is the mean of what the points are off as a share of what was measured."""
 
@@ -124,12 +140,13 @@ class FitDeviation(_Part):
 
 
 class KeptFit(_Part):
-    """A fit that was kept: what was asked, what came out, who made it when."""
+    """A fit that was kept: what was asked, what came out, who made it when. Of rate laws ``reactions`` names the set; values are in SI units."""
 
     name: Name
     model: str = Field(max_length=40)
+    reactions: str = Field(default="", max_length=60)
     data: tuple[Name, ...] = Field(max_length=20)
-    free: tuple[FreePart, ...] = Field(max_length=40)
+    free: tuple[FreePart | FreeRatePart, ...] = Field(max_length=40)
     objective: Objective = "least squares"
     values: tuple[Finite, ...] = Field(max_length=40)
     half_widths: tuple[Finite, ...] = Field(max_length=40)
@@ -143,7 +160,7 @@ class KeptFit(_Part):
     @field_validator("model")
     @classmethod
     def _known_model(cls, name: str) -> str:
-        if name not in model_infos() and name != VAPOUR_PRESSURE:
+        if name not in model_infos() and name not in (VAPOUR_PRESSURE, RATE_LAWS):
             raise ValueError(f"there is no property model {name!r}; there are {', '.join(model_infos())}")
         return name
 

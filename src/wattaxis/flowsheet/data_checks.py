@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from wattaxis.flowsheet.chemistry import Chemistry
 from wattaxis.flowsheet.data import Measured, data_set
 from wattaxis.flowsheet.model import resolve
+from wattaxis.properties.fitting import DATA_KINDS
 from wattaxis.substances import Component
 from wattaxis.substances.component import lee_kesler
 
@@ -23,6 +24,8 @@ MOST_ALONE, LEAST_ALONE = 5.0, 0.2
 ACTIVITY = (1e-4, 1e9)
 #: Excess enthalpies of liquids, J/mol, hardly reach a fifth of it.
 MOST_EXCESS_ENTHALPY = 2e4
+#: kg/m3 of a liquid of organic components or water hardly reach it; times the mass at the start that may be measured, for the errors of both.
+MOST_DENSE, MOST_GAINED = 3000.0, 1.2
 #: Temperatures, K, at which liquids are measured.
 TEMPERATURE = (50.0, 1500.0)
 
@@ -45,7 +48,18 @@ def data_doubts(chemistry: Chemistry, part: Measured, before: Measured | None = 
     if len(components) < len(part.components) or not fresh.any():
         return ()
     columns = data_set(part).columns
-    return tuple(_said(text, wrong & fresh) for text, wrong in _slips(components, columns) if (wrong & fresh).any())
+    slips = _reacting_slips if DATA_KINDS[part.kind].reacting else _slips
+    return tuple(_said(text, wrong & fresh) for text, wrong in slips(components, columns) if (wrong & fresh).any())
+
+
+def _reacting_slips(components: list[Component], columns: Mapping[str, NDArray[np.float64]]) -> Iterator[tuple[str, NDArray[np.bool_]]]:
+    yield f"the temperature lies outside {TEMPERATURE[0]:g} to {TEMPERATURE[1]:g} K", _outside(columns["T"], *TEMPERATURE)
+    masses = {}
+    for letter, when in (("f", "at the start"), ("c", "measured")):
+        blank = np.zeros_like(columns["T"])
+        masses[letter] = blank + sum(np.nan_to_num(columns.get(f"{letter}{k + 1}", blank)) * c.molar_mass for k, c in enumerate(components))
+        yield f"what is {when} weighs more than {MOST_DENSE:g} kg/m3, as no liquid does", masses[letter] > MOST_DENSE
+    yield "more mass is measured than there was at the start", (masses["f"] > 0.0) & (masses["c"] > MOST_GAINED * masses["f"])
 
 
 def _slips(components: list[Component], columns: Mapping[str, NDArray[np.float64]]) -> Iterator[tuple[str, NDArray[np.bool_]]]:

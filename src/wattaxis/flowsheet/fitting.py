@@ -1,8 +1,7 @@
-"""A fit of pair parameters to the data of a document: the question as a page puts it, the answer as plain data."""
+"""A fit to the data of a document: the question as a page puts it, the answer as plain data."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
@@ -12,10 +11,11 @@ from wattaxis.flowsheet.chemistry import Chemistry, ModelName
 from wattaxis.flowsheet.data import VAPOUR_PRESSURE, FreePart, Measured, Objective, data_set
 from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.model import property_model
+from wattaxis.flowsheet.rate_fitting import RateFitQuestion, deviations_told, run_rate_fit
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
 
 if TYPE_CHECKING:
-    from wattaxis.properties.fitting import DataSet, Deviation, Fit, PureFit
+    from wattaxis.properties.fitting import DataSet, Fit, PureFit
 
 
 class FitQuestion(BaseModel):
@@ -31,23 +31,25 @@ class FitQuestion(BaseModel):
     objective: Objective = "least squares"
 
 
-def fit_question_from_json(data: Any) -> FitQuestion:
-    """Check plain data. Raises QuestionError."""
+def fit_question_from_json(data: Any) -> FitQuestion | RateFitQuestion:
+    """Check plain data: with ``reactions`` the fit is of rate laws. Raises QuestionError."""
     try:
-        return FitQuestion.model_validate(data)
+        return (RateFitQuestion if isinstance(data, dict) and "reactions" in data else FitQuestion).model_validate(data)
     except ValidationError as error:
         first = error.errors()[0]
         raise QuestionError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg'].removeprefix('Value error, ')}.") from error
 
 
-def run_fit(chemistry: Chemistry, question: FitQuestion) -> dict[str, Any]:
+def run_fit(chemistry: Chemistry, question: FitQuestion | RateFitQuestion) -> dict[str, Any]:
     """Fit, and say everything that a page shows of it. Raises QuestionError in words for people.
 
     The model starts from what the chemistry knows of its pairs; the non-randomness of NRTL starts at 0.3 where nothing is known and it is not freed.
     """
     from wattaxis.properties.fitting import Free, fit_pairs
 
-    sets = [_named(chemistry, name) for name in question.data]
+    sets = [named(chemistry, name) for name in question.data]
+    if isinstance(question, RateFitQuestion):
+        return run_rate_fit(chemistry, question, sets)
     if question.model == VAPOUR_PRESSURE:
         return _run_pure(sets, question)
     ids = {c for s in sets for c in s.components} | {c for f in question.free for c in (f.first, f.second)}
@@ -98,7 +100,7 @@ def _run_pure(sets: list[Measured], question: FitQuestion) -> dict[str, Any]:
         "temperatures": _temperatures(data),
         "pairs": [],
         "vapour_pressure": found,
-        "deviations": _deviations(fit.deviations, question),
+        "deviations": deviations_told(fit.deviations, question.data),
         "diagrams": [d.to_data() for d in _pure_diagrams(fit, data, question)],
     }
 
@@ -120,7 +122,7 @@ def _pure_diagrams(fit: PureFit, data: list[DataSet], question: FitQuestion) -> 
     return [Diagram(f"Vapour pressure of {fit.component}", axes, (fitted, *points)), off]
 
 
-def _named(chemistry: Chemistry, name: str) -> Measured:
+def named(chemistry: Chemistry, name: str) -> Measured:
     for part in chemistry.data:
         if part.name == name:
             return part
@@ -147,19 +149,9 @@ def _told(fit: Fit, data: list[DataSet], question: FitQuestion) -> dict[str, Any
         "notes": list(fit.notes),
         "temperatures": _temperatures(data),
         "pairs": [{"first": a, "second": b, "values": {k: float(f"{v:.10g}") for k, v in fit.pair_values((a, b)).items()}} for a, b in pairs],
-        "deviations": _deviations(fit.deviations, question),
+        "deviations": deviations_told(fit.deviations, question.data),
         "diagrams": [d.to_data() for d in [*_residuals(fit, data, question), *_parity(fit, question)]],
     }
-
-
-def _deviations(found: Sequence[Deviation], question: FitQuestion) -> list[dict[str, Any]]:
-    rows = []
-    for d in found:
-        # A temperature has no share, and a difference of ln activity is one already.
-        relative = d.mean_relative if d.column != "T" and not d.column.startswith("ln") else np.nan
-        row = {"data": question.data[d.data], "column": d.column, "mean": d.mean, "largest": d.largest}
-        rows.append(row | {"relative": float(relative) if np.isfinite(relative) else None})
-    return rows
 
 
 def _temperatures(data: list[DataSet]) -> list[float]:

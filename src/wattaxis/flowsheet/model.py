@@ -128,7 +128,9 @@ def own_component(made: Component) -> OwnComponent:
 
 def property_model(chemistry: Chemistry) -> PropertyModel:
     """The property model of a chemistry, with its solids beside the fluid. Raises ValueError without a fluid, KeyError for an unknown substance."""
-    return _property_model(chemistry.model_dump_json(exclude={"data": True, "fits": True, "components": {"__all__": {"price", "stands_for"}}}))
+    return _property_model(
+        chemistry.model_dump_json(exclude={"data": True, "fits": True, "reactions": True, "components": {"__all__": {"price", "stands_for"}}})
+    )
 
 
 def fluids(chemistry: Chemistry) -> Chemistry:

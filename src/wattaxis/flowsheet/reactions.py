@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
-from wattaxis.quantities import Quantity, QuantityError, to_si
+from wattaxis.quantities import Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.arithmetic import LONGEST
 from wattaxis.quantities.quantity import dimension
 from wattaxis.reactions import Adsorption, Arrhenius, Constant, Expression, PowerLaw, RateLaw, Reaction, ReactionSet
@@ -201,6 +201,50 @@ class TypedReactionSet(_Part):
     def core(self) -> ReactionSet:
         """As the reactors read it."""
         return ReactionSet(self.name, tuple(reaction.core() for reaction in self.reactions))
+
+
+def typed_with(typed: TypedReaction, now: Reaction) -> TypedReaction:
+    """A reaction as typed, with the constants and orders of ``now``: in the units in which they were typed, where these still fit."""
+    sides: dict[str, Any] = {}
+    for side in ("forward", "backward"):
+        before, law = getattr(typed, side), getattr(now, side)
+        if isinstance(before, TypedRate) and isinstance(law, RateLaw):
+            sides[side] = _typed_rate(before, law)
+        elif isinstance(before, TypedExpression) and isinstance(law, Expression):
+            constants = [c.model_copy(update=_constant_with(c, law.constants[c.name].value, 1.0)) for c in before.constants]
+            sides[side] = before.model_copy(update={"constants": tuple(constants)})
+    return TypedReaction.model_validate({**dict(typed), **sides})
+
+
+def typed_constant(law: TypedRate | TypedExpression, name: str) -> TypedRate | TypedTerm | TypedConstant:
+    """A constant of a law: "k", "K1" and so on, or by the name that it has in an expression."""
+    if isinstance(law, TypedExpression):
+        return next(constant for constant in law.constants if constant.name == name)
+    return law if name == "k" else law.adsorption[int(name[1:]) - 1]
+
+
+def _typed_rate(before: TypedRate, law: RateLaw) -> TypedRate:
+    was = before.core()
+    unit = before.unit if was.law.order == law.law.order else law.law.constant_unit
+    terms = [
+        term.model_copy(update=_constant_with(term, new.constant, adsorption_si(1.0, term.unit, before.basis, new.order), old.constant))
+        for term, new, old in zip(before.adsorption, law.adsorption, was.adsorption, strict=True)
+    ]
+    same = None if unit != before.unit else was.constant
+    constant = _constant_with(before, law.constant, law.law.constant_si(1.0, unit), same)
+    orders = {name: float(f"{order:.6g}") if order != was.law.orders[name] else order for name, order in law.law.orders.items()}
+    return before.model_copy(update={"orders": orders, "unit": unit, "adsorption": tuple(terms), **constant})
+
+
+def _constant_with(before: _Arrhenius, now: Arrhenius, factor: float, was: Arrhenius | None = None) -> dict[str, Any]:
+    """Value, energy and reference in the units that were typed; ``factor`` is the SI value of one of them. Nothing where nothing changed."""
+    if now == (was or before._constant(before.value)):
+        return {}
+    hot = "K" if before.reference is None else before.reference.unit
+    unit = "kJ/mol" if before.energy is None else before.energy.unit
+    energy = None if now.energy == 0.0 and before.energy is None else Quantity(value=float(f"{from_si(now.energy, unit):.10g}"), unit=unit)
+    reference = None if now.reference is None else Quantity(value=float(f"{from_si(now.reference, hot):.10g}"), unit=hot)
+    return {"value": float(f"{now.factor / factor:.10g}"), "energy": energy, "reference": reference}
 
 
 def reaction_sets(chemistry: Chemistry) -> dict[str, ReactionSet]:

@@ -102,9 +102,27 @@ class Kinetics:
         log_k, found = np.empty(len(self.numbers)), np.empty(len(self.numbers))
         law, why = self._kernels.reaction_rates(T, P, phase.molar_volume, phase.fractions, log_phi, gamma, self.model.par, *self.laws, log_k, found)
         if why:
-            text = f"The rate of {self._written[law]} cannot be calculated at {T:.5g} K, as its expression is written: {_WHY[why]}."
-            raise KineticsError(self._written[law], text)
+            raise self.no_rate(law, why, T)
         return found
+
+    def paces(self, T: float, concentrations: Vector) -> Vector:
+        """The magnitude of each rate at concentrations (components,) mol/m3 and T (K), as of an ideal mixture, shape (reactions,): 1/s of the whole.
+
+        Raises KineticsError.
+        """
+        total = float(concentrations.sum())
+        even = np.zeros(len(concentrations))
+        log_k, found = np.empty(len(self.numbers)), np.empty(len(self.numbers))
+        state = (T, total * R * T, 1.0 / total, concentrations / total, even, even + 1.0)
+        law, why = self._kernels.reaction_rates(*state, self.model.par, *self.laws, log_k, found)
+        if why:
+            raise self.no_rate(law, why, T)
+        return np.abs(found) / total
+
+    def no_rate(self, law: int, why: int, T: float) -> KineticsError:
+        """What is to be said where a written law has no value at T (K), by its row and the code of the kernel."""
+        text = f"The rate of {self._written[law]} cannot be calculated at {T:.5g} K, as its expression is written: {_WHY[why]}."
+        return KineticsError(self._written[law], text)
 
 
 #: Why a written law has no value, by the codes of the kernel.

@@ -2181,7 +2181,9 @@ export interface components {
         };
         /**
          * DataColumn
-         * @description A column that data of a kind may have; a # in the key stands for every component but the last.
+         * @description A column that data of a kind may have; a # in the key stands for every component but the last, a * for every one.
+         *
+         *     ``shares``: the deviation is a share of the largest value.
          */
         DataColumn: {
             /** Deviation */
@@ -2192,6 +2194,8 @@ export interface components {
             kind: string;
             /** Needed */
             needed: boolean;
+            /** Shares */
+            shares: boolean;
             /** Title */
             title: string;
         };
@@ -2218,6 +2222,10 @@ export interface components {
             columns: components["schemas"]["DataColumn"][];
             /** Key */
             key: string;
+            /** Rare */
+            rare: string[];
+            /** Reacting */
+            reacting: boolean;
             /** Title */
             title: string;
         };
@@ -2703,9 +2711,11 @@ export interface components {
         };
         /**
          * FitOut
-         * @description What a fit says.
+         * @description What a fit says. Of rate laws: the reactions that it changed, the numbers as they are typed, the temperatures (K) at which constants hold.
          */
         FitOut: {
+            /** Akaike */
+            akaike?: number | null;
             /** Correlation */
             correlation: number[][];
             /** Deviations */
@@ -2714,6 +2724,11 @@ export interface components {
             diagrams: components["schemas"]["DiagramOut"][];
             /** Half Widths */
             half_widths: number[];
+            /**
+             * Holds At
+             * @default []
+             */
+            holds_at?: (number | null)[];
             /** Notes */
             notes: string[];
             /** Pairs */
@@ -2723,6 +2738,16 @@ export interface components {
              * @enum {string}
              */
             quality: "measured fit" | "estimated";
+            /**
+             * Reactions
+             * @default []
+             */
+            reactions?: components["schemas"]["TypedReaction"][];
+            /**
+             * Shown
+             * @default []
+             */
+            shown?: components["schemas"]["FittedNumber"][];
             /** Sum Of Squares */
             sum_of_squares: number;
             /** Temperatures */
@@ -2730,6 +2755,18 @@ export interface components {
             /** Values */
             values: number[];
             vapour_pressure?: components["schemas"]["FittedVapourPressure"] | null;
+        };
+        /**
+         * FittedNumber
+         * @description A number of a rate law in the unit in which it is typed.
+         */
+        FittedNumber: {
+            /** Half Width */
+            half_width: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * FittedPair
@@ -2830,6 +2867,39 @@ export interface components {
              * @default 0
              */
             start?: number;
+        };
+        /**
+         * FreeRatePart
+         * @description A number of a rate law that a fit frees: a constant ("k", "K1", ... or by its name), its energy, or the order of a component.
+         *
+         *     ``holds_at``: the temperature (K) of a constant that a kept fit tells.
+         */
+        FreeRatePart: {
+            /**
+             * Backward
+             * @default false
+             */
+            backward?: boolean;
+            /**
+             * Component
+             * @default
+             */
+            component?: string;
+            /**
+             * Constant
+             * @default k
+             */
+            constant?: string;
+            /** Holds At */
+            holds_at?: number | null;
+            /**
+             * Part
+             * @default constant
+             * @enum {string}
+             */
+            part?: "constant" | "energy" | "order";
+            /** Reaction */
+            reaction: string;
         };
         /**
          * FreeValue
@@ -3044,7 +3114,7 @@ export interface components {
         };
         /**
          * KeptFit
-         * @description A fit that was kept: what was asked, what came out, who made it when.
+         * @description A fit that was kept: what was asked, what came out, who made it when. Of rate laws ``reactions`` names the set; values are in SI units.
          */
         KeptFit: {
             /**
@@ -3065,7 +3135,7 @@ export interface components {
              */
             deviations?: components["schemas"]["FitDeviation"][];
             /** Free */
-            free: components["schemas"]["FreePart"][];
+            free: (components["schemas"]["FreePart"] | components["schemas"]["FreeRatePart"])[];
             /** Half Widths */
             half_widths: number[];
             /** Model */
@@ -3083,6 +3153,11 @@ export interface components {
              * @enum {string}
              */
             quality: "measured fit" | "estimated";
+            /**
+             * Reactions
+             * @default
+             */
+            reactions?: string;
             /**
              * Remark
              * @default

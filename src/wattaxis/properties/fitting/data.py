@@ -1,4 +1,4 @@
-"""Measured phase equilibria: what a data set is, and what its columns mean."""
+"""Measured phase equilibria and reactions: what a data set is, and what its columns mean."""
 
 from __future__ import annotations
 
@@ -13,22 +13,30 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Column:
-    """A column of a data set: its title, its kind of quantity and the standard deviation that is assumed where none is given (SI)."""
+    """A column of a data set: its title, its kind of quantity and the standard deviation that is assumed where none is given (SI).
+
+    ``shares``: that deviation is a share of the largest value of the column.
+    """
 
     title: str
     kind: str
     deviation: float
+    shares: bool = False
 
 
 @dataclass(frozen=True)
 class DataKind:
-    """A kind of measurement. In ``columns`` a key that ends in "#" stands once for every component but the last."""
+    """A kind of measurement. In ``columns`` a key that ends in "#" stands once for every component but the last, one in "*" for every one."""
 
     title: str
     columns: Mapping[str, Column]
     needed: tuple[str, ...]
     #: Whether it is about one component on its own.
     alone: bool = False
+    #: Whether rates of reactions are fitted to it.
+    reacting: bool = False
+    #: Columns that a new set does without.
+    rare: tuple[str, ...] = ()
 
 
 _T = Column("temperature", "temperature", 0.1)
@@ -36,6 +44,23 @@ _P = Column("pressure", "pressure", 200.0)
 _X = Column("liquid, mole fraction", "fraction", 0.002)
 _Y = Column("vapour, mole fraction", "fraction", 0.005)
 
+
+def _reacting(title: str, time: str, start: str, end: str) -> DataKind:
+    columns = {
+        "T": _T,
+        "P": _P,
+        "t": Column(time, "time", 1.0),
+        "w": Column("catalyst by volume", "density", 1.0),
+        "y*": Column(f"{start}, mole fraction", "fraction", 0.005),
+        "f*": Column(start, "molar_concentration", 0.01, True),
+        "c*": Column(end, "molar_concentration", 0.01, True),
+        "X": Column("conversion of the first component", "fraction", 0.01),
+    }
+    return DataKind(title, columns, ("T", "t"), reacting=True, rare=("P", "w", "y*", "X"))
+
+
+#: Where rates are measured.
+BATCH, TANK, TUBE = "batch", "stirred tank", "tube"
 #: The kind of data of one component.
 PURE = "vapour pressure"
 #: The kinds of data that parameters of pairs, and the vapour pressure of a component, are fitted to.
@@ -55,6 +80,9 @@ DATA_KINDS = {
         "Excess enthalpy (T, x, h)", {"T": _T, "x#": _X, "h": Column("excess enthalpy", "molar_enthalpy", 10.0)}, ("T", "x#", "h")
     ),
     PURE: DataKind("Vapour pressure of one component (T, P)", {"T": _T, "P": _P}, ("T", "P"), alone=True),
+    BATCH: _reacting("Reaction in a batch (T, time, concentrations or conversion)", "time", "at the start", "measured"),
+    TANK: _reacting("Reaction in a stirred tank (T, space time, concentrations or conversion)", "space time", "in the feed", "leaving"),
+    TUBE: _reacting("Reaction in a tube (T, space time, concentrations or conversion)", "space time", "in the feed", "leaving"),
 }
 
 
@@ -64,9 +92,11 @@ class DataSet:
 
     ``columns`` maps a key to values of shape (points,), nan where a cell is blank: "T" K, "P" Pa, "x1", "x2", ... mole fractions of the liquid,
     "y1", ... of the vapour, "w1", ... of a second liquid (the last component is what is left), "g1", "g2" activity coefficients at infinite dilution
-    (their errors are relative), "h" J/mol. ``deviations`` are standard deviations by key, where they differ from those of the kind; ``set_aside``
-    gives a reason for every point (by its position) that a fit leaves out; ``weights`` say by position what a point counts beside the others, one
-    where nothing is said: its variances are those of the columns over its weight. What was generated from a predictive model is not ``measured``.
+    (their errors are relative), "h" J/mol. Of reactions: "t" s of time, or of space time by the volume flow that enters; "f1", ... mol/m3 at the
+    start or in the feed (or "y1", ... there), "c1", ... mol/m3 measured, "X" the conversion of the first component, "w" kg of catalyst by m3.
+    ``deviations`` are standard deviations by key, where they differ from those of the kind; ``set_aside`` gives a reason for every point (by its
+    position) that a fit leaves out; ``weights`` say by position what a point counts beside the others, one where nothing is said: its variances are
+    those of the columns over its weight. What was generated from a predictive model is not ``measured``.
 
     Raises ValueError for unknown or missing columns, unequal lengths and values that cannot be.
 
@@ -88,10 +118,11 @@ class DataSet:
     def __post_init__(self) -> None:
         if self.kind not in DATA_KINDS:
             raise ValueError(f'There is no kind of data "{self.kind}"; there are {", ".join(DATA_KINDS)}.')
-        alone = DATA_KINDS[self.kind].alone
-        if alone and len(self.components) != 1:
+        kind = DATA_KINDS[self.kind]
+        if kind.alone and len(self.components) != 1:
             raise ValueError(f"Data of the kind {self.kind} are of one component.")
-        if (not alone and len(self.components) < 2) or len(set(self.components)) < len(self.components):
+        fewest = 1 if kind.alone or kind.reacting else 2
+        if len(self.components) < fewest or len(set(self.components)) < len(self.components):
             raise ValueError("A data set is of two different components or more.")
         known = column_keys(self.kind, len(self.components))
         columns = {key: np.asarray(values, dtype=float) for key, values in self.columns.items()}
@@ -125,8 +156,12 @@ class DataSet:
 
     def deviation(self, key: str, point: int) -> float:
         """The standard deviation of a column at a point."""
-        column = self.deviations.get(key, column_keys(self.kind, len(self.components))[key].deviation)
-        return float(column / np.sqrt(self.weights.get(point, 1.0)))
+        column = column_keys(self.kind, len(self.components))[key]
+        usual = column.deviation
+        if column.shares and key not in self.deviations:
+            known = self.columns[key][np.isfinite(self.columns[key])]
+            usual *= float(known.max()) if known.size and known.max() > 0.0 else 1.0
+        return float(self.deviations.get(key, usual) / np.sqrt(self.weights.get(point, 1.0)))
 
     def used(self) -> NDArray[np.int64]:
         """Positions of the points that a fit takes: not set aside, and with every needed value."""
@@ -145,7 +180,8 @@ def column_keys(kind: str, components: int, *, needed: bool = False) -> dict[str
     for key, column in DATA_KINDS[kind].columns.items():
         if needed and key not in DATA_KINDS[kind].needed:
             continue
-        names = [f"{key[:-1]}{k + 1}" for k in range(components - 1)] if key.endswith("#") else [key]
+        many = {"#": components - 1, "*": components}.get(key[-1])
+        names = [key] if many is None else [f"{key[:-1]}{k + 1}" for k in range(many)]
         found |= dict.fromkeys(names, column)
     return found
 

@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 from scipy.optimize import least_squares
-from scipy.stats import t as student
 
 from wattaxis.progress import reached
+from wattaxis.properties.fitting.confidence import confidence
 from wattaxis.properties.fitting.consistency import consistency
 from wattaxis.properties.fitting.data import Array, DataSet
 from wattaxis.properties.fitting.predict import predictions
@@ -19,7 +19,8 @@ from wattaxis.properties.tables import html_table
 
 OBJECTIVES = ("least squares", "least squares of temperature", "maximum likelihood")
 _HUGE = 1e4  # standard deviations, in place of a state that the model does not have
-_NOT_TOLD_APART = 0.95
+#: Correlation from which on two parameters are hardly told apart.
+NOT_TOLD_APART = 0.95
 
 
 @dataclass(frozen=True)
@@ -313,21 +314,15 @@ class _Problem:
     def _confidence(self, best: Any, notes: list[str]) -> tuple[Array, Array, Array]:
         """Standard errors, 95 % half-widths and correlation of the parameters."""
         n = len(self.free)
-        jacobian = np.asarray(best.jac)
-        freedom = max(jacobian.shape[0] - jacobian.shape[1], 1)
-        variance = 2.0 * float(best.cost) / freedom
-        _u, singular, _v = np.linalg.svd(jacobian, full_matrices=False)
-        if singular[-1] < 1e-8 * singular[0]:
+        found = confidence(best.jac, float(best.cost))
+        if not found.determined:
             notes.append("The data do not determine all parameters: fix some of them, or add other data.")
-        covariance = (np.linalg.pinv(jacobian.T @ jacobian) * variance)[:n, :n]
-        spread = np.sqrt(np.maximum(np.diag(covariance), 0.0))
-        correlation = covariance / np.maximum(np.outer(spread, spread), 1e-300)
-        alike = [(i, j) for i in range(n) for j in range(i) if abs(correlation[i, j]) > _NOT_TOLD_APART]
+        correlation = found.correlation[:n, :n]
+        alike = [(i, j) for i in range(n) for j in range(i) if abs(correlation[i, j]) > NOT_TOLD_APART]
         if alike:
             both = ", ".join(f"{self.free[j].name} and {self.free[i].name} ({correlation[i, j]:.3f})" for i, j in alike)
             notes.append(f"Hardly distinguished by these data, with their correlation: {both}. Fix one of each, or add data at other temperatures.")
-        errors = spread * self.scale
-        return errors, errors * float(student.ppf(0.975, freedom)), correlation
+        return found.standard_errors[:n] * self.scale, found.half_widths[:n] * self.scale, correlation
 
     def _deviations(self, values: Array, k: int) -> list[Deviation]:
         data, points = self.data[k], self.points[k]

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
-from scipy.stats import t as student
 
 from wattaxis.progress import reached
+from wattaxis.properties.fitting.confidence import confidence
 from wattaxis.properties.fitting.data import PURE, Array, DataSet
 from wattaxis.properties.fitting.fit import Deviation
 from wattaxis.substances import VapourPressure
@@ -129,18 +130,14 @@ def _start(t: Array, p: Array) -> Array:
     return np.array([slope[1], -slope[0], c])
 
 
-def _confidence(best: object, free: list[int], notes: list[str]) -> tuple[Array, Array, Array]:
-    jacobian, cost = np.asarray(best.jac), float(best.cost)  # type: ignore[attr-defined]
-    freedom = max(jacobian.shape[0] - jacobian.shape[1], 1)
-    singular = np.linalg.svd(jacobian, compute_uv=False)
-    if singular[-1] < 1e-8 * singular[0]:
+def _confidence(best: Any, free: list[int], notes: list[str]) -> tuple[Array, Array, Array]:
+    found = confidence(best.jac, float(best.cost))
+    if not found.determined:
         notes.append("The data do not determine all constants: fix C, or add data over a wider range.")
-    covariance = np.linalg.pinv(jacobian.T @ jacobian) * 2.0 * cost / freedom
-    spread = np.sqrt(np.maximum(np.diag(covariance), 0.0))
-    errors, correlation = np.zeros(3), np.eye(3)
-    errors[free] = spread * _SCALES[free]
-    correlation[np.ix_(free, free)] = covariance / np.maximum(np.outer(spread, spread), 1e-300)
-    return errors, errors * float(student.ppf(0.975, freedom)), correlation
+    errors, half, correlation = np.zeros(3), np.zeros(3), np.eye(3)
+    errors[free], half[free] = found.standard_errors * _SCALES[free], found.half_widths * _SCALES[free]
+    correlation[np.ix_(free, free)] = found.correlation
+    return errors, half, correlation
 
 
 def _deviation(k: int, data: DataSet, rows: NDArray[np.int64], values: Array) -> Deviation:

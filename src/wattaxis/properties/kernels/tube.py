@@ -16,21 +16,23 @@ from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.flow import bed_gradient, conductivity, cubic_at, film, friction_gradient, viscosity
 from wattaxis.properties.kernels.linear import solve_in_place
 from wattaxis.properties.kernels.rates import FOUND, one_phase, phase_at_enthalpy, reaction_rates
-from wattaxis.properties.layout import LIQUID, MW, VAPOUR
+from wattaxis.properties.layout import LIQUID, MW, VAPOUR, R
 
 #: Ways of heat and of pressure, and what an integration ends at.
 ADIABATIC, ISOTHERMAL, EVENLY, TYPED, COOLANT, CO_CURRENT, COUNTER_CURRENT = 0, 1, 2, 3, 4, 5, 6
 AS_GIVEN, FRICTION, BED = 0, 1, 2
 END, CONVERTED, HOT, ASTRAY, USED_UP = 0, 1, 2, 3, 4
+#: What the mixture fills: as the property model says; one volume whatever reacts; as an ideal gas does at its pressure.
+BY_MODEL, ONE_VOLUME, IDEAL_FLOW = 0, 1, 2
 #: Places in ``kinds``: property model, volume root, heat, pressure, what to end at, base component, whether activities
-#: and volumes count, whether the film inside follows from the flow.
-KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, FILM = range(9)
+#: and volumes count, whether the film inside follows from the flow, what the mixture fills.
+KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, FILM, FILLS, KINDS = range(11)
 #: Places in ``given``: inlet (K, Pa, W) and outlet (Pa), section (m2), bore (m), wall (W/(m3 K)), coolant (K), duty (W), particles (m), voidage,
 #: roughness (m), catalyst (kg/m3), heat in all (W), what to end at.
 T_IN, P_IN, H_IN, P_OUT, SECTION, BORE, WALL, T_COOLANT, DUTY, PARTICLE, VOIDAGE, ROUGHNESS, DENSITY, ALL_HEAT, WANTED = range(15)
 #: The stream outside (mol/s, J/mol, and the range of J/mol in which it is known), tolerances, the least pressure (Pa), temperatures looked for (K),
-#: the resistance of all but the film inside (m2 K/W of the inner area).
-OUT_FLOW, OUT_H, OUT_LOW, OUT_HIGH, REL, ABS, LEAST_P, COLDEST, HOTTEST, RESISTANCE, GIVEN = range(15, 26)
+#: the resistance of all but the film inside (m2 K/W of the inner area), what flows along and is no component (mol/s).
+OUT_FLOW, OUT_H, OUT_LOW, OUT_HIGH, REL, ABS, LEAST_P, COLDEST, HOTTEST, RESISTANCE, UNNAMED, GIVEN = range(15, 27)
 #: Why an integration has no result.
 NO_TEMPERATURE, NO_RATE, NO_VOLUME, NO_STEP = 1, 2, 3, 4
 #: Steps at most, and the least of them as a share of the whole.
@@ -47,7 +49,7 @@ _MOVED = 1e-7
 #: What all functions here share: kinds, given, feed, seven tables and the stack of the laws, the property model, pieces of temperatures and of the
 #: stream outside, viscosities, conductivities; room (8 + components, components), last temperature with room, and what is told.
 _TABLE = "float64[:, ::1], "
-_BOUND = (
+BOUND = (
     "Tuple((int64[::1], float64[::1], float64[::1], " + 7 * _TABLE + "float64[::1], " + _TABLE + "float64[:, :, ::1], " + _TABLE
     + "float64[:, :, ::1], " + 5 * _TABLE + "float64[::1], float64[::1]))"
 )  # fmt: skip
@@ -78,7 +80,23 @@ def _outside(heat, kinds, given, outside):
     return cubic_at(outside, given[OUT_H] + gained / given[OUT_FLOW])
 
 
-@linked(f"int64(float64, float64, float64[::1], {_BOUND}, float64[::1])")
+@linked(
+    "float64(int64[::1], float64, float64, float64, float64[::1], float64[:, ::1], float64[:, :, ::1], float64[:, ::1], float64[:, :, ::1],"
+    "float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
+)
+def _filled(kinds, flow, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, phase):
+    """The pressure (Pa) of a mixture whose volume the property model has no say in: so many moles in 1 m3, or an ideal gas; its phase is told."""
+    if kinds[ROOT] == VAPOUR:
+        for i in range(x.shape[0]):
+            vectors[0, i] = 0.0
+        p = flow * R * t if kinds[FILLS] == ONE_VOLUME else p
+    else:
+        one_phase(kinds[KIND], kinds[ROOT], t, p, x, par, pairs, shifts, ctx, vectors, dn, props, phase)
+    phase[3] = R * t / p if kinds[FILLS] == IDEAL_FLOW else 1.0 / flow
+    return p
+
+
+@linked(f"int64(float64, float64, float64[::1], {BOUND}, float64[::1])")
 def tube_slope(volume, total, y, bound, out):
     """d/dV of the unknowns into ``out``. Returns why there are none; the temperature and details of that are told."""
     (
@@ -88,7 +106,7 @@ def tube_slope(volume, total, y, bound, out):
     vectors, dn, props, phase = room[5:8], room[8:], np.empty(5), np.empty(5)
     n, r = feed.shape[0], numbers.shape[0]
     x, gamma, spare = room[0], room[1], room[2:5]
-    flow = 0.0
+    flow = given[UNNAMED]
     for i in range(n):
         left = feed[i]
         for j in range(r):
@@ -102,7 +120,10 @@ def tube_slope(volume, total, y, bound, out):
     share = min(volume / total, 1.0) if total > 0.0 else 1.0
     way, loss = kinds[WAY], kinds[LOSS]
     p = given[P_IN] + (given[P_OUT] - given[P_IN]) * share if loss == AS_GIVEN else max(y[r + 1], given[LEAST_P])
-    if way in (ISOTHERMAL, TYPED):
+    if kinds[FILLS] != BY_MODEL:
+        t = given[T_IN]
+        p = _filled(kinds, flow, t, p, x, par, pairs, shifts, ctx, vectors, dn, props, phase)
+    elif way in (ISOTHERMAL, TYPED):
         t = given[T_IN] if way == ISOTHERMAL else cubic_at(typed, share)
         one_phase(kinds[KIND], kinds[ROOT], t, p, x, par, pairs, shifts, ctx, vectors, dn, props, phase)
     else:
@@ -187,8 +208,8 @@ def _least_left(y, j, moved, feed, numbers):
     return least
 
 
-@linked(f"int64(float64, float64, float64[::1], float64[::1], float64[::1], {_BOUND}, float64[:, ::1], float64[::1], float64[:, ::1])")
-def _jacobian(volume, total, y, slope, size, bound, jac, along, room):
+@linked(f"int64(float64, float64, float64[::1], float64[::1], float64[::1], {BOUND}, float64[:, ::1], float64[::1], float64[:, ::1])")
+def slopes_of_slopes(volume, total, y, slope, size, bound, jac, along, room):
     """Slopes of the slopes by differences, over the unknowns and over the volume. Extents move to where less is lacking."""
     kinds, given, feed, numbers, guess = bound[0], bound[1], bound[2], bound[3], bound[20]
     trial, moved = room[0], room[1]
@@ -230,7 +251,7 @@ def _solved(e, spare, rhs):
 
 
 @linked(
-    f"int64(float64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[::1], {_BOUND}, float64[:, ::1], float64[:, ::1],"
+    f"int64(float64, float64, float64, float64[::1], float64[::1], float64[:, ::1], float64[::1], {BOUND}, float64[:, ::1], float64[:, ::1],"
     "float64[:, ::1], float64[:, ::1], float64[::1], float64[::1])"
 )
 def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, e, spare, new, error):
@@ -298,7 +319,7 @@ def _implicit_step(volume, total, h, y, slope, jac, along, bound, room, stages, 
 
 
 @linked(
-    f"Tuple((int64, float64))(float64, float64, float64, float64[::1], float64[::1], {_BOUND}, float64[:, ::1], float64[::1], float64[::1],"
+    f"Tuple((int64, float64))(float64, float64, float64, float64[::1], float64[::1], {BOUND}, float64[:, ::1], float64[::1], float64[::1],"
     "float64[::1], float64[::1])"
 )
 def _explicit_step(volume, total, h, y, slope, bound, stages, trial, new, error, worse):
@@ -346,7 +367,7 @@ def _missed(y, new, error, given, least, lenient):
 
 
 @linked(
-    f"Tuple((int64, float64, float64))(float64, float64, float64, float64[::1], float64[::1], boolean, float64[:, ::1], float64[::1], {_BOUND},"
+    f"Tuple((int64, float64, float64))(float64, float64, float64, float64[::1], float64[::1], boolean, float64[:, ::1], float64[::1], {BOUND},"
     "float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[:, ::1], float64[::1], float64[::1], float64[::1], float64[::1])"
 )
 def _take(volume, total, h, y, slope, stiff, jac, along, bound, room, stages, e, spare, new, error, worse, least):
@@ -425,7 +446,7 @@ def integrate_tube(
     stiff, edgy = False, 0
     while volume < end:
         if stiff:
-            status = _jacobian(volume, total, y, slope, size, bound, jac, along, room)
+            status = slopes_of_slopes(volume, total, y, slope, size, bound, jac, along, room)
             if status != 0:
                 return status
         trouble, at = 0, guess[0]

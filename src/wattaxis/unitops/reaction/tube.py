@@ -239,7 +239,7 @@ class Tube:
             goal,
             reacting.base,
         )
-        flags = (kinetics.counts_activity, kinetics.counts_volume, film)
+        flags = (kinetics.counts_activity, kinetics.counts_volume, film, kernels.BY_MODEL)
         par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
         beside = _NO_PIECES if self.outside is None else self.outside.pieces
         status = kernels.integrate_tube(

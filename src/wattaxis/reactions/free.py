@@ -1,0 +1,92 @@
+"""Numbers of rate laws that a fit can set free: which they are, and a law with another value in their place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from wattaxis.reactions.expression import Constant, Expression
+from wattaxis.reactions.rates import Adsorption, Arrhenius
+from wattaxis.reactions.reaction import Law, RateLaw, ReactionSet
+
+#: What of a rate law can be free.
+Part = Literal["constant", "energy", "order"]
+
+
+@dataclass(frozen=True)
+class FreeRate:
+    """A number of a rate law to be fitted.
+
+    ``constant`` is "k", "K1", ... for the terms of the denominator, or the name of a constant of an expression; ``component`` that of an order.
+
+    >>> FreeRate("R1", "energy").label, FreeRate("R1", "order", component="water").label
+    ('E of k of R1', 'order of water in R1')
+    """
+
+    reaction: str
+    part: Part = "constant"
+    constant: str = "k"
+    component: str = ""
+    backward: bool = False
+
+    @property
+    def law(self) -> tuple[str, bool]:
+        """Which law it is of: the reaction, and whether the law backward."""
+        return self.reaction, self.backward
+
+    @property
+    def label(self) -> str:
+        """As it is told."""
+        of = f"{self.reaction}, backward" if self.backward else self.reaction
+        if self.part == "order":
+            return f"order of {self.component} in {of}"
+        return f"{'E of ' if self.part == 'energy' else ''}{self.constant} of {of}"
+
+
+def law_of(of: ReactionSet, f: FreeRate) -> Law:
+    """The law that is meant. Raises ValueError where there is none."""
+    for reaction in of.reactions:
+        if reaction.name == f.reaction:
+            law = reaction.backward if f.backward else reaction.forward
+            if isinstance(law, RateLaw | Expression):
+                return law
+            raise ValueError(f"Reaction {f.reaction} has no law {'backward' if f.backward else 'forward'} of its own.")
+    raise ValueError(f"There is no reaction {f.reaction} in {of.name}.")
+
+
+def constant_at(of: ReactionSet, f: FreeRate, T: float) -> float:
+    """The constant that is meant at T (K), in SI units. Raises ValueError where there is none."""
+    constant, factor = constant_of(law_of(of, f), f)
+    return factor * constant.at(T)
+
+
+def of_one_law(first: FreeRate, second: FreeRate) -> bool:
+    """Whether one is the constant and the other an order of one law."""
+    return {first.part, second.part} == {"constant", "order"} and first.law == second.law
+
+
+def constant_of(law: Law, f: FreeRate) -> tuple[Arrhenius, float]:
+    """The constant that is meant, and SI units in one of its own. Raises ValueError where there is none."""
+    if isinstance(law, Expression):
+        if f.constant not in law.constants:
+            raise ValueError(f"The law of {f.reaction} has no constant {f.constant}; it has {', '.join(law.constants) or 'none'}.")
+        named = law.constants[f.constant]
+        return named.value, named.factor
+    if f.constant == "k":
+        return law.constant, 1.0
+    number = f.constant[1:]
+    if f.constant[:1] == "K" and number.isdigit() and 0 < int(number) <= len(law.adsorption):
+        return law.adsorption[int(number) - 1].constant, 1.0
+    known = ["k", *(f"K{k + 1}" for k in range(len(law.adsorption)))]
+    raise ValueError(f"The law of {f.reaction} has no constant {f.constant}; it has {', '.join(known)}.")
+
+
+def with_constant(law: Law, f: FreeRate, made: Arrhenius) -> Law:
+    """The law with another constant in the place of the one that is meant."""
+    if isinstance(law, Expression):
+        return Expression(law.text, {**law.constants, f.constant: Constant(made, law.constants[f.constant].unit)}, law.per)
+    if f.constant == "k":
+        return replace(law, constant=made)
+    at = int(f.constant[1:]) - 1
+    terms = [Adsorption(term.orders, made) if k == at else term for k, term in enumerate(law.adsorption)]
+    return replace(law, adsorption=tuple(terms))
