@@ -140,10 +140,10 @@ class FittedVapourPressure(Schema):
 
 
 class FittedNumber(Schema):
-    """A number of a rate law in the unit in which it is typed."""
+    """A number of a rate law in the unit in which it is typed; without a half-width where it ended at its bound."""
 
     value: float
-    half_width: float
+    half_width: float | None
     unit: str
 
 

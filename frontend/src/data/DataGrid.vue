@@ -190,6 +190,7 @@ const count = computed(() => (props.data.rows ?? []).length)
               </option>
             </select>
             <input
+              v-if="column(c.key)?.deviation"
               class="input mt-[2px] py-[1px]! text-right"
               :aria-label="`Standard deviation of ${c.key}`"
               :value="c.deviation ?? ''"

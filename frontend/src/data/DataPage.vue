@@ -199,7 +199,7 @@ async function reapply(fit: KeptFit) {
         </ul>
       </template>
     </section>
-    <section class="flex min-h-0 flex-col px-4 py-3" aria-label="The data set">
+    <section class="flex min-h-0 flex-col overflow-auto px-4 py-3" aria-label="The data set">
       <div v-if="fitting.doubted" role="alert" class="mb-2 border-l-2 border-warn bg-warnsoft px-2 py-1">
         <p v-for="text in fitting.doubted.doubts" :key="text">{{ text }}</p>
         <p class="mt-1 flex items-center gap-2">
@@ -290,11 +290,19 @@ async function reapply(fit: KeptFit) {
           :data="fitting.set"
           :save="(d) => fitting.save(d)"
           :headed="fitting.paste"
-          :class="diagrams.length ? 'max-h-[45%]' : ''"
+          :class="diagrams.length ? 'max-h-[38%] shrink-0' : ''"
         />
       </template>
       <div v-if="diagrams.length" class="mt-2 flex min-h-0 flex-1 flex-col border-t border-rule pt-2">
-        <div role="radiogroup" aria-label="Picture of the fit" class="flex flex-wrap gap-3">
+        <select
+          v-if="diagrams.length > 6"
+          v-model.number="shown"
+          class="input py-[2px]!"
+          aria-label="Picture of the fit"
+        >
+          <option v-for="(d, k) in diagrams" :key="d.title" :value="k">{{ d.title }}</option>
+        </select>
+        <div v-else role="radiogroup" aria-label="Picture of the fit" class="flex flex-wrap gap-3">
           <button
             v-for="(d, k) in diagrams"
             :key="d.title"
@@ -307,7 +315,7 @@ async function reapply(fit: KeptFit) {
             {{ d.title }}
           </button>
         </div>
-        <DiagramChart class="flex-1" :diagrams="drawn" />
+        <DiagramChart class="min-h-[300px] flex-1" :diagrams="drawn" />
       </div>
     </section>
     <aside class="min-h-0 overflow-auto border-l border-rule px-4 py-3" aria-label="Fit">

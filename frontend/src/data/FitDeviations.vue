@@ -11,14 +11,16 @@ const fitting = useFitting()
 const catalogue = useCatalogue()
 const plant = usePlant()
 const KINDS: Record<string, string> = { P: 'pressure_difference', T: 'temperature_difference' }
-const kindOf = (column: string) => (/^c\d$/.test(column) ? 'molar_concentration' : KINDS[column])
-const unit = (column: string) => {
-  const kind = kindOf(column)
-  return kind ? catalogue.displayUnit(kind, plant.unitSet) : column === 'h' ? 'J/mol' : ''
+const isAmount = (column: string) => /^c\d$/.test(column)
+/** Concentrations in the unit of their column. */
+function unit(data: string, column: string): string {
+  const typed = fitting.sets.find((s) => s.name === data)?.columns.find((c) => c.key === column)?.unit
+  if (isAmount(column)) return typed || 'mol/m3'
+  return KINDS[column] ? catalogue.displayUnit(KINDS[column], plant.unitSet) : column === 'h' ? 'J/mol' : ''
 }
-const amount = (column: string, value: number) => {
-  const kind = kindOf(column)
-  return numberText(kind ? catalogue.shown(value, kind, unit(column)) : value, 3)
+function amount(data: string, column: string, value: number): string {
+  const kind = isAmount(column) ? 'molar_concentration' : KINDS[column]
+  return numberText(kind ? catalogue.shown(value, kind, unit(data, column)) : value, 3)
 }
 const other = (data: string, column: string) =>
   fitting.beside?.answer.deviations.find((d) => d.data === data && d.column === column)
@@ -26,7 +28,7 @@ const rows = computed(() =>
   (fitting.answer?.deviations ?? []).map((d) => ({
     ...d,
     other: other(d.data, d.column),
-    unit: unitText(unit(d.column)),
+    unit: unitText(unit(d.data, d.column)),
   })),
 )
 /** By it fits of different laws to the same values are compared. */
@@ -68,11 +70,13 @@ function keep() {
           <td class="text-left">
             {{ d.column }}<template v-if="d.unit">, {{ d.unit }}</template> <span class="text-ink2">{{ d.data }}</span>
           </td>
-          <td>{{ amount(d.column, d.mean) }}</td>
-          <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.mean) : '–' }}</td>
+          <td>{{ amount(d.data, d.column, d.mean) }}</td>
+          <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.data, d.column, d.other.mean) : '–' }}</td>
           <td class="whitespace-nowrap">{{ d.relative == null ? '–' : `${numberText(100 * d.relative, 3)} %` }}</td>
-          <td>{{ amount(d.column, d.largest) }}</td>
-          <td v-if="fitting.beside" class="text-ink2">{{ d.other ? amount(d.column, d.other.largest) : '–' }}</td>
+          <td>{{ amount(d.data, d.column, d.largest) }}</td>
+          <td v-if="fitting.beside" class="text-ink2">
+            {{ d.other ? amount(d.data, d.column, d.other.largest) : '–' }}
+          </td>
         </tr>
       </tbody>
     </table>

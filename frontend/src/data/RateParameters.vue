@@ -42,7 +42,7 @@ const at = (row: (typeof asked.rates)[number]) => {
     <table v-else class="mb-2 w-full border-collapse">
       <thead>
         <tr class="head text-left">
-          <th scope="col">Free</th>
+          <th scope="col" class="w-[34px]">Free</th>
           <th scope="col">Of the rate laws</th>
           <th scope="col" class="text-right">Now</th>
         </tr>
@@ -55,7 +55,8 @@ const at = (row: (typeof asked.rates)[number]) => {
             <span v-if="r.free && shown(r)" class="block" data-test="fitted-rate">
               <b class="font-medium">{{ numberText(shown(r)!.value, 5) }}</b>
               <span class="text-ink2">
-                ± {{ numberText(shown(r)!.half_width, 2) }} {{ unitText(shown(r)!.unit) }} {{ at(r) }}
+                <template v-if="shown(r)!.half_width != null"> ± {{ numberText(shown(r)!.half_width!, 2) }}</template>
+                {{ unitText(shown(r)!.unit) }} {{ at(r) }}
               </span>
             </span>
           </td>

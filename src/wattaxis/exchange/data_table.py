@@ -14,7 +14,9 @@ from wattaxis.flowsheet.data import MOST_POINTS, Measured, MeasuredColumn
 from wattaxis.properties.fitting import DATA_KINDS, column_keys
 from wattaxis.quantities import KINDS, QuantityError, parse
 
-_WORDS = {"temperature": "T", "pressure": "P", "excess enthalpy": "h", "he": "h"}
+_WORDS = {
+    "temperature": "T", "pressure": "P", "excess enthalpy": "h", "he": "h", "time": "t", "space time": "t", "conversion": "X", "catalyst": "w",
+}  # fmt: skip
 
 
 @dataclass
@@ -139,11 +141,10 @@ def _heading(text: str, kinds: dict[str, str]) -> tuple[str | None, str | None]:
     if match is None:
         return None, None
     word = match.group(1).strip()
-    lower = {key.lower(): key for key in kinds}
-    key = _WORDS.get(word.lower()) or lower.get(word.lower().replace(" ", ""))
+    key = _WORDS.get(word.lower()) or _key(word.replace(" ", ""), kinds)
     if key is None and " " in word:  # "T degC"
         head, _, rest = text.strip().partition(" ")
-        key, match_rest = lower.get(head.lower()), rest
+        key, match_rest = _key(head, kinds), rest
     else:
         match_rest = match.group(2)
     if key is None or key not in kinds:
@@ -156,6 +157,12 @@ def _heading(text: str, kinds: dict[str, str]) -> tuple[str | None, str | None]:
     except QuantityError:
         return None, None
     return key, unit
+
+
+def _key(word: str, kinds: dict[str, str]) -> str | None:
+    """The key as it is written or, where no two keys differ by it alone ("T" and "t"), in the other case."""
+    alike = [key for key in kinds if key.lower() == word.lower()]
+    return word if word in kinds else alike[0] if len(alike) == 1 else None
 
 
 def _number(cell: Cell) -> float | None:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from wattaxis.properties.registry import model_infos
-from wattaxis.quantities import KINDS, Quantity, QuantityError, to_si
+from wattaxis.quantities import Quantity, QuantityError, to_si
 from wattaxis.quantities.quantity import linear
 
 if TYPE_CHECKING:
@@ -94,7 +94,7 @@ def data_set(part: Measured) -> DataSet:
 
 def _in_si(unit: str, kind: str) -> tuple[float, float]:
     """Factor and offset of a unit; raises QuantityError when it does not suit the kind."""
-    to_si(Quantity(value=max(KINDS[kind].low, 0.5) if kind == "fraction" else 300.0, unit=unit), kind)
+    to_si(Quantity(value=300.0 if kind == "temperature" else 0.5, unit=unit), kind)
     return linear(unit)
 
 

@@ -15,11 +15,12 @@ from wattaxis.flowsheet.model import property_model
 from wattaxis.flowsheet.reactions import Name, TypedReaction, typed_constant, typed_with
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
 from wattaxis.properties.fitting import DATA_KINDS
-from wattaxis.quantities.quantity import linear
+from wattaxis.quantities.quantity import from_si, linear
 
 if TYPE_CHECKING:
     from wattaxis.properties.fitting import DataSet, Deviation
     from wattaxis.reactions import FreeRate, RateFit
+    from wattaxis.reactions.runs import Run
 
 #: Runs that are drawn with a curve each, and places on it.
 MOST_RUNS, POINTS = 12, 61
@@ -73,7 +74,7 @@ def run_rate_fit(chemistry: Chemistry, question: RateFitQuestion, sets: Sequence
         "reactions": changed,
         "deviations": deviations_told(fit.deviations, question.data),
         "diagrams": [
-            d.to_data() for d in [*_courses(fit, data), *_arrhenius(fit), *_residuals(fit, data, question.data), *_parity(fit, question.data)]
+            d.to_data() for d in [*_courses(fit, data, sets), *_arrhenius(fit), *_residuals(fit, data, question.data), *_parity(fit, question.data)]
         ],
     }
 
@@ -87,7 +88,7 @@ def _shown(k: int, f: FreeRate, fit: RateFit, reactions: Sequence[TypedReaction]
         typed = typed_constant(law, f.constant)
         unit = typed.unit if f.part == "constant" else typed.energy.unit if typed.energy is not None else "kJ/mol"
         factor = fit.values[k] / typed.value if f.part == "constant" else linear(unit)[0]
-    return {"value": value / factor, "half_width": half / factor if np.isfinite(half) else 0.0, "unit": unit}
+    return {"value": value / factor, "half_width": half / factor if np.isfinite(half) else None, "unit": unit}
 
 
 def deviations_told(found: Sequence[Deviation], names: Sequence[str]) -> list[dict[str, Any]]:
@@ -108,7 +109,7 @@ def _what(column: str, components: Sequence[str]) -> tuple[str, str]:
     return f"concentration of {components[int(column[1:]) - 1]}", "molar_concentration"
 
 
-def _courses(fit: RateFit, data: Sequence[DataSet]) -> list[Diagram]:
+def _courses(fit: RateFit, data: Sequence[DataSet], typed: Sequence[Measured]) -> list[Diagram]:
     """What was measured over time and the courses through it, one diagram a data set and column."""
     found = []
     for k, d in enumerate(data):
@@ -117,7 +118,7 @@ def _courses(fit: RateFit, data: Sequence[DataSet]) -> list[Diagram]:
             title, kind = _what(column, d.components)
             curves: list[Curve] = []
             for run in runs[:MOST_RUNS]:
-                name = _named(run, runs)
+                name = _named(run, runs, next(c.unit for c in typed[k].columns if c.key == "T"))
                 points = [(d.columns["t"][p], d.columns[column][p]) for p, _ in run.points]
                 times = np.linspace(0.0, float(run.times[-1]), POINTS)
                 after = run.course(fit.kinetics, times)
@@ -128,14 +129,15 @@ def _courses(fit: RateFit, data: Sequence[DataSet]) -> list[Diagram]:
                     said = after.concentrations[:, run.components[int(column[1:]) - 1]]
                 curves += [line(name, [times, said]), Curve(name, np.array(points), "points")]
             time = DATA_KINDS[d.kind].columns["t"].title
-            found.append(Diagram(f"{title[0].upper()}{title[1:]}, {d.name}", (Axis(time, "time"), Axis(title, kind)), tuple(curves)))
+            found.append(Diagram(f"{title[0].upper()}{title[1:]}, {d.name}", (Axis(time, "time"), Axis(title.split()[0], kind)), tuple(curves)))
     return found
 
 
-def _named(run: Any, runs: Sequence[Any]) -> str:
-    """A run by its temperature, and by its number where others are at the same."""
+def _named(run: Run, runs: Sequence[Run], unit: str) -> str:
+    """A run by its temperature as typed, and by its number where others are at the same."""
     same = [other for other in runs if other.T == run.T]
-    return f"{run.T:.5g} K" if len(same) == 1 else f"{run.T:.5g} K, run {same.index(run) + 1}"
+    name = f"{from_si(run.T, unit or 'K'):.5g} {(unit or 'K').replace('deg', '°')}"
+    return name if len(same) == 1 else f"{name}, run {same.index(run) + 1}"
 
 
 def _arrhenius(fit: RateFit) -> list[Diagram]:
@@ -148,7 +150,7 @@ def _arrhenius(fit: RateFit) -> list[Diagram]:
         ends = np.linspace(min(run.T for run in fit.runs), max(run.T for run in fit.runs), POINTS)
         through = line("fitted to all", [1.0 / ends, [fit.constant(f, float(T)) for T in ends]])
         points = Curve("each temperature alone", np.array([[1.0 / T, values[k]] for T, values in alone.items()]), "points")
-        axes = (Axis("1/T, 1/K", "number"), Axis(f"{f.label}, {fit.unit(f)}", "number", True))
+        axes = (Axis("1/T, 1/K", "number"), Axis(f"{f.constant}, {fit.unit(f)}", "number", True))
         found.append(Diagram(f"Over temperature, {f.label}", axes, (through, points)))
     return found
 

@@ -48,7 +48,8 @@ _NOT_IDEAL = 0.03
 
 @dataclass(frozen=True)
 class RateFit:
-    """Fitted numbers of rate laws with their standard errors, 95 % half-widths and correlation (free, free); deviations, what is to be said.
+    """Fitted numbers of rate laws with their standard errors, 95 % half-widths (nan of what ended at a bound) and correlation (free, free);
+    deviations, what is to be said.
 
     A constant holds at the ``reference`` temperature (K), nan where the law says itself at which. ``reactions`` are the set with the fitted numbers;
     ``akaike`` is the corrected information criterion (Hurvich, Tsai 1989), by which laws for the same data are compared: the lower the better.
@@ -182,6 +183,9 @@ class _Problem:
         for number, run in enumerate(self.runs):
             data = self.data[run.data]
             columns = [(f"c{k + 1}", place) for k, place in enumerate(run.components)] + [("X", -1)]
+            converted = data.columns.get("X", np.full(data.size, np.nan))[[point for point, _ in run.points]]
+            if np.isfinite(converted).any() and not run.start[run.components[0]] > 0.0:
+                raise ValueError(f"A conversion of {data.components[0]} is measured, and there is none of it at the start.")
             for point, at in run.points:
                 if run.kind != TANK and run.times[at] == 0.0:
                     continue
@@ -260,12 +264,11 @@ class _Problem:
         rough = min((self._run(start, _ROUGH) for start in self._starts()), key=lambda run: float(run.cost))
         best = self._run(rough.x, TOLERANCE)
         notes = [*self.notes]
-        found = confidence(best.jac, float(best.cost))
-        if not found.determined:
-            notes.append("The data do not determine all free numbers: fix some of them, or add other data.")
+        at_end = self._at_bounds(best.x)
+        notes += [f"{self.free[k].label} {self._leads(k, best.x[k])}." for k in at_end]
+        errors, half, correlation = self._uncertain(best, at_end, notes)
         if not best.success:
             notes.append("The search ended before it settled; give other starting values, or free fewer numbers.")
-        notes += self._alike(found.correlation) + self._at_bounds(best.x) + self._vague(found.half_widths)
         reactions = self.at(best.x)
         kinetics = Kinetics(reactions, self.model)
         values, per = self._told(best.x)
@@ -277,11 +280,10 @@ class _Problem:
             notes.append("Some of the data were generated from a model: this is an estimate, not a fit to measurements.")
         notes += self._not_ideal()
         reference = np.array([self._holds_at(f) for f in self.free])
-        errors, half = found.standard_errors * per, found.half_widths * per
         deviations = tuple(self._deviations(self.calculated([run.course(kinetics) for run in self.runs])))
         return RateFit(
-            self.free, values, errors, half, found.correlation, reference, square, akaike, deviations, tuple(notes), quality, reactions, kinetics,
-            tuple(self.runs), tuple(self.data),
+            self.free, values, errors * per, half * per, correlation, reference, square, akaike, deviations, tuple(notes), quality, reactions,
+            kinetics, tuple(self.runs), tuple(self.data),
         )  # fmt: skip
 
     def alone(self) -> ReactionSet:
@@ -290,6 +292,19 @@ class _Problem:
         if not confidence(best.jac, float(best.cost)).determined:
             raise ValueError("The data do not determine them.")
         return self.at(best.x)
+
+    def _uncertain(self, best: Any, at_end: list[int], notes: list[str]) -> tuple[Array, Array, Array]:
+        """Standard errors, half-widths and correlation as searched; what ended at a bound is fixed there."""
+        moving = [k for k in range(len(self.free)) if k not in at_end]
+        errors, half, correlation = np.full(len(self.free), math.nan), np.full(len(self.free), math.nan), np.eye(len(self.free))
+        if moving:
+            found = confidence(np.asarray(best.jac)[:, moving], float(best.cost))
+            if not found.determined:
+                notes.append("The data do not determine all free numbers: fix some of them, or add other data.")
+            errors[moving], half[moving] = found.standard_errors, found.half_widths
+            correlation[np.ix_(moving, moving)] = found.correlation
+        notes += self._alike(correlation) + self._vague(half)
+        return errors, half, correlation
 
     def _holds_at(self, f: FreeRate) -> float:
         if f.part != "constant":
@@ -359,7 +374,7 @@ class _Problem:
             bounds=(self.low, self.high),
             diff_step=_MOVED[0 if rough else 1],
             x_scale="jac",
-            gtol=None,
+            gtol=1e-15,
             max_nfev=60,
             **settled,
         )
@@ -387,10 +402,9 @@ class _Problem:
         lead = "Hardly distinguished by these data, with their correlation"
         return notes + ([f"{lead}: {both}. Fix one of each, or add data at other compositions."] if both else [])
 
-    def _at_bounds(self, searched: Array) -> list[str]:
+    def _at_bounds(self, searched: Array) -> list[int]:
         ends = np.minimum(np.abs(searched - self.low), np.abs(searched - self.high))
-        at_end = [k for k, (end, u) in enumerate(zip(ends, searched, strict=True)) if end < _AT_END * max(1.0, abs(u))]
-        return [f"{self.free[k].label} {self._leads(k, searched[k])}." for k in at_end]
+        return [k for k, (end, u) in enumerate(zip(ends, searched, strict=True)) if end < _AT_END * max(1.0, abs(u))]
 
     def _leads(self, k: int, searched: float) -> str:
         if self.free[k].part != "constant":

@@ -2758,11 +2758,11 @@ export interface components {
         };
         /**
          * FittedNumber
-         * @description A number of a rate law in the unit in which it is typed.
+         * @description A number of a rate law in the unit in which it is typed; without a half-width where it ended at its bound.
          */
         FittedNumber: {
             /** Half Width */
-            half_width: number;
+            half_width: number | null;
             /** Unit */
             unit: string;
             /** Value */

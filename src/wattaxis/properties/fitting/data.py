@@ -15,7 +15,7 @@ Array = NDArray[np.float64]
 class Column:
     """A column of a data set: its title, its kind of quantity and the standard deviation that is assumed where none is given (SI).
 
-    ``shares``: that deviation is a share of the largest value of the column.
+    ``shares``: that deviation is a share of the largest value of the column. A deviation of 0: no fit compares the column.
     """
 
     title: str
@@ -47,12 +47,12 @@ _Y = Column("vapour, mole fraction", "fraction", 0.005)
 
 def _reacting(title: str, time: str, start: str, end: str) -> DataKind:
     columns = {
-        "T": _T,
-        "P": _P,
-        "t": Column(time, "time", 1.0),
-        "w": Column("catalyst by volume", "density", 1.0),
-        "y*": Column(f"{start}, mole fraction", "fraction", 0.005),
-        "f*": Column(start, "molar_concentration", 0.01, True),
+        "T": Column("temperature", "temperature", 0.0),
+        "P": Column("pressure", "pressure", 0.0),
+        "t": Column(time, "time", 0.0),
+        "w": Column("catalyst by volume", "density", 0.0),
+        "y*": Column(f"{start}, mole fraction", "fraction", 0.0),
+        "f*": Column(start, "molar_concentration", 0.0),
         "c*": Column(end, "molar_concentration", 0.01, True),
         "X": Column("conversion of the first component", "fraction", 0.01),
     }
@@ -192,6 +192,7 @@ def _impossible(column: Column, values: Sequence[float] | Array) -> int | None:
         if np.isnan(value):
             continue
         bad = not np.isfinite(value) or (column.kind in ("temperature", "pressure", "number") and value <= 0.0)
+        bad |= column.kind in ("molar_concentration", "time", "density") and value < 0.0
         if bad or (column.kind == "fraction" and not 0.0 <= value <= 1.0):
             return k
     return None
