@@ -97,7 +97,7 @@ async function apply() {
             </span>
           </td>
           <td class="text-right whitespace-nowrap">
-            <template v-if="r.free && fitting.answer && fitting.answer.values.length === free.length">
+            <template v-if="r.free && fitting.answer && fitting.current">
               <b class="font-medium">{{ numberText(fitting.answer.values[free.indexOf(r)] ?? 0, 5) }}</b>
               <span class="text-ink2"> ± {{ numberText(fitting.answer.half_widths[free.indexOf(r)] ?? 0, 2) }}</span>
             </template>
@@ -142,7 +142,7 @@ async function apply() {
       <p v-for="n in fitting.answer.notes" :key="n" class="mb-1 border-l-2 border-rule px-2 text-[12px]">{{ n }}</p>
       <template v-if="plant.editable">
         <label class="mt-2 block">Remark <input v-model="asked.remark" class="input" maxlength="500" /></label>
-        <button class="btn mt-2" @click="apply">Keep and apply</button>
+        <button class="btn mt-2" :disabled="!fitting.current" @click="apply">Keep and apply</button>
       </template>
       <p v-if="said" role="status" class="mt-1 text-ink2">{{ said }}</p>
       <p v-if="said && fitting.idle" role="status" class="mt-1 border-l-2 border-warn bg-warnsoft px-2 py-1">

@@ -12,10 +12,8 @@ const plant = usePlant()
 const catalogue = useCatalogue()
 const asked = fitting.asked
 const free = computed(() => asked.rates.filter((r) => r.free))
-const shown = (row: (typeof asked.rates)[number]) => {
-  const of = fitting.answer?.shown ?? []
-  return of.length === free.value.length ? of[free.value.indexOf(row)] : undefined
-}
+const shown = (row: (typeof asked.rates)[number]) =>
+  fitting.current ? fitting.answer?.shown?.[free.value.indexOf(row)] : undefined
 const at = (row: (typeof asked.rates)[number]) => {
   const T = fitting.answer?.holds_at?.[free.value.indexOf(row)]
   return T ? `at ${catalogue.told(T, 'temperature', plant.unitSet)}` : ''

@@ -205,8 +205,21 @@ export const useFitting = defineStore('fitting', () => {
   )
   const question = () =>
     mode.value === 'rates'
-      ? { reactions: reactionSet.value?.name, data: used.value, free: freeRates() }
-      : { model: model.value, objective: asked.objective, data: used.value, free: free(), ...fixed() }
+      ? { model: undefined, reactions: reactionSet.value?.name, data: used.value, free: freeRates() }
+      : {
+          model: model.value,
+          reactions: undefined,
+          objective: asked.objective,
+          data: used.value,
+          free: free(),
+          ...fixed(),
+        }
+  /** What a fit is of: the model or the reactions, and the numbers that are free; not where they start. */
+  const subject = (of: ReturnType<typeof question>) =>
+    JSON.stringify([of.model, of.reactions, of.free.map((f) => ({ ...f, start: 0, low: 0, high: 0 }))])
+  const answered = ref('')
+  /** Whether the answer is one to what is asked now. */
+  const current = computed(() => answer.value !== null && answered.value === subject(question()))
   /** What a fit is of, in words. */
   const called = (fit: { model: string; objective?: string; reactions?: string }) =>
     fit.model === 'rate-laws'
@@ -216,11 +229,13 @@ export const useFitting = defineStore('fitting', () => {
     if (!plant.variant) return
     const token = work.begin()
     await drafts.settled()
+    const fit = question()
     const reply = await api.POST('/api/variants/{variant_id}/fit', {
       params: { path: { variant_id: plant.variant.id } },
-      body: { fit: question(), token },
+      body: { fit, token },
     })
     if (!work.ended(token)) return
+    answered.value = subject(fit)
     answer.value = reply.data ?? null
     const of = { model: model.value, objective: asked.objective, reactions: reactionSet.value?.name ?? '' }
     title.value = `${called(of)}, ${labels.value.length} free`
@@ -352,6 +367,7 @@ export const useFitting = defineStore('fitting', () => {
     reactionSet,
     reactants,
     labels,
+    current,
     called,
     used,
     pairs,
