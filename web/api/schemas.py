@@ -85,6 +85,7 @@ class DocumentComponentOut(Schema):
     overrides: dict[str, QuantityOut] = {}
     solid: bool | None = None
     own_solid: dict[str, Any] | None = None
+    own_dissolved: dict[str, Any] | None = None
     price: QuantityOut | None = None
     vapour_pressure: dict[str, Any] | None = None
     stands_for: str = ""

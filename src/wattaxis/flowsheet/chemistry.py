@@ -66,6 +66,22 @@ class OwnSolid(Part):
     sources: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=20)
 
 
+class OwnDissolved(Part):
+    """A substance that there is dissolved alone, such as a salt as a whole: it does not boil, and takes part in no equilibrium of phases.
+
+    SI units. ``formation_enthalpy`` and ``entropy`` are those of the solute at 298.15 K, ``heat_capacity`` (J/(mol K), often negative) and
+    ``density`` (kg/m3) what it adds to the solution.
+    """
+
+    molar_mass: Finite = Field(gt=0)
+    formation_enthalpy: Finite = 0.0
+    entropy: Finite = 0.0
+    heat_capacity: Finite = 0.0
+    density: Finite = Field(default=2500.0, gt=0)
+    formula: str = Field(default="", max_length=40)
+    sources: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=20)
+
+
 #: Constants of the bank that may be replaced, with their kinds of quantity; the density is that of solids.
 CONSTANTS = {
     "molar_mass": "molar_mass",
@@ -127,7 +143,8 @@ class TypedCurve(Part):
 class DocumentComponent(Part):
     """A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one.
 
-    ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``. ``price`` is what it is worth by mass. A
+    ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``; ``own_dissolved``: of the fluid, and only ever
+    dissolved in it. ``price`` is what it is worth by mass. A
     ``vapour_pressure`` of one's own counts in ideal and activity models; ``curves`` take the place of the bank's over temperature. ``stands_for`` is
     what it stands in for on purpose.
     """
@@ -138,10 +155,16 @@ class DocumentComponent(Part):
     overrides: dict[ConstantName, Quantity] = {}
     solid: Literal[True] | None = None
     own_solid: OwnSolid | None = None
+    own_dissolved: OwnDissolved | None = None
     price: Quantity | None = None
     vapour_pressure: OwnVapourPressure | None = None
     stands_for: str = Field(default="", max_length=120)
     curves: dict[str, TypedCurve] = {}
+
+    @property
+    def is_own(self) -> bool:
+        """Whether no bank has it."""
+        return self.own is not None or self.own_solid is not None or self.own_dissolved is not None
 
     @property
     def is_solid(self) -> bool:
@@ -159,8 +182,10 @@ class DocumentComponent(Part):
 
     @model_validator(mode="after")
     def _one_origin(self) -> DocumentComponent:
-        if sum((self.own is not None, self.own_solid is not None, self.solid is not None)) > 1:
-            raise ValueError(f"{self.id} is either from the bank, an own component, or an own solid")
+        if sum(part is not None for part in (self.own, self.own_solid, self.own_dissolved, self.solid)) > 1:
+            raise ValueError(f"{self.id} is either from the bank, an own component, an own solid, or dissolved alone")
+        if self.own_dissolved is not None and (self.vapour_pressure is not None or self.overrides):
+            raise ValueError(f"{self.id} is only ever dissolved, and has no vapour pressure and no constants of a gas")
         if self.is_solid and (self.vapour_pressure is not None or self.curves):
             raise ValueError(f"{self.id} is a solid and has no vapour pressure and no curves of a fluid")
         for name in self.overrides:

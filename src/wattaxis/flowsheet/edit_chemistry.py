@@ -62,7 +62,7 @@ def set_constant(document: Document, edit: SetConstant) -> tuple[Document, Any, 
     item = next((c for c in items if c.id == edit.id), None)
     if item is None:
         raise EditError(f"{edit.id} is not among the components.")
-    if item.own is not None or item.own_solid is not None:
+    if item.is_own:
         raise EditError(f"{edit.id} is an own component: change its constants there.")
     before = item.overrides.get(edit.name)
     overrides = {name: value for name, value in {**item.overrides, edit.name: edit.value}.items() if value is not None}

@@ -16,6 +16,7 @@ from wattaxis.flowsheet.chemistry import (
     Chemistry,
     DocumentComponent,
     OwnComponent,
+    OwnDissolved,
     OwnSolid,
     Pair,
     TypedCurve,
@@ -49,6 +50,8 @@ def resolve(item: DocumentComponent) -> Component:
     """The component behind an entry of the document. Raises KeyError when the bank does not have it, ValueError for constants beyond belief."""
     if item.own_solid is not None:
         return _own_solid(item, item.own_solid)
+    if item.own_dissolved is not None and not item.curves:
+        return _own_dissolved(item, item.own_dissolved)
     if item.curves:
         return _with_curves(resolve(item.model_copy(update={"curves": {}})), item.curves)
     own = item.vapour_pressure
@@ -108,6 +111,21 @@ def _own_solid(item: DocumentComponent, own: OwnSolid) -> Solid:
     )
 
 
+#: ln(Pa) and K of the vapour pressure of what is only ever dissolved: nothing, and nothing to evaporate it with. Critical constants stand for a
+#: liquid as far from boiling.
+_STAYS, _CRITICAL = VapourPressure(4, (-60.0, 1.0, 0.0, 0.0, 0.0), 150.0, 1500.0, "only ever dissolved"), (3000.0, 5e7, 0.2)
+
+
+def _own_dissolved(item: DocumentComponent, own: OwnDissolved) -> Component:
+    heat = HeatCapacity((own.heat_capacity, 0.0, 0.0, 0.0, 0.0), 150.0, 1500.0, own.sources.get("Cp", "typed in"))
+    density = OwnCurve("liquid density", (150.0, 1500.0), (own.density, own.density), own.sources.get("rho", "typed in"))
+    temperature, pressure, omega = _CRITICAL
+    return Component(
+        item.id, own.molar_mass, temperature, pressure, omega, heat, own.formation_enthalpy, own.entropy, _STAYS, cas=item.cas, formula=own.formula,
+        own_curves=(density,), sources=dict(own.sources),
+    )  # fmt: skip
+
+
 def own_component(made: Component) -> OwnComponent:
     """A component of no bank as the document keeps it."""
     cp = made.heat_capacity
@@ -151,6 +169,9 @@ def _property_model(text: str) -> PropertyModel:
     code = model_kinds()[chemistry.model].code
     vapour = chemistry.vapour if code >= layout.ACTIVITY else IDEAL_GAS
     translated = chemistry.translated and code in (layout.CUBIC, layout.PREDICTIVE)
+    if code in (layout.CUBIC, layout.PREDICTIVE) and (salts := [c.id for c in chemistry.components if c.own_dissolved is not None]):
+        title = model_kinds()[chemistry.model].info.title
+        raise ValueError(f"{', '.join(salts)} is only ever dissolved, and {title} knows no such substance: choose an ideal or an activity model.")
     model = PropertyModel(chemistry.model, [resolve(c) for c in chemistry.components], own, vapour=vapour, translated=translated)
     if len(chemistry.components) == len(whole.components):
         return model

@@ -2279,7 +2279,8 @@ export interface components {
          * DocumentComponent
          * @description A component of the plant: from the bank by CAS number, some constants replaced by ``overrides``; or an own one.
          *
-         *     ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``. ``price`` is what it is worth by mass. A
+         *     ``solid``: a conventional solid beside the fluid, from the bank of solids, or an ``own_solid``; ``own_dissolved``: of the fluid, and only ever
+         *     dissolved in it. ``price`` is what it is worth by mass. A
          *     ``vapour_pressure`` of one's own counts in ideal and activity models; ``curves`` take the place of the bank's over temperature. ``stands_for`` is
          *     what it stands in for on purpose.
          */
@@ -2306,6 +2307,7 @@ export interface components {
                 [key: string]: components["schemas"]["Quantity"];
             };
             own?: components["schemas"]["OwnComponent"] | null;
+            own_dissolved?: components["schemas"]["OwnDissolved"] | null;
             own_solid?: components["schemas"]["OwnSolid"] | null;
             price?: components["schemas"]["Quantity"] | null;
             /** Solid */
@@ -2345,6 +2347,10 @@ export interface components {
             };
             /** Own */
             own?: {
+                [key: string]: unknown;
+            } | null;
+            /** Own Dissolved */
+            own_dissolved?: {
                 [key: string]: unknown;
             } | null;
             /** Own Solid */
@@ -3526,6 +3532,49 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Molar Mass */
+            molar_mass: number;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * OwnDissolved
+         * @description A substance that there is dissolved alone, such as a salt as a whole: it does not boil, and takes part in no equilibrium of phases.
+         *
+         *     SI units. ``formation_enthalpy`` and ``entropy`` are those of the solute at 298.15 K, ``heat_capacity`` (J/(mol K), often negative) and
+         *     ``density`` (kg/m3) what it adds to the solution.
+         */
+        OwnDissolved: {
+            /**
+             * Density
+             * @default 2500
+             */
+            density?: number;
+            /**
+             * Entropy
+             * @default 0
+             */
+            entropy?: number;
+            /**
+             * Formation Enthalpy
+             * @default 0
+             */
+            formation_enthalpy?: number;
+            /**
+             * Formula
+             * @default
+             */
+            formula?: string;
+            /**
+             * Heat Capacity
+             * @default 0
+             */
+            heat_capacity?: number;
             /** Molar Mass */
             molar_mass: number;
             /**
