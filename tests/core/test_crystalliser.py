@@ -127,7 +127,7 @@ def two_salts():
         salt("potassium chloride in solution"),
         salt("magnesium chloride in solution"),
         crystal("potassium chloride", "KCl", M["potassium chloride in solution"]),
-        crystal("double salt", "KMgCl3", M["potassium chloride in solution"] + M["magnesium chloride in solution"]),
+        crystal("double salt", "KMgCl3", M["potassium chloride in solution"] + M["magnesium chloride in solution"], formation_enthalpy=-830e3),
         reactions={
             "Crystals": {"potassium chloride in solution": -1, "potassium chloride": 1},
             "Double": {"potassium chloride in solution": -1, "magnesium chloride in solution": -1, "double salt": 1},

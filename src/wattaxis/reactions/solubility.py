@@ -23,8 +23,8 @@ if TYPE_CHECKING:
 
 #: Times the molalities, and the liquid that is left beside a vapour, are renewed; the change in flows, as a share, that counts as none.
 _RENEWALS, _SAME = 200, 1e-13
-#: Renewals before the vapour is carried on to where they lead; share of the whole below which there is no solvent.
-_PLAIN, _DRY = 3, 1e-12
+#: Renewals before the vapour is carried on to where they lead; shares of the whole below which there is no solvent, and nothing of anything.
+_PLAIN, _DRY, _TRACE = 3, 1e-12, 1e-14
 #: How near the interior search comes, from where on a solid is there; ln of a product over saturation that counts as none, corrections at most.
 _NEAR, _THERE, _OVER, _POLISHES = 1e-11, 1e-7, 1e-13, 40
 #: Share of the last step that the next one is from which on they have no end short of all or nothing, and how far that is.
@@ -71,6 +71,7 @@ class Saturation:
                 raise KineticsError(reaction.name, f"Reaction {reaction.name} forms its solid from nothing that is dissolved.")
             rows.append(row)
         self.numbers = np.array(rows).reshape(-1, len(ids))
+        self._takes_part = (self.numbers != 0.0).any(axis=0)
         self.forms = [int(np.flatnonzero(self.solid & (row != 0.0))[0]) for row in rows]
         if len(set(self.forms)) < len(self.forms):
             twice = next(ids[k] for k in self.forms if self.forms.count(k) > 1)
@@ -92,7 +93,7 @@ class Saturation:
             settled = vapour + self._settled(np.maximum(flows - vapour, 0.0), T)
             gap = self._vapour(settled, T, P) - vapour
             if np.abs(gap).max() <= _SAME:
-                return np.asarray(total * settled)
+                return np.asarray(total * np.where(self._takes_part & (settled < _TRACE), 0.0, settled))
             flows, gaps = settled, [*gaps, float(gap[self.solvent])]
             factor = 1.0
             if len(gaps) == _PLAIN:
@@ -115,6 +116,7 @@ class Saturation:
         return np.array(found)
 
     def _vapour(self, flows: Vector, T: float, P: float) -> Vector:
+        flows = np.where(flows > _TRACE * flows.sum(), flows, 0.0)
         try:
             state = self.model.flash(flows, T=T, P=P)
         except FlashError as error:
