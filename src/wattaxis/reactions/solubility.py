@@ -13,7 +13,7 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.reactions.equilibrium import EquilibriumError
 from wattaxis.reactions.kinetics import KineticsError, check_reaction
-from wattaxis.reactions.minimum import NoMinimum, least_gibbs
+from wattaxis.reactions.minimum import Minimum, NoMinimum, least_gibbs
 from wattaxis.reactions.reaction import Reaction
 from wattaxis.substances.solids import Solid
 
@@ -71,6 +71,8 @@ class Saturation:
                 raise KineticsError(reaction.name, f"Reaction {reaction.name} forms its solid from nothing that is dissolved.")
             rows.append(row)
         self.numbers = np.array(rows).reshape(-1, len(ids))
+        #: The last minimum by what may be there: the next temperature is near.
+        self._last: dict[bytes, Minimum] = {}
         self._takes_part = (self.numbers != 0.0).any(axis=0)
         self.forms = [int(np.flatnonzero(self.solid & (row != 0.0))[0]) for row in rows]
         if len(set(self.forms)) < len(self.forms):
@@ -143,7 +145,7 @@ class Saturation:
         wanted = rows @ amounts[taken]
         of_moving = moving[taken]
         found = amounts.copy()
-        near = None
+        near = self._last.get(taken.tobytes())
         for _ in range(_RENEWALS):
             share = found[self.solvent] / found[moving].sum()
             liquid = np.full(len(amounts), -math.log(share * self.model.molar_masses[self.solvent]))
@@ -159,6 +161,7 @@ class Saturation:
             if not found[self.solvent] > 0.0:
                 raise EquilibriumError(f"At {T:.5g} K the solids would bind all of the {self.model.components[self.solvent].id}.")
             if moved <= _NEAR * float(amounts.sum()):
+                self._last[taken.tobytes()] = near
                 return self._exact(found, np.flatnonzero(running), T)
         raise EquilibriumError(f"At {T:.5g} K the saturated solution did not settle after {_RENEWALS} rounds.")
 
