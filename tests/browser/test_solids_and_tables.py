@@ -169,3 +169,36 @@ def test_a_vapour_pressure_is_fitted_applied_and_given_back(butanone):
     page.text("Fit 1 to Data 1")
     page.click("//button[normalize-space()='Use the bank value']")
     page.wait(lambda: not page.shows("Own vapour pressure"))
+
+
+def test_a_dissolved_salt_is_typed_crystallised_and_taken_back(drying):
+    page = drying
+    before = page.revision()
+    page.press("1")
+    page.click("//button[normalize-space()='Own component…']")
+    page.find("[aria-label='Name of the own component']").send_keys("sulfate in solution")
+    Select(page.find("[aria-label='What is known']")).select_by_visible_text("Typed constants of a dissolved salt")
+    page.click("//button[normalize-space()='Check']")
+    page.text("Still needed: molar mass, enthalpy of formation, dissolved.")
+    for field, text in (("molar_mass", "142.04 g/mol"), ("formation_enthalpy", "-1389.5 kJ/mol")):
+        page.find(f"form [data-field={field}] input").send_keys(text, Keys.ENTER)
+    page.find("[aria-label='Formula']").send_keys("Na2SO4")
+    page.click("//button[normalize-space()='Check']")
+    page.click("//button[normalize-space()='Add it']")
+    page.text("dissolved, own")
+    page.click("//li//button[contains(., 'sulfate in solution')]")
+    page.text("Only ever dissolved: it neither boils nor freezes")
+    page.click("//a[text()='Reactions']")
+    page.click("//button[normalize-space()='Add a set']")
+    page.click("//button[normalize-space()='Add a reaction']")
+    field = page.find("[aria-label='Equation']")
+    field.clear()
+    field.send_keys("sulfate in solution = sodium sulfate", Keys.TAB)
+    page.text("the elements balance")
+    page.click("//a[text()='Sheet']")
+    page.text("F-601")
+    page.do("Add Crystalliser")
+    page.type_value("solvent", "water")
+    page.text("needs one value for its solubilities")
+    page.undo_all()
+    assert page.revision() > before

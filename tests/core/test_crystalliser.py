@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from plants import plant, q
 
-from wattaxis import dump, edit, load, solve
+from wattaxis import dump, edit, guide, load, solve
 from wattaxis.flowsheet import Chemistry
 from wattaxis.flowsheet.model import property_model
 
@@ -265,3 +265,9 @@ def test_what_is_only_ever_dissolved_does_not_boil_and_stands_in_documents():
     assert any("is only ever dissolved, and Peng-Robinson knows no such substance" in f.text for f in cubic.findings)
     with pytest.raises(ValueError, match="only ever dissolved, and has no vapour pressure"):
         Chemistry.model_validate({"components": [{**salt("potassium chloride in solution"), "overrides": {"molar_mass": q("1 g/mol")}}]})
+
+
+def test_the_guide_proposes_no_equation_of_state_for_what_is_only_ever_dissolved():
+    proposals = guide(document(KCL, {"water": "1 kg/h", "potassium chloride in solution": "1 kg/h"}, CURVE)).proposals
+    assert [p.key for p in proposals] == ["ideal", "nrtl"]
+    assert "only ever dissolved" in proposals[0].reasons[0]

@@ -64,7 +64,8 @@ function remove(id: string) {
           >
             <span class="flex justify-between gap-2">
               <b class="truncate font-medium">{{ c.id }}</b><span class="whitespace-nowrap text-ink2"
-                >{{ c.solid || c.own_solid ? 'solid, ' : '' }}{{ c.cas || 'own' }}</span
+                >{{ c.solid || c.own_solid ? 'solid, ' : c.own_dissolved ? 'dissolved, ' : ''
+                }}{{ c.cas || 'own' }}</span
               >
             </span>
           </button>
@@ -138,9 +139,9 @@ function remove(id: string) {
     <aside class="min-h-0 overflow-auto border-l border-rule px-4 py-3" aria-label="Component">
       <OwnComponent v-if="making" @done="making = false" />
       <ComponentPanel
-        v-else-if="item && (details || item.own || item.own_solid)"
+        v-else-if="item && (details || item.own || item.own_solid || item.own_dissolved)"
         :item="item"
-        :bank="item.own || item.own_solid ? null : details"
+        :bank="item.own || item.own_solid || item.own_dissolved ? null : details"
       />
       <p v-else class="text-ink2">Choose a component to see its constants and where they come from.</p>
     </aside>

@@ -30,7 +30,17 @@ const OF_SOLIDS = [
   ['formation_enthalpy', 'Hf', 'Enthalpy of formation, crystal', 'molar_enthalpy'],
   ['entropy', 'S0', 'Entropy, crystal, 298.15 K', 'molar_entropy'],
 ] as const
-const own = computed(() => (props.item.own ?? props.item.own_solid) as Record<string, unknown> | null | undefined)
+const OF_DISSOLVED = [
+  ['molar_mass', 'MW', 'Molar mass', 'molar_mass'],
+  ['density', 'rho', 'Density that it adds', 'density'],
+  ['formation_enthalpy', 'Hf', 'Enthalpy of formation, dissolved', 'molar_enthalpy'],
+  ['heat_capacity', 'Cp', 'Heat capacity that it adds', 'molar_entropy'],
+  ['entropy', 'S0', 'Entropy, dissolved, 298.15 K', 'molar_entropy'],
+] as const
+const own = computed(
+  () =>
+    (props.item.own ?? props.item.own_solid ?? props.item.own_dissolved) as Record<string, unknown> | null | undefined,
+)
 type Antoine = { a: number; b: number; c: number; low: number; high: number; source: string }
 const psat = computed(() => props.item.vapour_pressure as unknown as Antoine)
 const price = (value: Quantity | null) => plant.edit({ kind: 'set_price', id: props.item.id, price: value })
@@ -41,7 +51,7 @@ const constants = computed(() => {
       return { ...c, mine, source: mine ? `own value; of the bank: ${told(c.value, c.kind)}, ${c.source}` : c.source }
     })
   const sources = (own.value.sources ?? {}) as Record<string, string>
-  return (props.item.own_solid ? OF_SOLIDS : OWN)
+  return (props.item.own_solid ? OF_SOLIDS : props.item.own_dissolved ? OF_DISSOLVED : OWN)
     .filter(([field]) => typeof own.value?.[field] === 'number')
     .map(([field, key, title, kind]) => ({
       key,
@@ -88,6 +98,9 @@ async function draw(name: string) {
     <p v-else class="mb-2 text-ink2">{{ own?.formula }} own component</p>
     <p v-if="item.solid || item.own_solid" class="mb-2 border-l-3 border-act bg-actsoft px-2 py-1">
       A conventional solid: it stays beside the fluid at the same temperature and neither melts, dissolves nor boils.
+    </p>
+    <p v-if="item.own_dissolved" class="mb-2 border-l-3 border-act bg-actsoft px-2 py-1">
+      Only ever dissolved: it neither boils nor freezes, and crystals of it form by a reaction.
     </p>
     <label class="mb-2 flex items-center gap-2" data-field="stands_for">
       <span class="shrink-0 text-ink2">Represents</span>

@@ -16,6 +16,7 @@ const ways = [
   { key: 'distillation', title: 'Distillation curve' },
   { key: 'typed', title: 'Typed constants' },
   { key: 'solid', title: 'Typed constants of a solid' },
+  { key: 'dissolved', title: 'Typed constants of a dissolved salt' },
 ] as const
 const form = reactive({
   way: 'boiling' as (typeof ways)[number]['key'],
@@ -31,6 +32,7 @@ const form = reactive({
   cuts: 6,
   typed: {} as Record<string, Quantity | null>,
   heat: '',
+  formula: '',
 })
 const made = ref<EstimatedComponent[]>([])
 const refusal = ref('')
@@ -49,8 +51,35 @@ const OF_SOLIDS = [
   { key: 'formation_enthalpy', title: 'Enthalpy of formation, crystal', kind: 'molar_enthalpy' },
   { key: 'entropy', title: 'Entropy, crystal, 298.15 K', kind: 'molar_entropy' },
 ]
-const asked = computed(() => (form.way === 'solid' ? OF_SOLIDS : TYPED))
-const needed = computed(() => asked.value.slice(0, form.way === 'solid' ? 2 : 4))
+const OF_DISSOLVED = [
+  { key: 'molar_mass', title: 'Molar mass', kind: 'molar_mass' },
+  { key: 'formation_enthalpy', title: 'Enthalpy of formation, dissolved', kind: 'molar_enthalpy' },
+  { key: 'density', title: 'Density that it adds', kind: 'density' },
+]
+/** What is typed of each kind: into which part of the document, how many are needed, and the heat capacity. */
+const FORMS = {
+  typed: {
+    part: 'own',
+    fields: TYPED,
+    needed: 4,
+    heat: 'Heat capacity of the gas, J/(mol K): a + bT + cT² + …, T in K',
+  },
+  solid: {
+    part: 'own_solid',
+    fields: OF_SOLIDS,
+    needed: 2,
+    heat: 'Heat capacity of the crystal, J/(mol K): a + bT + cT² + …, T in K; the fifth is that of 1/T²',
+  },
+  dissolved: {
+    part: 'own_dissolved',
+    fields: OF_DISSOLVED,
+    needed: 2,
+    heat: 'Heat capacity that it adds, J/(mol K), if known',
+  },
+} as const
+const isTyped = (way: typeof form.way): way is keyof typeof FORMS => way in FORMS
+const typedForm = computed(() => (isTyped(form.way) ? FORMS[form.way] : null))
+const needed = computed(() => typedForm.value?.fields.slice(0, typedForm.value.needed) ?? [])
 const keep = (field: 'boiling' | 'density' | 'mass') => (q: Quantity | null) => {
   form[field] = q
   made.value = []
@@ -68,7 +97,7 @@ const si = (q: Quantity, kind: string) => {
 async function estimate() {
   refusal.value = ''
   made.value = []
-  if (form.way === 'typed' || form.way === 'solid') return typed()
+  if (isTyped(form.way)) return typed(FORMS[form.way])
   const curve = form.curve
     .split('\n')
     .map((line) =>
@@ -95,23 +124,26 @@ async function estimate() {
   if (reply.data) made.value = reply.data.components
   else refusal.value = sentence(reply.error)
 }
-function typed() {
+function typed(of: (typeof FORMS)[keyof typeof FORMS]) {
   const missing = needed.value.filter((f) => !form.typed[f.key])
   const cp = (form.heat.match(/[^; ]+/g) ?? []).map(Number)
-  if (missing.length || !cp.length || cp.length > 5 || !cp.every(Number.isFinite)) {
-    const names = missing.map((f) => f.title.toLowerCase())
-    if (!cp.length || !cp.every(Number.isFinite)) names.push('one to five numbers of the heat capacity')
+  const names = missing.map((f) => f.title.toLowerCase())
+  const open = of.part === 'own_dissolved' ? cp.length > 1 : !cp.length || cp.length > 5
+  if (open || !cp.every(Number.isFinite))
+    names.push(`${of.part === 'own_dissolved' ? 'one number' : 'one to five numbers'} of the heat capacity`)
+  if (names.length) {
     refusal.value = `Still needed: ${names.join(', ')}.`
     return
   }
-  const values = asked.value.filter((f) => form.typed[f.key]).map((f) => [f.key, si(form.typed[f.key]!, f.kind)])
-  const own = { ...Object.fromEntries(values), heat_capacity: [...cp, 0, 0, 0, 0].slice(0, 5) }
+  const values = of.fields.filter((f) => form.typed[f.key]).map((f) => [f.key, si(form.typed[f.key]!, f.kind)])
+  const heat = of.part === 'own_dissolved' ? (cp[0] ?? 0) : [...cp, 0, 0, 0, 0].slice(0, 5)
+  const own = { ...Object.fromEntries(values), heat_capacity: heat, formula: form.formula.trim() }
   made.value = [{ id: form.id.trim() || 'own component', own, notes: [] }]
 }
 async function add() {
   const edits = made.value.map((c) => ({
     kind: 'add_component' as const,
-    component: { id: c.id, [form.way === 'solid' ? 'own_solid' : 'own']: c.own, stands_for: form.stands },
+    component: { id: c.id, [typedForm.value?.part ?? 'own']: c.own, stands_for: form.stands },
   }))
   refusal.value = await plant.edit({
     kind: 'batch',
@@ -203,9 +235,12 @@ const shown = (value: unknown, kind: string) =>
         />
       </label>
     </div>
-    <template v-if="form.way === 'typed' || form.way === 'solid'">
+    <template v-if="typedForm">
+      <p v-if="form.way === 'dissolved'" class="mb-1 text-[12px] text-ink2">
+        A salt as a whole, say: it neither boils nor freezes, and crystals of it form by a reaction.
+      </p>
       <QuantityField
-        v-for="f in asked"
+        v-for="f in typedForm.fields"
         :key="f.key"
         :label="f.title"
         :kind="f.kind"
@@ -214,16 +249,23 @@ const shown = (value: unknown, kind: string) =>
         :data-field="f.key"
       />
       <label class="mt-1 block">
-        Heat capacity of the {{ form.way === 'solid' ? 'crystal' : 'gas' }}, J/(mol K): a + bT + cT² + …, T in K{{
-          form.way === 'solid' ? '; the fifth is that of 1/T²' : ''
-        }}
-        <input v-model="form.heat" class="input" placeholder="30 0.15 -5e-5" aria-label="Heat capacity" />
+        {{ typedForm.heat }}
+        <input
+          v-model="form.heat"
+          class="input"
+          :placeholder="form.way === 'dissolved' ? '-290' : '30 0.15 -5e-5'"
+          aria-label="Heat capacity"
+        />
+      </label>
+      <label class="mt-1 block">
+        Formula, by which reactions are balanced
+        <input v-model="form.formula" class="input" maxlength="40" placeholder="MgCl2" aria-label="Formula" />
       </label>
     </template>
     <label class="my-2 block"
       >Represents, if it is a surrogate <input v-model="form.stands" class="input" maxlength="120"
     /></label>
-    <button class="btn btn-main">{{ form.way === 'typed' || form.way === 'solid' ? 'Check' : 'Estimate' }}</button>
+    <button class="btn btn-main">{{ typedForm ? 'Check' : 'Estimate' }}</button>
     <p v-if="refusal" role="alert" class="mt-2 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
     <div v-if="made.length" class="mt-3" data-test="estimated">
       <table class="w-full border-collapse text-right">
@@ -231,7 +273,7 @@ const shown = (value: unknown, kind: string) =>
           <tr class="head">
             <th scope="col" class="text-left">Component</th>
             <th scope="col" v-if="form.way === 'solid'">Density, {{ unitOf('density') }}</th>
-            <template v-else>
+            <template v-else-if="form.way !== 'dissolved'">
               <th scope="col">Tc, {{ unitOf('temperature') }}</th>
               <th scope="col">Pc, {{ unitOf('pressure') }}</th>
               <th scope="col">ω</th>
@@ -244,7 +286,7 @@ const shown = (value: unknown, kind: string) =>
           <tr v-for="c in made" :key="c.id" class="border-t border-rule2 text-[12px]">
             <td class="text-left">{{ c.id }}</td>
             <td v-if="form.way === 'solid'">{{ shown(c.own.density, 'density') }}</td>
-            <template v-else>
+            <template v-else-if="form.way !== 'dissolved'">
               <td>{{ shown(c.own.critical_temperature, 'temperature') }}</td>
               <td>{{ shown(c.own.critical_pressure, 'pressure') }}</td>
               <td>{{ numberText(Number(c.own.acentric_factor), 4) }}</td>

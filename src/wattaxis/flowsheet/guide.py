@@ -200,6 +200,9 @@ def _warnings(facts: _Facts) -> list[str]:
 
 
 def _ranked(document: Document, facts: _Facts) -> list[Proposal]:
+    if salts := [c.id for c in document.chemistry.components if c.own_dissolved is not None]:
+        why = f"{', '.join(salts)}: only ever dissolved, which equations of state do not know"
+        return [_proposal("ideal", why), _proposal("nrtl", f"{why}; other pairs may have values")]
     cubics = _cubics(facts)
     if all(c.cas == WATER for c in facts.parts):
         return [_proposal("steam", "water alone: the reference equation holds for liquid, steam and beyond"), *cubics[:2]]

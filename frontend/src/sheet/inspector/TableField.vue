@@ -102,6 +102,8 @@ async function paste(event: ClipboardEvent, at: number, first: number) {
   if (Object.keys(values).length) edits.push({ kind: 'set_values', unit: props.unit.tag, values })
   refusal.value = edits.length ? await send(edits, `${props.unit.tag}: ${props.field.title.toLowerCase()} pasted`) : ''
 }
+/** Where names stand beside numbers, the numbers leave them room. */
+const width = computed(() => (columns.value.filter((c) => isQuantity(c.kind)).length > 2 ? 'w-[69px]' : 'w-[84px]'))
 function names(column: { kind: string; options?: string[] }): string[] {
   if (column.kind === 'component') return (plant.document?.chemistry.components ?? []).map((c) => c.id)
   if (column.kind === 'reaction') {
@@ -142,7 +144,7 @@ function names(column: { kind: string; options?: string[] }): string[] {
             v-for="(c, k) in columns"
             :key="c.key"
             class="p-[1px] align-top"
-            :class="named && isQuantity(c.kind) ? 'w-[84px]' : ''"
+            :class="named && isQuantity(c.kind) ? width : ''"
             :data-field="`${field.key}[${r.id}].${c.key}`"
             @paste.capture="paste($event, i, k)"
           >
@@ -159,7 +161,7 @@ function names(column: { kind: string; options?: string[] }): string[] {
             />
             <select
               v-else
-              class="input py-[2px]!"
+              class="input px-1! py-[2px]!"
               :aria-label="`${c.title}, row ${i + 1}`"
               :value="r.cells[c.key] ?? ''"
               :title="String(r.cells[c.key] ?? c.help ?? '')"

@@ -41,9 +41,9 @@ if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
 REACTION = Column("reaction", "Reaction", "reaction", "by which a solid forms from what is dissolved")
-TEMPERATURE = Column("temperature", "Temperature", "temperature")
+TEMPERATURE = Column("temperature", "At", "temperature", "the temperature at which it holds")
 SOLUBILITY = Column("solubility", "Solubility", "share", "kg of what dissolves by kg of solvent; or the product", unit="%")
-PRODUCT = Column("product", "Solubility product", "number", "of molalities, mol/kg of solvent, to their stoichiometric numbers; or the solubility")
+PRODUCT = Column("product", "Product", "number", "of molalities, mol/kg of solvent, to their stoichiometric numbers; or the solubility")
 #: Rows of the solubility curve.
 ROWS = 25
 #: Share of the feed below which there is no liquid solvent.
