@@ -11,6 +11,9 @@ from plants import plant, q
 from wattaxis import dump, edit, guide, load, solve
 from wattaxis.flowsheet import Chemistry
 from wattaxis.flowsheet.model import property_model
+from wattaxis.questions.reaction_look import ReactionQuestion, look_at_reaction
+from wattaxis.reactions import Arrhenius, KineticsError, PowerLaw, RateLaw, Reaction
+from wattaxis.reactions.kinetics import check_constant
 
 M = {"sodium sulfate in solution": 0.14204, "potassium chloride in solution": 0.07455, "magnesium chloride in solution": 0.09521}
 FORMULAS = {"sodium sulfate in solution": "Na2SO4", "potassium chloride in solution": "KCl", "magnesium chloride in solution": "MgCl2"}
@@ -271,3 +274,30 @@ def test_the_guide_proposes_no_equation_of_state_for_what_is_only_ever_dissolved
     proposals = guide(document(KCL, {"water": "1 kg/h", "potassium chloride in solution": "1 kg/h"}, CURVE)).proposals
     assert [p.key for p in proposals] == ["ideal", "nrtl"]
     assert "only ever dissolved" in proposals[0].reasons[0]
+
+
+def test_formation_data_of_a_solution_make_no_equilibrium():
+    """Neither the Gibbs nor the equilibrium reactor nor a rate backward by thermodynamics takes them for those of a gas."""
+    made = document(KCL, {"water": "100 kg/h", "potassium chloride in solution": "50 kg/h"}, CURVE)
+
+    def with_unit(kind, **spec):
+        changed = edit(made, "remove_unit", tag="D")
+        changed = edit(changed, "add_unit", unit={"tag": "R", "type": kind, "spec": {"outlet_temperature": q("300 K"), **spec}})
+        changed = edit(changed, "connect", stream={"tag": "3", "source": {"unit": "F", "port": "outlet"}, "target": {"unit": "R", "port": "inlet"}})
+        return solve(changed)
+
+    free = with_unit("gibbs-reactor")
+    assert any("potassium chloride in solution passes through as it is: its formation data are those of a solution" in f.text for f in free.findings)
+    (fault,) = [f for f in with_unit("equilibrium-reactor", reactions="Salts").findings if f.severity == "fault"]
+    assert "so reaction Crystals has no equilibrium constant from them: let a crystalliser form the solid" in fault.text
+    model = property_model(Chemistry.model_validate({"components": KCL["components"][:2], "model": "ideal"}))
+    law = RateLaw(PowerLaw({"potassium chloride in solution": 1.0}), Arrhenius(1.0))
+    mirrored = Reaction("R1", {"potassium chloride in solution": -1.0}, "liquid", law, "thermodynamics")
+    with pytest.raises(KineticsError, match="give the rate backward as a law of its own"):
+        check_constant(mirrored, model, "give the rate backward as a law of its own")
+    seen = look_at_reaction(
+        Chemistry.model_validate(KCL), ReactionQuestion(text="potassium chloride in solution = potassium chloride", phase="liquid")
+    )
+    assert seen.heat
+    assert not seen.log_constant
+    assert any("they tell the heat, and no equilibrium constant" in text for text in seen.doubts)

@@ -58,10 +58,11 @@ const pictures = computed(() => {
     notes: [],
     tables: [],
   })
-  const found = [
-    drawn('Equilibrium', 'ln K, fugacities over 1 bar', 'number', false, props.look.log_constant),
-    drawn('Heat of reaction', 'Heat of reaction', 'molar_enthalpy', false, props.look.heat),
-  ]
+  // Of what is only ever dissolved there is a heat and no constant.
+  const found = props.look.log_constant.length
+    ? [drawn('Equilibrium', 'ln K, fugacities over 1 bar', 'number', false, props.look.log_constant)]
+    : []
+  found.push(drawn('Heat of reaction', 'Heat of reaction', 'molar_enthalpy', false, props.look.heat))
   const speeds = law.value?.constants ?? []
   if (speeds.some((v) => v !== null))
     found.push(drawn('Constant', `k, ${unitText(props.unit)}`, 'number', true, speeds))
@@ -106,8 +107,8 @@ const picture = computed(() => pictures.value.find((p) => p.title === chosen.val
         <tr v-for="at in rows" :key="at.T" class="border-b border-rule2 text-right">
           <td>{{ shown(at.T, 'temperature') }}</td>
           <td>{{ shown(at.heat, 'molar_enthalpy') }}</td>
-          <td>{{ shown(at.gibbs, 'molar_enthalpy') }}</td>
-          <td>{{ numberText(at.constant ?? 0, 4) }}</td>
+          <td>{{ at.gibbs == null ? '–' : shown(at.gibbs, 'molar_enthalpy') }}</td>
+          <td>{{ at.constant == null ? '–' : numberText(at.constant, 4) }}</td>
           <template v-if="law">
             <td v-if="hasConstant">{{ at.speed == null ? '–' : numberText(at.speed, 4) }}</td>
             <td>{{ at.half == null ? '–' : numberText(at.half, 3) }}</td>

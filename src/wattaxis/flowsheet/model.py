@@ -122,7 +122,7 @@ def _own_dissolved(item: DocumentComponent, own: OwnDissolved) -> Component:
     temperature, pressure, omega = _CRITICAL
     return Component(
         item.id, own.molar_mass, temperature, pressure, omega, heat, own.formation_enthalpy, own.entropy, _STAYS, cas=item.cas, formula=own.formula,
-        own_curves=(density,), sources=dict(own.sources),
+        own_curves=(density,), sources=dict(own.sources), only_dissolved=True,
     )  # fmt: skip
 
 

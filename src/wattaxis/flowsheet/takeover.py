@@ -61,7 +61,7 @@ def _component(mine: DocumentComponent | None, other: DocumentComponent | None) 
     if mine is None or other is None:
         added: Edits = [] if other is None else [{"kind": "add_component", "component": _plain(other)}]
         return added if mine is None else [{"kind": "remove_component", "id": mine.id}]
-    if mine.cas != other.cas or mine.own != other.own:
+    if any(getattr(mine, part) != getattr(other, part) for part in ("cas", "own", "own_solid", "own_dissolved")):
         return []
     names = [name for name in {**mine.overrides, **other.overrides} if mine.overrides.get(name) != other.overrides.get(name)]
     values = {name: other.overrides.get(name) for name in names}

@@ -134,7 +134,10 @@ class LawLook:
 
 @dataclass(frozen=True)
 class ReactionLook:
-    """Numbers and text of an equation, what does not balance and what would, heat (J/mol), Gibbs energy (J/mol) and ln K by temperature (K)."""
+    """Numbers and text of an equation, what does not balance and what would, heat (J/mol), Gibbs energy (J/mol) and ln K by temperature (K).
+
+    Of what is only ever dissolved there are no Gibbs energies and constants.
+    """
 
     problem: str = ""
     place: int = 0
@@ -220,6 +223,9 @@ def _energies(numbers: dict[str, float], taken: list[Component], asked: Reaction
     for name, what in at.outside:
         doubts = [*doubts, f"The {what} of {name} is used beyond its range."]
     heat, gibbs, constant = (tuple(float(v) for v in values[1:]) for values in (at.heat, at.gibbs, at.log_constant))
+    if salts := [c.id for c in taken if c.only_dissolved and numbers.get(c.id)]:
+        doubts = [*doubts, f"The formation data of {' and '.join(salts)} are those of a solution: they tell the heat, and no equilibrium constant."]
+        gibbs = constant = ()
     found = {"temperatures": temperatures, "heat": heat, "gibbs": gibbs, "log_constant": constant}
     return {**found, "heat_at_reference": float(at.heat[0]), "doubts": tuple(doubts)}
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
-from wattaxis.reactions.kinetics import check_reaction
+from wattaxis.reactions.kinetics import check_constant, check_reaction
 from wattaxis.reactions.minimum import Minimum, NoMinimum, least_gibbs
 from wattaxis.reactions.reaction import Reaction
 from wattaxis.reactions.thermochemistry import P_REF, R, StandardStates
@@ -39,9 +39,10 @@ class EquilibriumError(ArithmeticError):
 class ChemicalEquilibrium:
     """What mixtures of the components of a property model become when they react until nothing is gained any more.
 
-    Without ``reactions`` everything reacts that its elements allow, except the ``inert`` components and those whose formula is not known
-    (``unknown``); with them only these, forward or backward. ``phases``: those that are stable, or one alone. Solids of the model are pure
-    crystals, each present or not. Raises KineticsError for reactions that cannot be used, ValueError for an inert component that is none.
+    Without ``reactions`` everything reacts that its elements allow, except the ``inert`` components, those whose formula is not known (``unknown``)
+    and those that are only ever ``dissolved``; with them only these, forward or backward. ``phases``: those that are stable, or one alone. Solids of
+    the model are pure crystals, each present or not. Raises KineticsError for reactions that cannot be used, ValueError for an inert component that
+    is none.
 
     >>> from wattaxis import PropertyModel
     >>> ids = ["carbon monoxide", "water", "carbon dioxide", "hydrogen"]
@@ -59,10 +60,14 @@ class ChemicalEquilibrium:
             raise ValueError(f"{', '.join(strange)}: not among the components.")
         for reaction in reactions or ():
             check_reaction(reaction, model)
+            check_constant(reaction, model, "let a crystalliser form the solid, or give a conversion")
         self.reactions = None if reactions is None else tuple(reactions)
         self.numbers = np.array([[r.numbers.get(name, 0.0) for name in self.ids] for r in reactions or ()]).reshape(-1, len(self.ids))
-        atoms = [None if item.id in inert else atoms_of(item.formula) for item in model.components]
-        self.unknown = tuple(name for name, known in zip(self.ids, atoms, strict=True) if known is None and name not in inert)
+        #: Those that are only ever dissolved have no place in it: their formation data are those of a solution.
+        self.dissolved = tuple(item.id for item in model.components if item.only_dissolved)
+        left_out = {*inert, *self.dissolved}
+        atoms = [None if item.id in left_out else atoms_of(item.formula) for item in model.components]
+        self.unknown = tuple(name for name, known in zip(self.ids, atoms, strict=True) if known is None and name not in left_out)
         elements = sorted({element for known in atoms for element in known or {}})
         self._atoms = np.array([[(known or {}).get(element, 0.0) for known in atoms] for element in elements]).reshape(-1, len(self.ids))
         self._alone = np.array([known is None for known in atoms])

@@ -63,6 +63,8 @@ class Kinetics:
         for reaction in of.reactions:
             check_reaction(reaction, model)
             _check_laws(reaction)
+            if reaction.backward == "thermodynamics":
+                check_constant(reaction, model, "give the rate backward as a law of its own")
         self.numbers = np.array([[reaction.numbers.get(name, 0.0) for name in ids] for reaction in of.reactions])
         self.mass_made: Vector = self.numbers @ model.molar_masses
         self.phase: ReactionPhase = of.reactions[0].phase
@@ -214,6 +216,16 @@ def check_reaction(reaction: Reaction, model: PropertyModel) -> None:
     if abs(masses.sum()) > _MASS_GAP * np.abs(masses).sum():
         text = f"The products of reaction {reaction.name} weigh {1e3 * masses.sum():+.4g} g/mol more than what it uses up."
         raise KineticsError(reaction.name, text)
+
+
+def check_constant(reaction: Reaction, model: PropertyModel, instead: str) -> None:
+    """Whether the equilibrium constant of a reaction follows from formation data. Raises KineticsError, with what to do instead."""
+    salts = [item.id for item in model.components if item.only_dissolved and reaction.numbers.get(item.id)]
+    if salts:
+        text = (
+            f"The formation data of {' and '.join(salts)} are those of a solution, so reaction {reaction.name} has no equilibrium constant from them"
+        )
+        raise KineticsError(reaction.name, f"{text}: {instead}.")
 
 
 def _check_laws(reaction: Reaction) -> None:

@@ -149,6 +149,8 @@ class Component:
     doubts: tuple[str, ...] = field(default=(), hash=False, compare=False)
     #: Whether its constants are those of the bank, some of them replaced at most.
     from_bank: bool = False
+    #: Whether it is only ever dissolved, such as a salt as a whole: its formation data are those of the solute and not of a gas.
+    only_dissolved: bool = False
 
     def __post_init__(self) -> None:
         for label, value in (

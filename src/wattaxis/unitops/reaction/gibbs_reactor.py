@@ -88,6 +88,9 @@ class GibbsReactor(UnitOperation):
             names = ", ".join(name for name in equilibrium.unknown if inlet.flows[ids.index(name)] > 0.0)
             text = f"The formula of {names} is not known, so it passes through as it is."
             findings += [Finding("note", "", text, "Give it a formula under Chemistry, or call it inert.")] if names else []
+        if salts := ", ".join(name for name in equilibrium.dissolved if inlet.flows[ids.index(name)] > 0.0):
+            text = f"{salts} passes through as it is: its formation data are those of a solution, which tell nothing of other phases."
+            findings.append(Finding("note", "", text, "Let a crystalliser or conversions turn it into something else."))
         return leaving.result(conversions(ids, inlet.flows, leaving.flows), findings, mass)
 
 
