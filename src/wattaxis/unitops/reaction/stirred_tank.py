@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import warnings
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -33,6 +34,7 @@ from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, ProfileMark, column
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, COLDEST, HOTTEST, REACTIONS, Reacting
 from wattaxis.unitops.reaction.leaving import PORTS, PRESSURE, PRESSURE_FIELDS
+from wattaxis.unitops.reaction.stability import growth
 from wattaxis.unitops.registry import unit_operation
 
 if TYPE_CHECKING:
@@ -91,7 +93,8 @@ class StirredTank(UnitOperation):
         "The contents are as what leaves, so each reaction runs at the rate there: extent = volume times rate (Levenspiel 1999, chapter 5). The "
         "volume is that of the phase in which the reactions take place. Without a given temperature the heat made by the reactions and the heat "
         "removed by feed and exchange are compared at every temperature that can be; each crossing is a steady state, stable only where the "
-        "heat removed grows faster with temperature (van Heerden 1953)."
+        "heat removed grows faster with temperature (van Heerden 1953). Where it does the temperature may still swing wider and wider: the "
+        "eigenvalues of the balances in time tell (Uppal, Ray, Poore 1974)."
     )
     Spec = StirredTankSpec
     ports = PORTS
@@ -200,6 +203,19 @@ class _Tank:
     def state(self, extents: Vector, T: float) -> State:
         """What leaves at a temperature."""
         return self.reacting.model.flash(self.reacting.flows(extents), T=T, P=self.P)
+
+    def swing(self, at: _Point) -> float | None:
+        """s of the period in which the temperature swings wider and wider about a steady state; None where it does not, or two phases leave."""
+        if self.temperature is not None or not (at.volume > 0.0 and at.phase_flow > 0.0) or len(self.state(at.extents, at.T).phases) != 1:
+            return None
+
+        def enthalpy(extents: Vector, T: float) -> float:
+            return float(self.reacting.flows(extents).sum()) * self.state(extents, T).enthalpy
+
+        slope = -self.conductance if self.coolant is not None else 0.0
+        time = at.volume / at.phase_flow
+        fastest = growth(lambda extents, T: at.volume * self._rates(extents, T)[0], enthalpy, at.extents, at.T, self.size, time, slope)
+        return 2.0 * math.pi / abs(fastest.imag) if fastest.real > 0.0 and fastest.imag != 0.0 else None
 
     def _rates(self, extents: Vector, T: float) -> tuple[Vector, float]:
         """mol/(m3 s) of each reaction in the phase that reacts, and its flow (m3/s); zeros where there is none of it."""
@@ -430,9 +446,11 @@ def _chosen(found: Sequence[_Point], which: str) -> int:
     return {"coldest": 0, "hottest": len(found) - 1}.get(which, len(found) // 2)
 
 
-def _stable(points: Sequence[_Point], k: int) -> bool:
-    """Crossings change direction by turns; at the coldest the heat removed grows faster, unless it touches."""
-    return k % 2 == 0 if len(points) % 2 else False
+def _kept(tank: _Tank, points: Sequence[_Point]) -> list[str]:
+    """Whether the contents stay at each steady state: crossings change direction by turns, at the coldest the heat removed grows faster, unless it
+    touches; where it does they may still swing."""
+    slopes = [k % 2 == 0 if len(points) % 2 else False for k in range(len(points))]
+    return ["not stable" if not slope else "stable" if tank.swing(p) is None else "swings" for slope, p in zip(slopes, points, strict=True)]
 
 
 def _profile(tank: _Tank, points: Sequence[_Point], found: Sequence[_Point]) -> Profile:
@@ -443,7 +461,7 @@ def _profile(tank: _Tank, points: Sequence[_Point], found: Sequence[_Point]) -> 
         column("removed", "Taken by feed and exchange", "power", [p.removed for p in points], group="Heat"),
         column("conversion", f"Conversion of {name}", "fraction", conversions),
     )
-    words = ["Steady state"] if len(found) == 1 else ["Stable" if _stable(found, k) else "Not stable" for k in range(len(found))]
+    words = ["Steady state"] if len(found) == 1 else [word.capitalize() for word in _kept(tank, found)]
     marks = tuple(ProfileMark(word, "made", p.T, p.made) for word, p in zip(words, found, strict=True))
     along = column("temperature", "Temperature", "temperature", [p.T for p in points])
     return Profile("heat", "Heat over the temperature of the tank", along, columns, marks)
@@ -467,10 +485,17 @@ def _values(reacting: Reacting, at: _Point, outlet: StreamState, duty: float) ->
 def _findings(reacting: Reacting, tank: _Tank, found: Sequence[_Point], chosen: int, state: State) -> list[Finding]:
     told = []
     if len(found) > 1:
-        names = ", ".join(f"{p.T:.5g} K ({'stable' if _stable(found, k) else 'not stable'})" for k, p in enumerate(found))
+        names = ", ".join(f"{p.T:.5g} K ({word})" for word, p in zip(_kept(tank, found), found, strict=True))
         text = f"The tank has {len(found)} steady states: {names}. Shown is that at {found[chosen].T:.5g} K."
         remedy = "Choose another under Steady state; which one it comes to depends on how it is started."
         told.append(Finding("caution", "", text, remedy, "steady_state"))
+    period = tank.swing(found[chosen])
+    if period is not None:
+        swings = f"its temperature swings, about once in {period / 60.0:.3g} min, wider and wider."
+        text = f"The tank does not stay at {found[chosen].T:.5g} K by itself: {swings}"
+        told.append(
+            Finding("caution", "", text, "Control the temperature, cool over more area with a warmer coolant, or give another size.", "conductance")
+        )
     if tank.missed and tank.wanted is None:
         text = f"At {len(tank.missed)} of {LOOKS} temperatures between {min(tank.missed):.5g} and {max(tank.missed):.5g} K no steady state was found."
         told.append(Finding("caution", "", text, "There may be others than those told; look at the rates there.", "reactions"))
