@@ -12,7 +12,7 @@ from wattaxis import EditError, Memory, edit, solve
 from wattaxis.flowsheet import Chemistry
 from wattaxis.questions import ReactionQuestion, look_at_reaction
 from wattaxis.substances import atoms_of, component
-from wattaxis.unitops.reaction.stirred_tank import _Tank
+from wattaxis.unitops.reaction.tank import Tank
 
 PARTS = [("methane", "74-82-8"), ("water", "7732-18-5"), ("carbon monoxide", "630-08-0"), ("hydrogen", "1333-74-0"), ("carbon dioxide", "124-38-9"),
          ("ethane", "74-84-0"), ("ethylene", "74-85-1")]  # fmt: skip
@@ -92,6 +92,39 @@ def test_a_cascade_of_tanks_tends_to_the_tube():
         lacks.append(solve(document).streams["S-2"].mole_flows["ethane"] - tube)
     assert lacks[0] > lacks[1] > lacks[2] > 0.0
     assert lacks[2] < 0.12 * lacks[0]
+
+
+@pytest.mark.parametrize("spec", [{"outlet_temperature": "900 K"}, {"duty": "-30 kW"}, {"coolant_temperature": "850 K", "conductance": "0.2 kW/K"}])
+def test_tanks_in_series_are_as_so_many_units(spec):
+    """One unit of three tanks against three units; heat that is given is shared evenly."""
+    rates = [made(0), made(2, 3.0)]
+    together = solve(reactor("stirred-tank", rates, {"volume": "0.4 m3", "tanks": "3", **spec}))
+    each = {**spec, "duty": "-10 kW"} if "duty" in spec else spec
+    units = {"F": ("feed", reactor("stirred-tank", rates, {}).unit("F").spec.model_dump(exclude_none=True)), "Z": ("product", {})}
+    units |= {f"U{k}": ("stirred-tank", {"reactions": "Main", "volume": "0.4 m3", **each}) for k in range(3)}
+    lines = ["S0: F.outlet -> U0.inlet", "S1: U0.outlet -> U1.inlet", "S3: U1.outlet -> U2.inlet", "S-2: U2.outlet -> Z.inlet"]
+    apart = solve(plant(PARTS, units, lines, "ideal", reactions=[{"name": "Main", "reactions": rates}]))
+    assert together.complete
+    one, other = together.streams["S-2"], apart.streams["S-2"]
+    assert one.temperature == pytest.approx(other.temperature, rel=1e-9)
+    for name, flow in other.mole_flows.items():
+        assert one.mole_flows[name] == pytest.approx(flow, rel=1e-8, abs=1e-12)
+    told = {v.key: v.value for v in together.units["U"].values}
+    assert told["duty"] == pytest.approx(sum(apart.units[f"U{k}"]["duty"] for k in range(3)), rel=1e-8)
+    assert told["volume_in_all"] == pytest.approx(1.2, rel=1e-9)
+    (profile,) = together.units["U"].profiles
+    assert profile.at("temperature", 2.0) == pytest.approx(apart.streams["S3"].temperature, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("tanks", "more", "text"),
+    [("2.5", {}, "1 to 100 tanks, and not 2.5"), ("0", {}, "not 0"), ("3", {"volume": None, "conversion": "40 %"}, "that of one tank")],
+)
+def test_so_many_tanks_there_are_not(tanks, more, text):
+    spec = {"volume": "1 m3", "outlet_temperature": "900 K", "tanks": tanks, **more}
+    result = solve(reactor("stirred-tank", [made(0)], {key: value for key, value in spec.items() if value is not None}))
+    (fault,) = [f for f in result.findings if f.severity == "fault"]
+    assert text in fault.text
 
 
 def test_a_reaction_changes_the_reactors_that_use_its_set_and_no_others():
@@ -241,8 +274,8 @@ def test_what_is_to_be_seen_of_terms_and_expressions_while_they_are_written():
 
 
 def test_temperatures_at_which_a_tank_could_not_be_calculated_are_told(monkeypatch):
-    whole = _Tank.at
-    monkeypatch.setattr(_Tank, "at", lambda self, T, start=None: None if 700.0 < T < 750.0 else whole(self, T, start))
+    whole = Tank.at
+    monkeypatch.setattr(Tank, "at", lambda self, T, start=None: None if 700.0 < T < 750.0 else whole(self, T, start))
     result = solve(reactor("stirred-tank", [made(2)], {"volume": "1 m3", "duty": "0 kW"}))
     assert result.complete
     assert any("of 121 temperatures between 70" in f.text and "no steady state was found" in f.text for f in result.findings)
