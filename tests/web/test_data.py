@@ -1,12 +1,14 @@
 """Measured data and fits over HTTP: files read with care, fits by a solver process, each for those who may."""
 
+import math
+
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from wattaxis import PropertyModel
 
 pytestmark = pytest.mark.django_db(transaction=True)
-MEANT = {"kind": "vapour-liquid", "first": "butanone", "second": "water", "name": "Run 1"}
+MEANT = {"kind": "vapour-liquid", "components": ["butanone", "water"], "name": "Run 1"}
 
 
 def upload(person, content, name="run.csv", **change):
@@ -79,5 +81,36 @@ def test_slips_are_told_before_a_set_is_kept(as_, variant):
     refused = check(egon, data, cells=[["colour"], ["red"]])
     assert (refused.status_code, "colour" in refused.json()["message"]) == (422, True)
     assert check(as_("rita"), data).status_code == 403
-    strange = [upload(egon, table(), first="unobtainium"), check(egon, {**data, "components": ["unobtainium", "water"]})]
+    strange = [upload(egon, table(), components=["unobtainium", "water"]), check(egon, {**data, "components": ["unobtainium", "water"]})]
     assert [(reply.status_code, "unobtainium is not among" in reply.json()["message"]) for reply in strange] == [(422, True)] * 2
+
+
+def test_rates_are_fitted_over_http_to_a_file_of_more_than_two_components(as_, variant):
+    from runs.service import service
+
+    egon = as_("egon")
+    law = {"orders": {"2-butanol": 1}, "value": 1, "unit": "1/s"}
+    made = {"name": "R1", "numbers": {"2-butanol": -1, "butanone": 1, "hydrogen": 1}, "phase": "vapour", "forward": law}
+    assert egon.edit(1, "set_reactions", name="Main", reactions={"name": "Main", "reactions": [made]}).status_code == 200
+    rows = [
+        f"400;{t};{10 * math.exp(-0.02 * t):.5f};{10 - 10 * math.exp(-0.02 * t):.5f};{10 - 10 * math.exp(-0.02 * t):.5f}" for t in (0, 20, 50, 100)
+    ]
+    content = "\n".join(["T/degC;t/s;c1, mol/m3;c2, mol/m3;c3, mol/m3", *rows]).encode()
+    read = upload(egon, content, kind="batch", components=["2-butanol", "butanone", "hydrogen"]).json()
+    assert read["left_out"] == []
+    assert [c["key"] for c in read["data"][0]["columns"]] == ["T", "t", "c1", "c2", "c3"]
+    assert egon.edit(2, "set_data", name="Run 1", data=read["data"][0]).status_code == 200
+    fit = {"reactions": "Main", "data": ["Run 1"], "free": [{"reaction": "R1"}]}
+    try:
+        found = egon.client.post(egon.path + "/fit", {"fit": fit}, content_type="application/json").json()
+        assert found["shown"][0]["value"] == pytest.approx(0.02, rel=1e-3)
+        kept = {
+            **{key: found[key] for key in ("values", "half_widths", "sum_of_squares", "deviations", "quality")},
+            **{"name": "Fit 1", "model": "rate-laws", "reactions": "Main", "data": ["Run 1"], "free": [{"reaction": "R1", "holds_at": None}]},
+        }
+        assert egon.edit(3, "set_fit", name="Fit 1", fit=kept).status_code == 200
+        assert egon.edit(4, "set_reaction", of="Main", name="R1", reaction=found["reactions"][0]).status_code == 200
+        wrong = egon.client.post(egon.path + "/fit", {"fit": {**fit, "free": [{"reaction": "R2"}]}}, content_type="application/json")
+        assert (wrong.status_code, "There is no reaction R2" in wrong.json()["message"]) == (422, True)
+    finally:
+        service.stop()

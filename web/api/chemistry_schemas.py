@@ -74,8 +74,7 @@ class DataMeant(Schema):
     """What a table of measured data is meant to be."""
 
     kind: str
-    first: str
-    second: str = ""
+    components: list[Annotated[str, Field(max_length=80)]] = Field(max_length=9)
     name: str
 
 

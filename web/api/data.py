@@ -32,8 +32,7 @@ def read_data_file(request: HttpRequest, variant_id: int, file: File[UploadedFil
     variant, _ = member(request, variant_id, "editor")
     if file.size is None or file.size > LARGEST:
         return Status(422, {"message": f"The file is larger than {LARGEST // 1_000_000} MB."})
-    components = [part for part in (meant.first, meant.second) if part]
-    asked = {"data_kind": meant.kind, "components": components, "name": meant.name, "document": latest(variant).document}
+    asked = {"data_kind": meant.kind, "components": meant.components, "name": meant.name, "document": latest(variant).document}
     found = readers.read(file.read(), kind="data", **asked)
     return Status(422, {"message": found["text"]}) if "text" in found else found
 

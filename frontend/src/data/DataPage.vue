@@ -94,19 +94,19 @@ async function upload(event: Event) {
   if (!chosen || !plant.variant) return
   const before = fitting.set
   const kind = before?.kind ?? 'vapour-liquid'
-  const [first, second] = before?.components ?? ids.value
+  const meant = before?.components ?? ids.value.slice(0, of(kind)?.alone ? 1 : 2)
   const reply = await api.POST('/api/variants/{variant_id}/data-file', {
     params: { path: { variant_id: plant.variant.id } },
     body: {
       file: chosen as unknown as string,
       kind,
-      first: first ?? '',
-      second: of(kind)?.alone ? '' : (second ?? ''),
+      components: meant,
       name: fitting.freeName(chosen.name.replace(/\.\w+$/, '').slice(0, 40)),
     },
     bodySerializer: (body) => {
       const form = new FormData()
-      for (const [key, value] of Object.entries(body ?? {})) form.append(key, value as string | Blob)
+      for (const [key, value] of Object.entries(body ?? {}))
+        for (const one of Array.isArray(value) ? value : [value]) form.append(key, one as string | Blob)
       return form
     },
   })

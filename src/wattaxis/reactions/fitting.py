@@ -239,10 +239,13 @@ class _Problem:
 
     def residuals(self, searched: Array, tolerance: float = TOLERANCE) -> Array:
         """Deviations over standard deviations, all measured values in a row."""
-        reached()
         try:
             kinetics = Kinetics(self.at(searched), self.model)
-            calculated = self.calculated([run.course(kinetics, tolerance=tolerance) for run in self.runs])
+            courses = []
+            for run in self.runs:
+                reached()
+                courses.append(run.course(kinetics, tolerance=tolerance))
+            calculated = self.calculated(courses)
         except ValueError:  # orders that no law has, and rates that lead nowhere
             return np.full(len(self.measured), _HUGE)
         apart = (calculated - self.values) / self.spread

@@ -2234,17 +2234,12 @@ export interface components {
          * @description What a table of measured data is meant to be.
          */
         DataMeant: {
-            /** First */
-            first: string;
+            /** Components */
+            components: string[];
             /** Kind */
             kind: string;
             /** Name */
             name: string;
-            /**
-             * Second
-             * @default
-             */
-            second?: string;
         };
         /**
          * DiagramOut
@@ -6939,22 +6934,17 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** Components */
+                    components: string[];
                     /**
                      * File
                      * Format: binary
                      */
                     file: string;
-                    /** First */
-                    first: string;
                     /** Kind */
                     kind: string;
                     /** Name */
                     name: string;
-                    /**
-                     * Second
-                     * @default
-                     */
-                    second?: string;
                 };
             };
         };
