@@ -103,3 +103,16 @@ def test_data_without_a_start_say_so(page, tmp_path):
     page.wait(lambda: value(page, "f2, point 2") == "0")
     page.click("//button[normalize-space()='Fit']")
     page.text("sum of squares")  # of two values and one constant there is no criterion to tell laws by
+
+
+def test_without_reactions_the_way_to_them_is_shown(page, tmp_path):
+    units = {"F-1": ("feed", {}), "Z-1": ("product", {})}
+    page.upload(tmp_path, "no-reactions", plant(PARTS, units, ["S-1: F-1.outlet -> Z-1.inlet"], "ideal"))
+    page.text("F-1")
+    page.driver.get(page.driver.current_url.replace("/sheet", "/chemistry/data"))
+    page.click("//button[normalize-space()='Add a set']")
+    page.wait(lambda: value(page, "T, point 1") == "")
+    Select(page.find("[aria-label='Kind of data']")).select_by_visible_text("Reaction in a batch (T, time, concentrations or conversion)")
+    page.text("Write the reactions first, with their rate laws")
+    page.click("//aside//a[normalize-space()='Reactions']")
+    page.text("Write the reactions once, use them in every reactor")

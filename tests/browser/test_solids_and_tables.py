@@ -150,8 +150,8 @@ def test_a_vapour_pressure_is_fitted_applied_and_given_back(butanone):
     page.press("1")
     page.click("//a[text()='Data and fits']")
     page.click("//button[normalize-space()='Add a set']")
-    kind = page.find("[aria-label='Kind of data']")
-    Select(kind).select_by_visible_text("Vapour pressure of one component (T, P)")
+    page.wait(lambda: page.find("[aria-label='T, point 1']").get_attribute("value") == "")  # the new set is open, not the tube
+    page.choose("Kind of data", "Vapour pressure of one component (T, P)")
     page.text("ln(P/Pa) = A")
     lines = [f"{t}\t{math.exp(21.0 - 2900.0 / (t + 273.15 - 48.0)) / 1e5:.6f}" for t in (50, 60, 70, 80, 90, 100)]
     script = (

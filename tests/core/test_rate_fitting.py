@@ -233,6 +233,32 @@ def test_catalyst_counts_and_conversion_is_enough():
     assert "its compressibility factor differs from 1 by up to" in " ".join(dense.notes)
 
 
+def test_a_catalyst_is_asked_for_where_rates_count_by_it_and_changes_nothing_elsewhere():
+    by_mass = cracking(power(1.0, 3e-8, component="propane", basis="partial pressure", per="catalyst mass"))
+    columns = {"T": [700.0] * 3, "P": [2e5] * 3, "t": [1.0, 3.0, 8.0], "y1": [1.0] * 3, "X": [0.05, 0.14, 0.3]}
+    with pytest.raises(ValueError, match="say in column w of Run how much there is by volume"):
+        fit_rates(by_mass, CRACKED, [DataSet("tube", ("propane",), columns, name="Run")], [FreeRate("R1")])
+    with pytest.raises(KineticsError, match="how much there is by volume is not given"):
+        course(Kinetics(by_mass, CRACKED), "tube", 700.0, [10.0, 0.0, 0.0], [1.0])
+    by_volume = cracking(power(1.0, 0.05, component="propane"))
+    bare, packed = (
+        fit_rates(by_volume, CRACKED, [DataSet("tube", ("propane",), {**columns, **more})], [FreeRate("R1")]).values[0]
+        for more in ({}, {"w": [900.0] * 3})
+    )
+    assert bare == packed
+
+
+def test_what_is_taken_for_granted_of_a_pressure_is_said():
+    unpressed = DataSet("batch", ("propane",), {"T": [800.0] * 3, "t": [0.0, 2.0, 4.0], "c1": [10.0, 8.2, 6.7]})
+    assert any(
+        "without anything inert" in n for n in fit_rates(cracking(power(1.0, 0.1, component="propane")), CRACKED, [unpressed], [FreeRate("R1")]).notes
+    )
+    liquid = measured(isomers(power(1.0, 2e-4)), temperatures=(340.0,))
+    assert not fit_rates(isomers(power()), MODEL, [liquid], [FreeRate("R1")]).notes
+    both = fit_rates(isomers(power(), "thermodynamics"), MODEL, [liquid], [FreeRate("R1")])
+    assert "No pressure of the liquid is given; 1 bar is taken." in both.notes
+
+
 def _pressed(data):
     """The same at a hundred times the pressure, near the critical temperature."""
     return DataSet(data.kind, data.components, {**data.columns, "P": data.columns["P"] * 40.0, "T": data.columns["T"] - 320.0})

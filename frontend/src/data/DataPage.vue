@@ -58,7 +58,7 @@ function rekind(kind: string) {
   const before = fitting.set
   if (!before) return
   const more = [...before.components, ...ids.value.filter((id) => !before.components.includes(id))]
-  const reacting = fitting.reactants.slice(0, 9)
+  const reacting = fitting.reactants.filter((id) => ids.value.includes(id)).slice(0, 9)
   const many = of(kind)?.alone ? 1 : Math.max(2, before.components.length)
   const components = of(kind)?.reacting && reacting.length ? reacting : more.slice(0, many)
   change({ kind, components, columns: columns(kind, components.length), rows: [], set_aside: {}, weights: {} })

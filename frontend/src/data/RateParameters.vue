@@ -23,7 +23,8 @@ const at = (row: (typeof asked.rates)[number]) => {
 <template>
   <p v-if="!fitting.reactionSets.length" class="mb-2">
     Write the reactions first, with their rate laws, under
-    <RouterLink class="link" :to="{ name: 'reactions' }">Reactions</RouterLink>; the constants may be rough.
+    <RouterLink class="link" :to="`/plant/${plant.variant?.id}/chemistry/reactions`">Reactions</RouterLink>; the
+    constants may be rough.
   </p>
   <template v-else>
     <label class="mb-2 grid grid-cols-[74px_minmax(0,1fr)] items-center">

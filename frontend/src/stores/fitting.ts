@@ -128,7 +128,7 @@ export const useFitting = defineStore('fitting', () => {
     () => [asked.model, pairs.value, models.value, pure.value] as const,
     () => {
       if (pure.value) {
-        const id = sets.value.find((s) => used.value.includes(s.name))!.components[0]!
+        const id = set.value?.components[0] ?? ''
         const start = { A: 0, B: 0, C: -40 }
         asked.rows = (['A', 'B', 'C'] as const).map((name) => ({
           first: id,
@@ -177,7 +177,7 @@ export const useFitting = defineStore('fitting', () => {
     (list, before) => {
       const old = new Set((before ?? []).map((s) => s.name))
       asked.data = [
-        ...used.value,
+        ...asked.data.filter((name) => list.some((s) => s.name === name)),
         ...list.map((s) => s.name).filter((name) => !old.has(name) && !asked.data.includes(name)),
       ]
     },

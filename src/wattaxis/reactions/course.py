@@ -41,7 +41,7 @@ def course(
     times: Sequence[float] | Vector,
     *,
     P: float | None = None,
-    catalyst: float = 1.0,
+    catalyst: float | None = None,
     tolerance: float = TOLERANCE,
 ) -> Course:
     """A mixture of the concentrations ``start`` (components of the model,) mol/m3 at T (K), after ``times`` (s) of one of :data:`PLACES`.
@@ -51,7 +51,7 @@ def course(
     a gas holds at ``P`` the rest is inert. Rates that count by mass of catalyst are taken times ``catalyst`` (kg/m3). ``tolerance``: the relative one
     of the integration.
 
-    Raises KineticsError for concentrations that no gas has at ``P``, and where the rates lead nowhere.
+    Raises KineticsError for concentrations that no gas has at ``P``, for rates by mass of catalyst without one, and where the rates lead nowhere.
 
     >>> from wattaxis import PropertyModel
     >>> from wattaxis.reactions import Arrhenius, PowerLaw, RateLaw, Reaction, ReactionSet
@@ -64,7 +64,7 @@ def course(
 
 
 class _Course:
-    def __init__(self, kinetics: Kinetics, place: str, T: float, start: Vector, P: float | None, catalyst: float, tolerance: float) -> None:
+    def __init__(self, kinetics: Kinetics, place: str, T: float, start: Vector, P: float | None, catalyst: float | None, tolerance: float) -> None:
         if place not in PLACES:
             raise ValueError(f'Nothing reacts in a "{place}"; there are {", ".join(PLACES)}.')
         self.kinetics, self.place, self.start = kinetics, place, start
@@ -80,7 +80,11 @@ class _Course:
                 "", f"The concentrations sum to {held:.4g} mol/m3, and a gas holds {self.full:.4g} mol/m3 at {T:.5g} K and {self.P:.5g} Pa."
             )
         self.unnamed = max(self.full - held, 0.0)
-        self.T, self.catalyst, self.tolerance = T, catalyst, tolerance
+        if kinetics.per == "catalyst mass" and catalyst is None:
+            raise KineticsError("", f"The rates of {kinetics.set.name} count by mass of catalyst, and how much there is by volume is not given.")
+        self.T, self.tolerance = T, tolerance
+        #: Rates by volume have nothing to do with a catalyst.
+        self.catalyst = catalyst if kinetics.per == "catalyst mass" and catalyst is not None else 1.0
         self.flows = self.gas and place != BATCH
 
     def after(self, times: Vector) -> Course:

@@ -11,13 +11,14 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from wattaxis.progress import reached
+from wattaxis.properties.errors import FlashError
 from wattaxis.properties.fitting.confidence import confidence
 from wattaxis.properties.fitting.data import DATA_KINDS, TANK, Array, DataSet
 from wattaxis.properties.fitting.fit import NOT_TOLD_APART, Deviation
 from wattaxis.properties.model import PropertyModel
 from wattaxis.properties.tables import html_table
 from wattaxis.quantities.quantity import dimension
-from wattaxis.reactions.course import TOLERANCE, Course
+from wattaxis.reactions.course import TOLERANCE, USUAL_PRESSURE, Course
 from wattaxis.reactions.expression import Expression
 from wattaxis.reactions.free import FreeRate, constant_at, constant_of, law_of, of_one_law, with_constant
 from wattaxis.reactions.kinetics import Kinetics
@@ -155,9 +156,10 @@ class _Problem:
         if others := [d.kind for d in data if not DATA_KINDS[d.kind].reacting]:
             raise ValueError(f"Rates are fitted to data of reactions, and one set is of the kind {others[0]}.")
         self.set, self.model, self.data, self.free = of, model, list(data), tuple(free)
-        Kinetics(of, model)  # refuses a set that cannot be used, before anything is looked for in it
         self.notes: list[str] = []
+        kinetics = Kinetics(of, model)  # refuses a set that cannot be used, before anything is looked for in it
         self.runs = [run for k, d in enumerate(self.data) for run in runs_of(k, d, model, self.notes)]
+        self._check_runs(kinetics)
         self.measured = list(self._all_measured())
         if len(self.measured) < len(free):
             raise ValueError(f"{len(self.measured)} measured values do not determine {len(free)} numbers.")
@@ -178,6 +180,19 @@ class _Problem:
         self.low[self.places] = low[self.places] - _BEYOND * math.log(10.0)
         self.high[self.places] = high[self.places] + _BEYOND * math.log(10.0)
         self.paced = paced
+
+    def _check_runs(self, kinetics: Kinetics) -> None:
+        """Whether the runs say all that the laws count in; what is taken for granted is noted."""
+        if kinetics.per == "catalyst mass" and (bare := [run for run in self.runs if run.catalyst is None]):
+            name = self.data[bare[0].data].name or "a data set"
+            raise ValueError(f"The rates count by mass of catalyst: say in column w of {name} how much there is by volume.")
+        unpressed = any(run.P is None for run in self.runs)
+        bases = {basis for reaction in self.set.reactions for law in reaction.laws for basis in law.bases}
+        thermal = any(reaction.backward == "thermodynamics" for reaction in self.set.reactions)
+        if unpressed and kinetics.phase == "vapour":
+            self.notes.append("Where no pressure is given the gas is taken to be what the concentrations say, without anything inert.")
+        elif unpressed and (thermal or bases & {"partial pressure", "fugacity"}):
+            self.notes.append(f"No pressure of the liquid is given; {USUAL_PRESSURE / 1e5:g} bar is taken.")
 
     def _all_measured(self) -> Iterator[_Measured]:
         for number, run in enumerate(self.runs):
@@ -343,7 +358,8 @@ class _Problem:
         """How often each reaction turns over all there is in the time of a run: of its start, or with all components alike."""
         alike = np.full(len(run.start), run.start.sum() / len(run.start))
         paces = np.maximum(kinetics.paces(run.T, run.start), kinetics.paces(run.T, alike))
-        return np.asarray(paces * run.catalyst * max(float(run.times.max()), 1e-300))
+        catalyst = run.catalyst if kinetics.per == "catalyst mass" and run.catalyst is not None else 1.0
+        return np.asarray(paces * catalyst * max(float(run.times.max()), 1e-300))
 
     def _constants_first(self, start: Array) -> Array:
         places = self.places
@@ -428,7 +444,10 @@ class _Problem:
         for run in self.runs:
             held = run.start / run.start.sum()
             pressure = run.P or float(run.start.sum()) * R * run.T
-            factor = self.model.phase("vapour", run.T, pressure, held).compressibility
+            try:
+                factor = self.model.phase("vapour", run.T, pressure, held).compressibility
+            except FlashError:
+                return ["The gas is taken as ideal; whether it is, the property model cannot tell."]
             worst = max(worst, abs(factor - 1.0))
         text = f"The gas is taken as ideal; by the property model its compressibility factor differs from 1 by up to {worst:.2g}."
         return [text] if worst > _NOT_IDEAL else []

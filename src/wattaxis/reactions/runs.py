@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Run:
-    """Points of one data set from the same start: T (K), P (Pa) or None, catalyst (kg/m3), ``start`` mol/m3 of the components of the model.
+    """Points of one data set from the same start: T (K), P (Pa) or None, catalyst (kg/m3) or None, ``start`` mol/m3 of the components of the model.
 
     ``components`` are those of the data set by their places in the model; ``points`` pairs of (position in the set, position in ``times``, s).
 
@@ -33,7 +33,7 @@ class Run:
     kind: str
     T: float
     P: float | None
-    catalyst: float
+    catalyst: float | None
     start: Array
     components: tuple[int, ...]
     times: Array
@@ -92,7 +92,7 @@ class _Runs:
         T, P, catalyst, start = key
         times = np.array(sorted({t for _, t in points}))
         where = tuple((point, int(np.searchsorted(times, t))) for point, t in points)
-        mass = 1.0 if catalyst is None else float(catalyst)  # type: ignore[arg-type]
+        mass = None if catalyst is None else float(catalyst)  # type: ignore[arg-type]
         return Run(self.number, self.data.kind, float(T), P, mass, np.array(start), self.components, times, where)  # type: ignore[arg-type]
 
     def _start(self, point: int) -> Array | None:
