@@ -11,7 +11,7 @@ from wattaxis.flowsheet.chemistry import Chemistry, ModelName
 from wattaxis.flowsheet.data import VAPOUR_PRESSURE, FreePart, Measured, Objective, data_set
 from wattaxis.flowsheet.diagram_questions import QuestionError
 from wattaxis.flowsheet.model import property_model
-from wattaxis.flowsheet.rate_fitting import RateFitQuestion, deviations_told, run_rate_fit
+from wattaxis.flowsheet.rate_fitting import RateFitQuestion, deviations_told, parity, run_rate_fit
 from wattaxis.properties.diagrams.chart import Axis, Curve, Diagram, line
 
 if TYPE_CHECKING:
@@ -47,7 +47,7 @@ def run_fit(chemistry: Chemistry, question: FitQuestion | RateFitQuestion) -> di
     """
     from wattaxis.properties.fitting import Free, fit_pairs
 
-    sets = [named(chemistry, name) for name in question.data]
+    sets = [_named(chemistry, name) for name in question.data]
     if isinstance(question, RateFitQuestion):
         return run_rate_fit(chemistry, question, sets)
     if question.model == VAPOUR_PRESSURE:
@@ -122,7 +122,7 @@ def _pure_diagrams(fit: PureFit, data: list[DataSet], question: FitQuestion) -> 
     return [Diagram(f"Vapour pressure of {fit.component}", axes, (fitted, *points)), off]
 
 
-def named(chemistry: Chemistry, name: str) -> Measured:
+def _named(chemistry: Chemistry, name: str) -> Measured:
     for part in chemistry.data:
         if part.name == name:
             return part
@@ -171,17 +171,9 @@ def _axis(column: str, word: str) -> Axis:
 
 
 def _parity(fit: Fit, question: FitQuestion) -> list[Diagram]:
-    """Calculated over measured, one diagram a column."""
-    found = []
-    for column in _columns(fit):
-        parts = [d for d in fit.deviations if d.column == column]
-        if column.startswith("ln"):
-            continue
-        ends = np.array([min(np.nanmin(d.measured) for d in parts), max(np.nanmax(d.measured) for d in parts)])
-        curves = [Curve(question.data[d.data], np.column_stack([d.measured, d.calculated]), "points") for d in parts]
-        equal = line("equal", [ends, ends], "dashed")
-        found.append(Diagram(f"Calculated over measured, {column}", (_axis(column, "measured"), _axis(column, "calculated")), (*curves, equal)))
-    return found
+    """Calculated over measured; a difference of logarithms has nothing to be drawn over."""
+    columns = [column for column in _columns(fit) if not column.startswith("ln")]
+    return [parity(fit.deviations, question.data, column, *(_axis(column, word) for word in ("measured", "calculated"))) for column in columns]
 
 
 def _residuals(fit: Fit, data: list[DataSet], question: FitQuestion) -> list[Diagram]:

@@ -172,10 +172,14 @@ def _parity(fit: RateFit, names: Sequence[str]) -> list[Diagram]:
     """Calculated over measured, one diagram a column."""
     found = []
     for column in dict.fromkeys(d.column for d in fit.deviations):
-        parts = [d for d in fit.deviations if d.column == column]
         kind = "fraction" if column == "X" else "molar_concentration"
-        ends = np.array([min(d.measured.min() for d in parts), max(d.measured.max() for d in parts)])
-        curves = [Curve(names[d.data], np.column_stack([d.measured, d.calculated]), "points") for d in parts]
-        axes = (Axis(f"{column} measured", kind), Axis(f"{column} calculated", kind))
-        found.append(Diagram(f"Calculated over measured, {column}", axes, (*curves, line("equal", [ends, ends], "dashed"))))
+        found.append(parity(fit.deviations, names, column, Axis(f"{column} measured", kind), Axis(f"{column} calculated", kind)))
     return found
+
+
+def parity(deviations: Sequence[Deviation], names: Sequence[str], column: str, measured: Axis, calculated: Axis) -> Diagram:
+    """Calculated over measured for a column of all data sets, by their names."""
+    parts = [d for d in deviations if d.column == column]
+    ends = np.array([min(np.nanmin(d.measured) for d in parts), max(np.nanmax(d.measured) for d in parts)])
+    curves = [Curve(names[d.data], np.column_stack([d.measured, d.calculated]), "points") for d in parts]
+    return Diagram(f"Calculated over measured, {column}", (measured, calculated), (*curves, line("equal", [ends, ends], "dashed")))

@@ -122,17 +122,11 @@ class ChemicalEquilibrium:
 
     def _by_reactions(self, share: Vector) -> _Part:
         """Only what can be made of the feed: reactions of something that never appears do not take place."""
-        present, running = share > 0.0, np.zeros(len(self.numbers), dtype=bool)
-        for _ in range(len(self.numbers) + 1):
-            for j, row in enumerate(self.numbers):
-                if not running[j] and (present[row < 0.0].all() or present[row > 0.0].all()):
-                    running[j] = True
-                    present = present | (row != 0.0)
+        present, running = reachable(self.numbers, share > 0.0)
         numbers = self.numbers[running][:, present]
         if not numbers.size:
             return _Part(present, np.eye(int(present.sum())))
-        _, sizes, right = np.linalg.svd(numbers)
-        return _Part(present, right[int((sizes > 1e-10 * sizes[0]).sum()) :])
+        return _Part(present, conserved(numbers))
 
     def _settled(self, share: Vector, taking: _Part, levels: Vector, T: float, P: float) -> Vector:
         """Renew the fugacity coefficients until they are those of what they lead to."""
@@ -187,6 +181,23 @@ class _Part:
 
     present: NDArray[np.bool_]
     rows: Vector
+
+
+def reachable(numbers: Vector, present: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Components (components,) that there are or may be formed, and the reactions (reactions,) of which one side or the other is all there."""
+    running = np.zeros(len(numbers), dtype=bool)
+    for _ in range(len(numbers) + 1):
+        for j, row in enumerate(numbers):
+            if not running[j] and (present[row < 0.0].all() or present[row > 0.0].all()):
+                running[j] = True
+                present = present | (row != 0.0)
+    return present, running
+
+
+def conserved(numbers: Vector) -> Vector:
+    """Independent rows (conserved, components) of what reactions (reactions, components) leave as it is."""
+    _, sizes, right = np.linalg.svd(numbers)
+    return np.asarray(right[int((sizes > 1e-10 * sizes[0]).sum()) :])
 
 
 def _independent(rows: Vector) -> Vector:

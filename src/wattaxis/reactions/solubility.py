@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
-from wattaxis.reactions.equilibrium import EquilibriumError
+from wattaxis.reactions.equilibrium import EquilibriumError, conserved, reachable
 from wattaxis.reactions.kinetics import KineticsError, check_reaction
 from wattaxis.reactions.minimum import Minimum, NoMinimum, least_gibbs
 from wattaxis.reactions.reaction import Reaction
@@ -129,7 +129,7 @@ class Saturation:
 
     def _settled(self, amounts: Vector, T: float) -> Vector:
         """Liquid and solids in equilibrium with each other."""
-        present, running = self._running(amounts)
+        present, running = reachable(self.numbers, amounts > 0.0)
         if not running.any():
             return amounts
         if not amounts[self.solvent] > _DRY:
@@ -141,7 +141,7 @@ class Saturation:
         still = np.zeros_like(present)
         still[[k for k, runs in zip(self.forms, running, strict=True) if runs]] = True
         taken = moving | still
-        rows = _conserved(self.numbers[running][:, taken])
+        rows = conserved(self.numbers[running][:, taken])
         wanted = rows @ amounts[taken]
         of_moving = moving[taken]
         found = amounts.copy()
@@ -228,19 +228,3 @@ class Saturation:
             used = row < 0.0
             found += row * max(float((found[used] / -row[used]).min()), 0.0)
         return np.maximum(found, 0.0)
-
-    def _running(self, amounts: Vector) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-        """Which components there may be, and which reactions can take place: a solid is there, or all that it is formed from."""
-        present, running = amounts > 0.0, np.zeros(len(self.numbers), dtype=bool)
-        for _ in range(len(self.numbers) + 1):
-            for j, row in enumerate(self.numbers):
-                if not running[j] and (present[row < 0.0].all() or present[row > 0.0].all()):
-                    running[j] = True
-                    present = present | (row != 0.0)
-        return present, running
-
-
-def _conserved(numbers: Vector) -> Vector:
-    """Independent rows of what reactions leave as it is."""
-    _, sizes, right = np.linalg.svd(numbers)
-    return np.asarray(right[int((sizes > 1e-10 * sizes[0]).sum()) :])

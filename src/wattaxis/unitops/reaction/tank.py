@@ -70,6 +70,7 @@ class Tank:
         self.size = float(reacting.feed.sum())
         #: K at which no balance of the reactions was found, of those that were looked at.
         self.missed: list[float] = []
+        self._swings: dict[float, float | None] = {}
         if self.wanted is not None:
             if reacting.feed[reacting.base] <= 0.0:
                 raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
@@ -85,6 +86,12 @@ class Tank:
         return self.reacting.model.flash(self.reacting.flows(extents), T=T, P=self.P)
 
     def swing(self, at: SteadyPoint) -> float | None:
+        """As :meth:`_swing`, found once for each steady state."""
+        if at.T not in self._swings:
+            self._swings[at.T] = self._swing(at)
+        return self._swings[at.T]
+
+    def _swing(self, at: SteadyPoint) -> float | None:
         """s of the period in which the temperature swings wider and wider about a steady state; None where it does not, or two phases leave."""
         if self.temperature is not None or not (at.volume > 0.0 and at.phase_flow > 0.0) or len(self.state(at.extents, at.T).phases) != 1:
             return None
