@@ -122,6 +122,30 @@ def test_a_law_is_written_as_an_expression_and_one_that_does_not_fit_is_not_kept
     page.undo_all(2)
 
 
+def test_constants_measured_at_several_temperatures_are_pasted(page, tmp_path):
+    page.upload(tmp_path, "measured", plant_with({"reactions": "Main", "volume": "4 m3", "heat": "isothermal"}, [SET]))
+    page.in_date()
+    sheet = page.driver.current_url
+    page.driver.get(sheet.replace("/sheet", "/chemistry/reactions"))
+    before = page.revision()
+    page.click("//button[normalize-space()='Measured at several temperatures']")
+    page.text("A rate law is kept once its constant is measured at two temperatures or more.")
+    page.paste("Temperature, point 1", "300\t0.05\n340\t0.2\n380\t=1.2/2")
+    page.wait(lambda: page.revision() == before + 1)
+    page.wait(lambda: page.find("[aria-label='Constant, point 3']").get_attribute("value") == "0.6")
+    page.click("//a[normalize-space()='Sheet']")
+    page.select("R-1")
+    page.text("Its constants are tabulated from 573.15 to 653.15 K and used at 673.15 K")
+    page.driver.get(sheet.replace("/sheet", "/chemistry/reactions"))
+    page.paste("Temperature, point 4", "420\t1.5")
+    page.wait(lambda: page.revision() == before + 2)
+    page.in_date()
+    assert not page.shows("used at 673.15 K")
+    page.click("//button[normalize-space()='One value, by an activation energy']")
+    page.text("A rate law is kept once its constant has a value and a unit.")
+    page.undo_all(2)
+
+
 def test_a_reactor_by_conversions_row_by_row(page, tmp_path):
     document = plant_with({}, [SET])
     units = [{**u.model_dump(), "type": "conversion-reactor", "spec": {}} if u.tag == "R-1" else u for u in document.units]

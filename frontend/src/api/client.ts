@@ -35,6 +35,7 @@ export type Reaction = Schemas['TypedReaction']
 export type RateLaw = Schemas['TypedRate']
 export type WrittenLaw = Schemas['TypedExpression']
 export type AdsorptionTerm = Schemas['TypedTerm']
+export type ConstantTable = Schemas['ConstantTable']
 export type Law = RateLaw | WrittenLaw
 export type ReactionLook = Schemas['ReactionLookOut']
 export type LawLook = Schemas['LawLookOut']

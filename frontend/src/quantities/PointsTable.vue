@@ -11,7 +11,8 @@ import { unitText } from './format'
 type Row = [number | null, number | null]
 const props = defineProps<{
   label: string
-  columns: { title: string; kind: string }[]
+  /** `told`: the unit of a column that is chosen elsewhere. */
+  columns: { title: string; kind: string; told?: string }[]
   units: string[]
   rows: Row[]
   /** Tells why it was refused, nothing where it is saved, null where a point is not whole yet. */
@@ -67,7 +68,9 @@ function paste(event: ClipboardEvent, row: number, at: number) {
         <tr>
           <th scope="col" v-for="(c, k) in columns" :key="c.title" class="px-[2px] text-left font-normal">
             <span class="head">{{ c.title }}</span>
+            <span v-if="c.told !== undefined" class="ml-1 text-ink2">{{ unitText(c.told) }}</span>
             <select
+              v-else
               class="input py-[1px]!"
               :value="now.units[k]"
               :aria-label="`Unit of ${c.title.toLowerCase()}`"

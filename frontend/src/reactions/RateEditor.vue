@@ -114,7 +114,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
           :units="look?.units ?? []"
           @update:model-value="change($event as Partial<RateDraft>)"
         />
-        <label class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
+        <label v-if="!law.table" class="grid grid-cols-[1fr_150px] items-center gap-2 py-[2px]">
           Times T to the power
           <input
             class="input py-[2px]!"

@@ -1,4 +1,4 @@
-import type { AdsorptionTerm, Law, Quantity, RateLaw, Reaction, WrittenLaw } from '../api/client'
+import type { AdsorptionTerm, ConstantTable, Law, Quantity, RateLaw, Reaction, WrittenLaw } from '../api/client'
 
 /** A constant as it is typed. */
 export interface ConstantDraft {
@@ -6,6 +6,8 @@ export interface ConstantDraft {
   unit: string
   energy: Quantity | null
   reference: Quantity | null
+  /** In its place: what was measured at several temperatures. */
+  table: ConstantTable | null
 }
 /** A term of a denominator as it is typed. */
 export interface TermDraft extends ConstantDraft {
@@ -54,13 +56,14 @@ const texts = (orders: Record<string, number> | undefined) =>
   Object.fromEntries(Object.entries(orders ?? {}).map(([name, order]) => [name, String(order)]))
 const isWritten = (law: Law): law is WrittenLaw => 'expression' in law
 
-type Typed = Partial<Pick<AdsorptionTerm, 'value' | 'unit' | 'energy' | 'reference'>>
+type Typed = Partial<Pick<AdsorptionTerm, 'value' | 'unit' | 'energy' | 'reference' | 'table'>>
 export function constantDraft(of: Typed = {}): ConstantDraft {
   return {
-    value: of.value === undefined ? '' : String(of.value),
+    value: of.value === undefined || of.value === null ? '' : String(of.value),
     unit: of.unit ?? '',
     energy: of.energy ?? null,
     reference: of.reference ?? null,
+    table: of.table ?? null,
   }
 }
 export const termDraft = (term: Partial<AdsorptionTerm> = {}): TermDraft => ({
@@ -113,24 +116,30 @@ function wrongNumber(pairs: (readonly [string, string])[]): string {
 const ordersOf = (of: Record<string, string>) =>
   Object.entries(of).map(([name, text]) => [`order of ${name}`, text] as const)
 
+/** Beside a table nothing that was typed before counts. */
+const valueOf = (of: ConstantDraft) => (of.table ? '' : of.value)
+
 /** What is typed and is no number, in words; blank where all of it can be read. */
 export function unreadable(law: RateDraft): string {
   if (law.kind === 'expression')
-    return wrongNumber(Object.entries(law.constants).map(([name, c]) => [`constant ${name}`, c.value] as const))
+    return wrongNumber(Object.entries(law.constants).map(([name, c]) => [`constant ${name}`, valueOf(c)] as const))
   return wrongNumber([
     ...ordersOf(law.orders),
-    ['constant', law.value],
-    ['power of T', law.power],
-    ...law.terms.flatMap((t, k) => [...ordersOf(t.orders), [`constant K${k + 1}`, t.value] as const]),
+    ['constant', valueOf(law)],
+    ['power of T', law.table ? '' : law.power],
+    ...law.terms.flatMap((t, k) => [...ordersOf(t.orders), [`constant K${k + 1}`, valueOf(t)] as const]),
     ['power of the denominator', law.termsPower],
   ])
 }
 
+/** Whether there is a value, or a table that makes a curve. */
+const isWhole = (of: ConstantDraft) => (of.table ? of.table.rows.length > 1 : isNumber(of.value))
 const askedConstant = (of: ConstantDraft) => ({
-  value: isNumber(of.value) ? number(of.value) : null,
+  value: isNumber(valueOf(of)) ? number(of.value) : null,
   unit: of.unit.trim(),
-  energy: of.energy,
-  reference: of.reference,
+  energy: of.table ? null : of.energy,
+  reference: of.table ? null : of.reference,
+  table: isWhole(of) ? of.table : null,
 })
 /** The law as the server looks at it, whole or not. */
 export function asked(law: RateDraft) {
@@ -145,7 +154,7 @@ export function asked(law: RateDraft) {
     orders: orders(law.orders),
     basis: law.basis,
     per: law.per,
-    power: isNumber(law.power) ? number(law.power) : 0,
+    power: isNumber(law.power) && !law.table ? number(law.power) : 0,
     adsorption: law.terms.map((t) => ({ ...askedConstant(t), orders: orders(t.orders) })),
     adsorption_power: isNumber(law.termsPower) ? number(law.termsPower) : 1,
   }
@@ -153,17 +162,15 @@ export function asked(law: RateDraft) {
 
 /** The law to keep; of an expression with the constants that it speaks of. */
 function rate(law: RateDraft, symbols: string[]): Law {
-  const known = <T extends { value: number | null }>(of: T) => ({ ...of, value: of.value ?? 0 })
   const found = asked(law)
   if ('expression' in found)
     return {
       expression: law.expression,
       per: law.per,
-      constants: found.constants!.filter((c) => symbols.includes(c.name)).map(known),
+      constants: found.constants!.filter((c) => symbols.includes(c.name)),
     }
-  return { ...known(found), adsorption: found.adsorption.map(known) }
+  return found
 }
-const isWhole = (of: ConstantDraft) => isNumber(of.value)
 
 /** What still lacks before the reaction can be kept, in words; `symbols` are the constants of its expressions. */
 export function lacking(draft: Draft, symbols: { forward: string[]; backward: string[] }): string {
@@ -174,11 +181,13 @@ export function lacking(draft: Draft, symbols: { forward: string[]; backward: st
     if (wrong) return wrong
     if (law.kind === 'expression') {
       if (!law.expression.trim()) return 'A rate law is kept once its expression is written.'
-      const open = symbols[side].filter((name) => !isNumber(law.constants[name]?.value ?? ''))
+      const open = symbols[side].filter((name) => !law.constants[name] || !isWhole(law.constants[name]))
       if (open.length)
         return `A rate law is kept once ${open.join(', ')} ${open.length > 1 ? 'have values' : 'has a value'}.`
       continue
     }
+    if (law.table && !isWhole(law))
+      return 'A rate law is kept once its constant is measured at two temperatures or more.'
     if (!isWhole(law) || !law.unit.trim()) return 'A rate law is kept once its constant has a value and a unit.'
     if (!law.terms.every((t) => isWhole(t) && Object.keys(orders(t.orders)).length))
       return 'A rate law is kept once every term of its denominator has a component and a constant.'

@@ -19,7 +19,9 @@ function rowsOf(reaction: Reaction, backward: boolean, hot: boolean): RateRow[] 
     'expression' in law
       ? (law.constants ?? []).map((c) => ({ ...c, title: c.name }))
       : [{ ...law, title: 'k' }, ...(law.adsorption ?? []).map((term, k) => ({ ...term, title: `K${k + 1}` }))]
-  const rows = constants.flatMap((c) => [
+  // Of a constant that was measured at several temperatures nothing is fitted.
+  const fitted = constants.filter((c) => !c.table)
+  const rows = fitted.flatMap((c) => [
     {
       ...base,
       part: 'constant' as const,

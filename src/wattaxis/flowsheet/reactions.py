@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
 from wattaxis.quantities import Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.arithmetic import LONGEST
 from wattaxis.quantities.quantity import dimension
-from wattaxis.reactions import Adsorption, Arrhenius, Constant, Expression, PowerLaw, RateLaw, Reaction, ReactionSet
+from wattaxis.reactions import Adsorption, Arrhenius, Constant, Expression, PowerLaw, RateLaw, Reaction, ReactionSet, Tabulated
+from wattaxis.reactions.constants import RateConstant
 from wattaxis.reactions.expression import OF_THE_MIXTURE
 from wattaxis.reactions.rates import Basis, Per, adsorption_si
 from wattaxis.reactions.reaction import Backward, ReactionPhase
@@ -24,6 +25,8 @@ Name = Annotated[str, Field(min_length=1, max_length=60)]
 MOST_REACTIONS = 60
 #: Sets of a plant at most; every open page holds them all.
 MOST_SETS = 40
+#: Temperatures of the table of a constant at most.
+MOST_POINTS = 60
 #: Largest stoichiometric number.
 LARGEST_NUMBER = 1e4
 
@@ -35,25 +38,56 @@ class _Part(BaseModel):
 Orders = dict[Id, Finite]
 
 
-class _Arrhenius(_Part):
-    """A constant at ``reference`` (a temperature), or the factor before the exponential where there is none; ``energy`` blank for none."""
+class ConstantTable(_Part):
+    """A constant as it was measured: temperatures in ``temperature_unit``, each with the constant in the unit of the constant."""
 
-    value: Finite = Field(gt=0)
+    temperature_unit: str = Field(max_length=20)
+    rows: tuple[tuple[Finite, Finite], ...] = Field(min_length=2, max_length=MOST_POINTS)
+
+    def core(self, factor: float) -> Tabulated:
+        """``factor``: SI units in one of the constant's. Raises QuantityError for a unit that is none of a temperature, ValueError for no curve."""
+        temperatures = [to_si(Quantity(value=T, unit=self.temperature_unit), "temperature") for T, _ in self.rows]
+        return Tabulated(tuple(temperatures), tuple(factor * k for _, k in self.rows))
+
+
+class _TypedConstant(_Part):
+    """A constant over temperature: a ``value`` with an ``energy`` (blank for none), or a ``table``.
+
+    The value is that at ``reference`` (a temperature), or the factor before the exponential where there is none.
+    """
+
+    value: Annotated[float, Field(allow_inf_nan=False, gt=0)] | None = None
     unit: str = Field(default="", max_length=40)
     energy: Quantity | None = None
     reference: Quantity | None = None
+    table: ConstantTable | None = None
 
-    def _constant(self, value: float, power: float = 0.0) -> Arrhenius:
+    @model_validator(mode="after")
+    def _one_way(self) -> Self:
+        if self.value is None and self.table is None:
+            raise ValueError("a constant has a value or a table over temperature")
+        if self.table is not None and any(part is not None for part in (self.value, self.energy, self.reference)):
+            raise ValueError("a constant with a table over temperature has no value, energy or temperature beside it")
+        return self
+
+    def _constant(self, factor: float = 1.0, power: float = 0.0) -> RateConstant:
+        """``factor``: SI units in one of its own."""
+        if self.table is not None:
+            return self.table.core(factor)
         energy = 0.0 if self.energy is None else to_si(self.energy, "molar_enthalpy")
         reference = None if self.reference is None else to_si(self.reference, "temperature")
-        return Arrhenius(value, energy, reference, power)
+        return Arrhenius(factor * (self.value or 0.0), energy, reference, power)
 
-    def _told(self) -> list[str]:
+    def _told(self, name: str) -> list[str]:
+        if self.table is not None:
+            low, high = (f"{edge:g}" for edge in (min(T for T, _ in self.table.rows), max(T for T, _ in self.table.rows)))
+            return [f"{name} in {self.unit or 'no unit'} from a table, {low} to {high} {self.table.temperature_unit}"]
+        value = [f"{name} = {self.value:g} {self.unit}".rstrip()]
         more = [f"E = {self.energy}"] if self.energy is not None else []
-        return more + ([f"at {self.reference}"] if self.reference is not None else [])
+        return value + more + ([f"at {self.reference}"] if self.reference is not None else [])
 
 
-class TypedTerm(_Arrhenius):
+class TypedTerm(_TypedConstant):
     """A term of the denominator of a rate law: its constant times a product of powers. ``energy``: with which it rises; negative where it binds."""
 
     orders: Orders = Field(min_length=1, max_length=6)
@@ -61,10 +95,10 @@ class TypedTerm(_Arrhenius):
     def core(self, basis: Basis) -> Adsorption:
         """In SI units. Raises QuantityError where the unit does not fit."""
         made = Adsorption(dict(self.orders), Arrhenius(1.0))
-        return Adsorption(made.orders, self._constant(adsorption_si(self.value, self.unit, basis, made.order)))
+        return Adsorption(made.orders, self._constant(adsorption_si(1.0, self.unit, basis, made.order)))
 
 
-class TypedRate(_Arrhenius):
+class TypedRate(_TypedConstant):
     """A rate law as a product of powers, with its constant as typed.
 
     ``orders`` by component id: 0 is in the law and matters nothing, one left out is not in it. ``power``: of temperature, beside the exponential.
@@ -81,6 +115,8 @@ class TypedRate(_Arrhenius):
 
     @model_validator(mode="after")
     def _fits(self) -> TypedRate:
+        if self.table is not None and self.power:
+            raise ValueError("a constant with a table over temperature has no power of temperature beside it")
         try:
             self.core()
         except QuantityError as error:
@@ -91,17 +127,17 @@ class TypedRate(_Arrhenius):
     def text(self) -> str:
         """The law with its constants, as typed."""
         more = [f"times T^{self.power:g}"] if self.power else []
-        terms = [", ".join([f"K{k} = {t.value:g} {t.unit}".rstrip(), *t._told()]) for k, t in enumerate(self.adsorption, 1)]
-        return ", ".join([f"r = {self.core().text}, k = {self.value:g} {self.unit}", *self._told(), *more, *terms])
+        terms = [told for k, t in enumerate(self.adsorption, 1) for told in t._told(f"K{k}")]
+        return ", ".join([f"r = {self.core().text}", *self._told("k"), *more, *terms])
 
     def core(self) -> RateLaw:
         """In SI units. Raises QuantityError where a unit does not fit, ValueError for anything else that no law has."""
         law = PowerLaw(dict(self.orders), self.basis, self.per)
-        constant = self._constant(law.constant_si(self.value, self.unit), self.power)
+        constant = self._constant(law.constant_si(1.0, self.unit), self.power)
         return RateLaw(law, constant, tuple(term.core(self.basis) for term in self.adsorption), self.adsorption_power)
 
 
-class TypedConstant(_Arrhenius):
+class TypedConstant(_TypedConstant):
     """A constant of an expression, by its name."""
 
     name: Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9_]{0,19}$")]
@@ -110,7 +146,7 @@ class TypedConstant(_Arrhenius):
         """In its unit. Raises QuantityError where that is none."""
         if self.unit:
             dimension(self.unit)
-        return Constant(self._constant(self.value), self.unit)
+        return Constant(self._constant(), self.unit)
 
 
 class TypedExpression(_Part):
@@ -136,7 +172,7 @@ class TypedExpression(_Part):
     @property
     def text(self) -> str:
         """The law with its constants, as typed."""
-        return ", ".join([f"r = {self.expression}", *(", ".join([f"{c.name} = {c.value:g} {c.unit}".rstrip(), *c._told()]) for c in self.constants)])
+        return ", ".join([f"r = {self.expression}", *(told for c in self.constants for told in c._told(c.name))])
 
     def core(self) -> Expression:
         """As the reactors read it. Raises QuantityError where dimensions do not fit, FormulaError for what cannot be read."""
@@ -236,9 +272,9 @@ def _typed_rate(before: TypedRate, law: RateLaw) -> TypedRate:
     return before.model_copy(update={"orders": orders, "unit": unit, "adsorption": tuple(terms), **constant})
 
 
-def _constant_with(before: _Arrhenius, now: Arrhenius, factor: float, was: Arrhenius | None = None) -> dict[str, Any]:
+def _constant_with(before: _TypedConstant, now: RateConstant, factor: float, was: RateConstant | None = None) -> dict[str, Any]:
     """Value, energy and reference in the units that were typed; ``factor`` is the SI value of one of them. Nothing where nothing changed."""
-    if now == (was or before._constant(before.value)):
+    if now == (was or before._constant()) or not isinstance(now, Arrhenius):
         return {}
     hot = "K" if before.reference is None else before.reference.unit
     unit = "kJ/mol" if before.energy is None else before.energy.unit

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, ValidationError
 
 from wattaxis.flowsheet.model import property_model, resolve
-from wattaxis.flowsheet.reactions import Finite, TypedExpression, TypedRate
+from wattaxis.flowsheet.reactions import ConstantTable, Finite, TypedExpression, TypedRate
 from wattaxis.properties import FlashError
 from wattaxis.quantities import QuantityError
 from wattaxis.reactions import (
@@ -41,23 +41,6 @@ if TYPE_CHECKING:
 POINTS, AT_PRESSURE = 15, 1e5
 
 
-class AskedRate(BaseModel):
-    """A rate law that is being written: as :class:`TypedRate`, with all of its constant open."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    orders: dict[Annotated[str, Field(max_length=80)], Finite] = Field(default={}, max_length=30)
-    basis: Basis = "concentration"
-    per: Per = "volume"
-    value: Finite | None = None
-    unit: str = Field(default="", max_length=40)
-    energy: Any = None
-    reference: Any = None
-    power: Finite = 0.0
-    adsorption: list[AskedTerm] = Field(default=[], max_length=12)
-    adsorption_power: Finite = 1.0
-
-
 class AskedTerm(BaseModel):
     """A term of a denominator that is being written."""
 
@@ -68,6 +51,23 @@ class AskedTerm(BaseModel):
     unit: str = Field(default="", max_length=40)
     energy: Any = None
     reference: Any = None
+    table: Any = None
+
+    @property
+    def open(self) -> bool:
+        """Whether nothing of its constant is typed yet."""
+        return self.value is None and self.table is None
+
+
+class AskedRate(AskedTerm):
+    """A rate law that is being written: as :class:`TypedRate`, with all of its constant open."""
+
+    orders: dict[Annotated[str, Field(max_length=80)], Finite] = Field(default={}, max_length=30)
+    basis: Basis = "concentration"
+    per: Per = "volume"
+    power: Finite = 0.0
+    adsorption: list[AskedTerm] = Field(default=[], max_length=12)
+    adsorption_power: Finite = 1.0
 
 
 class AskedConstant(AskedTerm):
@@ -105,6 +105,7 @@ class ReactionQuestion(BaseModel):
     phase: ReactionPhase = "vapour"
     forward: AskedLaw | None = None
     backward: Annotated[_Asked | Annotated[Literal["thermodynamics"], Tag("thermodynamics")], Discriminator(_asked_kind)] | None = None
+    #: K; over the tables of its constants where there are some.
     low: float = Field(default=300.0, gt=0, le=5999)
     high: float = Field(default=1000.0, gt=0, le=6000)
 
@@ -206,8 +207,22 @@ def _balanced(numbers: dict[str, float], taken: list[Component], reversible: boo
     return equation_text({name: float(n) for name, n in found.items()}, reversible=reversible)
 
 
-def _energies(numbers: dict[str, float], taken: list[Component], asked: ReactionQuestion, doubts: list[str]) -> dict[str, Any]:
+def _shown_between(asked: ReactionQuestion) -> tuple[float, float]:
+    """K between which the reaction is shown: as asked, or over the tables of its constants where there are some."""
+    tables = []
+    for law in (asked.forward, asked.backward):
+        constants: list[AskedTerm] = [law, *law.adsorption] if isinstance(law, AskedRate) else list(getattr(law, "constants", ()))
+        for constant in constants:
+            try:
+                tables.append(ConstantTable.model_validate(constant.table).core(1.0).temperatures)
+            except ValueError:  # none, or not whole yet
+                continue
     low, high = sorted((asked.low, asked.high))
+    return min((table[0] for table in tables), default=low), max((table[-1] for table in tables), default=high)
+
+
+def _energies(numbers: dict[str, float], taken: list[Component], asked: ReactionQuestion, doubts: list[str]) -> dict[str, Any]:
+    low, high = _shown_between(asked)
     if asked.phase == "liquid":
         fluid = [c.critical_temperature for c in taken if not np.isnan(c.critical_temperature)]
         top = 0.98 * min(fluid, default=high)
@@ -262,14 +277,17 @@ class _Ground:
         written = RateLaw(law, Arrhenius(1.0), terms, asked.adsorption_power).text
         look: dict[str, Any] = {"law": f"r = {written}", "unit": law.constant_unit, "units": law.units()}
         look["term_units"] = tuple(adsorption_unit(asked.basis, term.order, "bar", "L") for term in terms)
-        if asked.value is None or not asked.unit or any(term.value is None or not term.orders for term in asked.adsorption):
+        if asked.open or not asked.unit or any(term.open or not term.orders for term in asked.adsorption):
             return LawLook(**look)
         made = _made(TypedRate, asked)
         if isinstance(made, str):
             return LawLook(**look, problem=made)
-        scale = asked.value / law.constant_si(asked.value, asked.unit)
-        look["constants"] = tuple(scale * made.constant.at(T) for T in self.temperatures)
-        look |= {"constant_si": made.constant.factor, "energy_over_r": made.constant.energy / R, "doubts": made.constant.doubts}
+        typed = law.constant_si(1.0, asked.unit)
+        first, last = made.known_between
+        look["constants"] = tuple(made.constant.at(T) / typed if first <= T <= last else None for T in self.temperatures)
+        look["doubts"] = made.doubts
+        if isinstance(made.constant, Arrhenius):
+            look |= {"constant_si": made.constant.factor, "energy_over_r": made.constant.energy / R}
         return LawLook(**look, half_lives=self._half_lives(made))
 
     def _expression(self, asked: AskedExpression) -> LawLook:
@@ -279,7 +297,7 @@ class _Ground:
             return LawLook("", "", (), problem=str(error))
         look: dict[str, Any] = {"law": f"r = {asked.expression.strip()}", "unit": "", "units": (), "symbols": symbols}
         given = {constant.name: constant for constant in asked.constants}
-        if any(name not in given or given[name].value is None for name in symbols):
+        if any(name not in given or given[name].open for name in symbols):
             return LawLook(**look)
         made = _made(TypedExpression, asked.model_copy(update={"constants": [given[name] for name in symbols]}))
         if isinstance(made, str):
@@ -298,7 +316,8 @@ class _Ground:
             made = Reaction("R", self.numbers, self.phase, law)
             kinetics = Kinetics(ReactionSet("S", (made,)), model)
             x = np.array([used.get(c.id, 0.0) for c in model.components])
-            return tuple(self._half_life(kinetics, model, x / x.sum(), T) for T in self.temperatures)
+            first, last = law.known_between
+            return tuple(self._half_life(kinetics, model, x / x.sum(), T) if first <= T <= last else None for T in self.temperatures)
         except (KineticsError, FlashError, ValueError, KeyError):
             return ()
 

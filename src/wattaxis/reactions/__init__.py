@@ -4,13 +4,14 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from wattaxis.reactions.balance import Gaps, balanced, element_gaps
+from wattaxis.reactions.constants import Arrhenius, Tabulated
 from wattaxis.reactions.course import Course, course
 from wattaxis.reactions.equation import Equation, EquationError, equation_text, read_equation
 from wattaxis.reactions.equilibrium import ChemicalEquilibrium, EquilibriumError
 from wattaxis.reactions.expression import Constant, Expression
 from wattaxis.reactions.free import FreeRate
 from wattaxis.reactions.kinetics import Kinetics, KineticsError
-from wattaxis.reactions.rates import Adsorption, Arrhenius, PowerLaw
+from wattaxis.reactions.rates import Adsorption, PowerLaw
 from wattaxis.reactions.reaction import RateLaw, Reaction, ReactionSet
 from wattaxis.reactions.thermochemistry import Thermochemistry, thermochemistry
 
@@ -36,6 +37,7 @@ __all__ = [
     "RateLaw",
     "Reaction",
     "ReactionSet",
+    "Tabulated",
     "Thermochemistry",
     "balanced",
     "course",

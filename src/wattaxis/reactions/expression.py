@@ -16,7 +16,8 @@ from typing import Any
 from wattaxis.quantities import QuantityError
 from wattaxis.quantities.arithmetic import FUNCTION, NUMBER, SIGN, SPACE, Call, Grammar, Number, leaves, parsed
 from wattaxis.quantities.quantity import dimension, linear
-from wattaxis.reactions.rates import BASIS_LETTERS, BASIS_UNITS, RATE_UNITS, Arrhenius, Basis, Per, si_of
+from wattaxis.reactions.constants import RateConstant, known_between
+from wattaxis.reactions.rates import BASIS_LETTERS, BASIS_UNITS, RATE_UNITS, Basis, Per, si_of
 
 #: What a letter before a component in brackets stands for.
 LETTERS: dict[str, Basis] = {letter: basis for basis, letter in BASIS_LETTERS.items()}
@@ -59,11 +60,12 @@ _GRAMMAR = Grammar(
 class Constant:
     """A constant of an expression: how it depends on temperature, in its ``unit``.
 
+    >>> from wattaxis.reactions import Arrhenius
     >>> Constant(Arrhenius(2.0), "1/bar").si(300.0)
     2e-05
     """
 
-    value: Arrhenius
+    value: RateConstant
     unit: str = ""
 
     def si(self, T: float) -> float:
@@ -82,6 +84,7 @@ class Expression:
 
     Raises FormulaError for what cannot be read, and QuantityError where dimensions do not fit or a constant is missing.
 
+    >>> from wattaxis.reactions import Arrhenius
     >>> law = Expression("k * p[A] / (1 + K * p[B])", {"k": Constant(Arrhenius(2.0), "mol/(m3 s bar)"), "K": Constant(Arrhenius(1.0), "1/bar")})
     >>> law.components, law.bases
     (('A', 'B'), ('partial pressure',))
@@ -120,6 +123,11 @@ class Expression:
         return ()
 
     @property
+    def known_between(self) -> tuple[float, float]:
+        """K between which its constants were measured, as far as they are tables."""
+        return known_between(constant.value for name, constant in self.constants.items() if name in self.symbols)
+
+    @property
     def symbols(self) -> tuple[str, ...]:
         """Names of its constants."""
         return symbols_in(self.text)
@@ -127,6 +135,7 @@ class Expression:
     def steps(self, ids: list[str]) -> list[Step]:
         """The law in reverse Polish order, over components in the order of ``ids``: what is done, with what, and a number or constant (SI).
 
+        >>> from wattaxis.reactions import Arrhenius
         >>> constants = {"k": Constant(Arrhenius(1.0), "mol/m3/s"), "T0": Constant(Arrhenius(300.0), "K")}
         >>> [step[0] for step in Expression("k * exp(-T / T0)", constants).steps([])]
         ['constant', 'temperature', 'negative', 'constant', '/', 'exp', '*']

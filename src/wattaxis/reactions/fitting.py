@@ -18,11 +18,12 @@ from wattaxis.properties.fitting.fit import NOT_TOLD_APART, Deviation
 from wattaxis.properties.model import PropertyModel
 from wattaxis.properties.tables import html_table
 from wattaxis.quantities.quantity import dimension
+from wattaxis.reactions.constants import Arrhenius
 from wattaxis.reactions.course import TOLERANCE, USUAL_PRESSURE, Course
 from wattaxis.reactions.expression import Expression
 from wattaxis.reactions.free import FreeRate, constant_at, constant_of, law_of, of_one_law, with_constant
 from wattaxis.reactions.kinetics import Kinetics
-from wattaxis.reactions.rates import Arrhenius, adsorption_unit, si_of
+from wattaxis.reactions.rates import adsorption_unit, si_of
 from wattaxis.reactions.reaction import Law, RateLaw, Reaction, ReactionSet
 from wattaxis.reactions.runs import Run, runs_of
 from wattaxis.reactions.thermochemistry import R
@@ -296,7 +297,7 @@ class _Problem:
         quality = "measured fit" if all(d.measured for d in self.data) else "estimated"
         if quality == "estimated":
             notes.append("Some of the data were generated from a model: this is an estimate, not a fit to measurements.")
-        notes += self._not_ideal()
+        notes += [*self._not_ideal(), *(f"{name}: {text}" for name, text in reactions.beyond_tables(self.coldest, self.hottest).items())]
         reference = np.array([self._holds_at(f) for f in self.free])
         deviations = tuple(self._deviations(self.calculated([run.course(kinetics) for run in self.runs])))
         return RateFit(

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from wattaxis.reactions.constants import Arrhenius, RateConstant, Tabulated
 from wattaxis.reactions.expression import Constant, Expression
-from wattaxis.reactions.rates import Adsorption, Arrhenius
+from wattaxis.reactions.rates import Adsorption
 from wattaxis.reactions.reaction import Law, RateLaw, ReactionSet
 
 #: What of a rate law can be free.
@@ -66,7 +67,16 @@ def of_one_law(first: FreeRate, second: FreeRate) -> bool:
 
 
 def constant_of(law: Law, f: FreeRate) -> tuple[Arrhenius, float]:
-    """The constant that is meant, and SI units in one of its own. Raises ValueError where there is none."""
+    """The constant that is meant, and SI units in one of its own. Raises ValueError where there is none, and for one that is a table."""
+    constant, factor = _any_constant(law, f)
+    if isinstance(constant, Tabulated):
+        raise ValueError(
+            f"{f.constant} of {f.reaction} is a table over temperature: give it a value and an activation energy, and they can be fitted."
+        )
+    return constant, factor
+
+
+def _any_constant(law: Law, f: FreeRate) -> tuple[RateConstant, float]:
     if isinstance(law, Expression):
         if f.constant not in law.constants:
             raise ValueError(f"The law of {f.reaction} has no constant {f.constant}; it has {', '.join(law.constants) or 'none'}.")

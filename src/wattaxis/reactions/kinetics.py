@@ -9,8 +9,9 @@ import numpy as np
 
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.reactions.balance import element_gaps
+from wattaxis.reactions.constants import RateConstant, Tabulated
 from wattaxis.reactions.expression import Constant, Expression, Step
-from wattaxis.reactions.rates import BASIS_LETTERS, Arrhenius
+from wattaxis.reactions.rates import BASIS_LETTERS
 from wattaxis.reactions.reaction import Law, RateLaw, Reaction, ReactionPhase, ReactionSet
 from wattaxis.reactions.thermochemistry import P_REF, R
 
@@ -156,15 +157,15 @@ def _packed(reactions: tuple[Reaction, ...], numbers: Vector, ids: list[str]) ->
     for j, reaction in enumerate(reactions):
         for sign, law, thermal in _parts(reaction):
             if isinstance(law, Expression):
-                made = [_step(step) for step in law.steps(ids)]
+                made = [_step(step, steps) for step in law.steps(ids)]
                 written.append([j, sign, thermal, len(steps), len(steps) + len(made)])
                 steps += made
                 continue
             for term in law.adsorption:
-                adsorbed.append([len(terms), *_constant(term.constant)])
+                adsorbed.append([len(terms), *_constant(term.constant, steps)])
                 adsorbed_orders.append([term.orders.get(name, 0.0) for name in ids])
             basis = list(BASIS_LETTERS).index(law.law.basis)
-            terms.append([j, sign, basis, thermal, *_constant(law.constant), law.adsorption_power])
+            terms.append([j, sign, basis, thermal, *_constant(law.constant, steps), law.adsorption_power])
             orders.append([law.law.orders.get(name, 0.0) for name in ids])
     widths = (10, len(ids), 6, len(ids), 8, 5)
     arrays = (terms, orders, adsorbed, adsorbed_orders, steps, written)
@@ -172,8 +173,11 @@ def _packed(reactions: tuple[Reaction, ...], numbers: Vector, ids: list[str]) ->
     return (*packed, np.zeros(len(steps) + 1))
 
 
-def _constant(of: Arrhenius, factor: float = 1.0) -> list[float]:
-    """ln A, n, E/R (K), 1/T0 (1/K) and T1 (K)."""
+def _constant(of: RateConstant, steps: list[list[float]], factor: float = 1.0) -> list[float]:
+    """ln A, n, E/R (K), 1/T0 (1/K) and T1 (K); of a table where its pieces are, which are laid down among the steps."""
+    if isinstance(of, Tabulated):
+        steps.extend([0.0, 0.0, *piece[:5], piece[5] + math.log(factor)] for piece in of.pieces.tolist())
+        return [len(steps) - len(of.pieces), len(steps), 0.0, 0.0, 0.0]
     inverse, ratio = (0.0, 1.0) if of.reference is None else (1.0 / of.reference, of.reference)
     return [math.log(of.factor) + math.log(factor), of.power, of.energy / R, inverse, ratio]
 
@@ -187,9 +191,9 @@ _CODES = {
 }
 
 
-def _step(step: Step) -> list[float]:
+def _step(step: Step, steps: list[list[float]]) -> list[float]:
     name, first, second, value = step
-    constant = _constant(value.value, value.factor) if isinstance(value, Constant) else [value or 0.0, 0.0, 0.0, 0.0, 0.0]
+    constant = _constant(value.value, steps, value.factor) if isinstance(value, Constant) else [value or 0.0, 0.0, 0.0, 0.0, 0.0]
     return [_CODES[name], first, second, *constant]
 
 

@@ -1,18 +1,16 @@
-"""Rate laws as products of powers, and their constants, whose units follow from the law and are checked."""
+"""Rate laws as products of powers, and the units of their constants, which follow from the law and are checked."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
-import numpy as np
-
 from wattaxis.quantities import QuantityError
 from wattaxis.quantities.quantity import dimension, linear
-from wattaxis.reactions.thermochemistry import R
+from wattaxis.reactions.constants import RateConstant
 
 Basis = Literal["concentration", "partial pressure", "fugacity", "mole fraction", "activity"]
 Per = Literal["volume", "catalyst mass"]
@@ -118,12 +116,13 @@ class PowerLaw:
 class Adsorption:
     """A term of the denominator of a rate law: a constant times a product of powers of the basis of the law.
 
+    >>> from wattaxis.reactions import Arrhenius
     >>> Adsorption({"water": 1.0, "hydrogen": -1.0}, Arrhenius(3.0)).order
     0.0
     """
 
     orders: Mapping[str, float]
-    constant: Arrhenius
+    constant: RateConstant
 
     @property
     def order(self) -> float:
@@ -175,58 +174,3 @@ def _written(exponents: Mapping[str, Fraction]) -> str:
 
 def _power(unit: str, exponent: Fraction) -> str:
     return unit if exponent == 1 else f"{unit}^{float(exponent):g}" if unit != "m3" else f"m^{float(3 * exponent):g}"
-
-
-@dataclass(frozen=True)
-class Arrhenius:
-    """``k = factor * (T / T1)**power * exp(-energy / R * (1/T - 1/T0))``: ``factor`` in the SI unit of its law, ``energy`` J/mol.
-
-    ``reference`` T0 (K): the temperature at which ``factor`` is the constant; none: infinite. T1 is T0, or 1 K where there is none.
-
-    >>> round(Arrhenius(2.0, 50e3, reference=350.0).at(350.0), 12)
-    2.0
-    """
-
-    factor: float
-    energy: float = 0.0
-    reference: float | None = None
-    power: float = 0.0
-    #: What stands in the way of using it, such as a negative energy, in words.
-    doubts: tuple[str, ...] = field(init=False)
-
-    def __post_init__(self) -> None:
-        if not (math.isfinite(self.factor) and math.isfinite(self.energy) and self.factor > 0.0):
-            raise ValueError("A rate constant is more than 0.")
-        if self.reference is not None and not self.reference > 0.0:
-            raise ValueError("A reference temperature is above 0 K.")
-        doubts = []
-        if self.energy < 0.0:
-            doubts.append("The activation energy is negative: the reaction is slower when hotter.")
-        if self.energy > 500e3:
-            doubts.append(f"An activation energy of {self.energy / 1e3:.0f} kJ/mol is larger than that of breaking most bonds: check its unit.")
-        object.__setattr__(self, "doubts", tuple(doubts))
-
-    def at(self, T: float) -> float:
-        """The constant at T (K)."""
-        return math.exp(self.log_at_one(T))
-
-    def log_at_one(self, T: float) -> float:
-        """ln of the constant at T (K)."""
-        inverse, ratio = (0.0, T) if self.reference is None else (1.0 / self.reference, T / self.reference)
-        return math.log(self.factor) + self.power * math.log(ratio) - self.energy / R * (1.0 / T - inverse)
-
-    def log_at(self, T: np.ndarray) -> np.ndarray:
-        """ln of the constant at T (n,) K.
-
-        >>> [round(float(x), 3) for x in Arrhenius(1.0, 8314.462618, power=1.0).log_at(np.array([1000.0, 2000.0]))]
-        [5.908, 7.101]
-        """
-        return np.array([self.log_at_one(float(t)) for t in np.ravel(T)]).reshape(np.shape(T))
-
-    def half_life(self, T: float) -> float:
-        """s in which half of the reactant of a first-order reaction is used up at T (K).
-
-        >>> round(Arrhenius(0.01).half_life(300.0), 3)
-        69.315
-        """
-        return math.log(2.0) / self.at(T)

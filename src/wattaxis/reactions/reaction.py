@@ -6,25 +6,29 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from wattaxis.reactions.constants import RateConstant, known_between
 from wattaxis.reactions.equation import equation_text
 from wattaxis.reactions.expression import Expression
-from wattaxis.reactions.rates import Adsorption, Arrhenius, Basis, Per, PowerLaw, powers_of
+from wattaxis.reactions.rates import Adsorption, Basis, Per, PowerLaw, powers_of
 
 ReactionPhase = Literal["vapour", "liquid"]
 Backward = Literal["thermodynamics"]
+#: K by which a table may be left by rounding.
+_NEAR = 1e-3
 
 
 @dataclass(frozen=True)
 class RateLaw:
     """A law and its constant, over ``(1 + the adsorption terms)**adsorption_power`` where there are some (Langmuir, Hinshelwood, Hougen, Watson).
 
+    >>> from wattaxis.reactions import Arrhenius
     >>> term = Adsorption({"b": 1.0}, Arrhenius(1e-5))
     >>> RateLaw(PowerLaw({"a": 1.0}, "partial pressure"), Arrhenius(2.0), (term,), 2.0).text
     'k p[a] / (1 + K1 p[b])^2'
     """
 
     law: PowerLaw
-    constant: Arrhenius
+    constant: RateConstant
     adsorption: tuple[Adsorption, ...] = ()
     adsorption_power: float = 1.0
 
@@ -58,6 +62,11 @@ class RateLaw:
         """What stands in the way of using its constant, in words."""
         return self.constant.doubts
 
+    @property
+    def known_between(self) -> tuple[float, float]:
+        """K between which its constants were measured, as far as they are tables."""
+        return known_between((self.constant, *(term.constant for term in self.adsorption)))
+
 
 #: How fast a reaction goes.
 Law = RateLaw | Expression
@@ -71,6 +80,7 @@ class Reaction:
     reverse rate follows from the equilibrium constant, or a law of its own. Raises ValueError for a reaction of nothing, and for a law backward
     without one forward.
 
+    >>> from wattaxis.reactions import Arrhenius
     >>> law = RateLaw(PowerLaw({"2-butanol": 1.0}), Arrhenius(1.0))
     >>> Reaction("R1", {"2-butanol": -1.0, "butanone": 1.0, "hydrogen": 1.0}, "vapour", law, "thermodynamics").text
     '2-butanol = butanone + hydrogen'
@@ -128,3 +138,22 @@ class ReactionSet:
             for name, number in reaction.numbers.items()
             if sign * number > 0.0 or (number and (reaction.backward is not None or reaction.forward is None))
         )
+
+    def beyond_tables(self, low: float, high: float) -> dict[str, str]:
+        """By the name of the reaction, what is to be said where constants are used beyond their tables between two temperatures (K).
+
+        >>> from wattaxis.reactions import Tabulated
+        >>> law = RateLaw(PowerLaw({"a": 1.0}), Tabulated((300.0, 350.0), (1.0, 2.0)))
+        >>> ReactionSet("Main", (Reaction("R1", {"a": -1.0, "b": 1.0}, forward=law),)).beyond_tables(310.0, 400.0)["R1"]
+        'Its constants are tabulated from 300 to 350 K and used from 310 to 400 K, where ln k goes straight on over 1/T.'
+        """
+        found = dict[str, str]()
+        for reaction, law in [(r, law) for r in self.reactions for law in r.laws]:
+            first, last = law.known_between
+            if first > last:
+                found[reaction.name] = "The tables of its constants have no temperature in common."
+            elif low < first - _NEAR or high > last + _NEAR:
+                used = f"used from {low:.5g} to {high:.5g} K" if high > low else f"used at {low:.5g} K"
+                table = f"Its constants are tabulated from {first:.5g} to {last:.5g} K"
+                found[reaction.name] = f"{table} and {used}, where ln k goes straight on over 1/T."
+        return found

@@ -1600,6 +1600,8 @@ export interface components {
             };
             /** Reference */
             reference?: unknown;
+            /** Table */
+            table?: unknown;
             /**
              * Unit
              * @default
@@ -1670,6 +1672,8 @@ export interface components {
             power?: number;
             /** Reference */
             reference?: unknown;
+            /** Table */
+            table?: unknown;
             /**
              * Unit
              * @default
@@ -1694,6 +1698,8 @@ export interface components {
             };
             /** Reference */
             reference?: unknown;
+            /** Table */
+            table?: unknown;
             /**
              * Unit
              * @default
@@ -2098,6 +2104,19 @@ export interface components {
             title: string;
             /** Value */
             value: number;
+        };
+        /**
+         * ConstantTable
+         * @description A constant as it was measured: temperatures in ``temperature_unit``, each with the constant in the unit of the constant.
+         */
+        ConstantTable: {
+            /** Rows */
+            rows: [
+                number,
+                number
+            ][];
+            /** Temperature Unit */
+            temperature_unit: string;
         };
         /**
          * Crossing
@@ -5228,13 +5247,14 @@ export interface components {
             /** Name */
             name: string;
             reference?: components["schemas"]["Quantity"] | null;
+            table?: components["schemas"]["ConstantTable"] | null;
             /**
              * Unit
              * @default
              */
             unit?: string;
             /** Value */
-            value: number;
+            value?: number | null;
         };
         /**
          * TypedCurve
@@ -5319,10 +5339,11 @@ export interface components {
              */
             power?: number;
             reference?: components["schemas"]["Quantity"] | null;
+            table?: components["schemas"]["ConstantTable"] | null;
             /** Unit */
             unit: string;
             /** Value */
-            value: number;
+            value?: number | null;
         };
         /**
          * TypedReaction
@@ -5377,13 +5398,14 @@ export interface components {
                 [key: string]: number;
             };
             reference?: components["schemas"]["Quantity"] | null;
+            table?: components["schemas"]["ConstantTable"] | null;
             /**
              * Unit
              * @default
              */
             unit?: string;
             /** Value */
-            value: number;
+            value?: number | null;
         };
         /**
          * Unit

@@ -4,7 +4,8 @@ Laws come packed, one row for each. ``terms``: place of the reaction, sign, basi
 constant, power of its denominator. ``adsorbed``: row in ``terms``, constant. ``steps``: operation, two integers, constant. ``written``: place of the
 reaction, sign, whether backward by thermodynamics too, first step and the one after the last.
 
-A constant is ``ln A, n, E/R (K), 1/T0 (1/K), T1 (K)``: ``ln k = ln A + n ln(T/T1) - E/R (1/T - 1/T0)``.
+A constant is ``ln A, n, E/R (K), 1/T0 (1/K), T1 (K)``: ``ln k = ln A + n ln(T/T1) - E/R (1/T - 1/T0)``. Where T1 is 0 it is tabulated: the first two
+numbers are a row in ``steps`` and the one after the last, and each of these rows holds, from its third place on, a piece of ln k over 1/T.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ import numpy as np
 
 from wattaxis.properties.kernels import inner, kernel, linked
 from wattaxis.properties.kernels.energy import phase_energies
+from wattaxis.properties.kernels.flow import cubic_at
 from wattaxis.properties.kernels.phase import prepare
 from wattaxis.properties.kernels.pure import ideal_enthalpy, ideal_gas
 from wattaxis.properties.kernels.volume_shift import volume_shift
@@ -87,7 +89,9 @@ def phase_at_enthalpy(kind, root, h, p, x, guess, low, high, par, pairs, shifts,
 
 
 @inner
-def _log_constant(row, at, t):
+def _log_constant(row, at, t, steps):
+    if row[at + 4] == 0.0:
+        return cubic_at(steps[int(row[at]) : int(row[at + 1]), 2:], 1.0 / t)
     return row[at] + row[at + 1] * math.log(t / row[at + 4]) - row[at + 2] * (1.0 / t - row[at + 3])
 
 
@@ -162,7 +166,7 @@ def _written_rate(steps, first, after, t, p, v, x, floor, log_phi, gamma, stack)
         elif operation == PRESSURE:
             stack[top] = p
         elif operation == CONSTANT:
-            stack[top] = math.exp(_log_constant(step, 3, t))
+            stack[top] = math.exp(_log_constant(step, 3, t, steps))
         elif operation < PLUS:
             stack[top], status = _of_one(operation, stack[top])
         else:
@@ -176,11 +180,11 @@ def _written_rate(steps, first, after, t, p, v, x, floor, log_phi, gamma, stack)
 
 
 @inner
-def _add_terms(t, p, v, x, log_phi, gamma, log_k, numbers, terms, orders, adsorbed, adsorbed_orders, out):
+def _add_terms(t, p, v, x, log_phi, gamma, log_k, numbers, terms, orders, adsorbed, adsorbed_orders, steps, out):
     for k in range(terms.shape[0]):
         term = terms[k]
         place, basis, thermal = int(term[0]), int(term[2]), term[3] != 0.0
-        level = _log_constant(term, 4, t)
+        level = _log_constant(term, 4, t, steps)
         for i in range(x.shape[0]):
             own = orders[k, i]
             if own != 0.0:
@@ -196,7 +200,7 @@ def _add_terms(t, p, v, x, log_phi, gamma, log_k, numbers, terms, orders, adsorb
         hindered = 0.0
         for m in range(adsorbed.shape[0]):
             if int(adsorbed[m, 0]) == k:
-                held = _log_constant(adsorbed[m], 1, t)
+                held = _log_constant(adsorbed[m], 1, t, steps)
                 for i in range(x.shape[0]):
                     order = adsorbed_orders[m, i]
                     if order != 0.0:
@@ -225,7 +229,7 @@ def reaction_rates(t, p, v, x, log_phi, gamma, par, numbers, terms, orders, adso
     """Rates (mol/(m3 s) or mol/(kg s)) into ``out``, ln K into ``log_k``, (reactions,). Returns the row of ``written`` without a value, and why."""
     log_constants(t, par, numbers, log_k)
     out[:] = 0.0
-    _add_terms(t, p, v, x, log_phi, gamma, log_k, numbers, terms, orders, adsorbed, adsorbed_orders, out)
+    _add_terms(t, p, v, x, log_phi, gamma, log_k, numbers, terms, orders, adsorbed, adsorbed_orders, steps, out)
     for k in range(written.shape[0]):
         law = written[k]
         place, thermal = int(law[0]), law[2] != 0.0

@@ -127,7 +127,7 @@ class BatchReactor(UnitOperation):
         heat = outlet.enthalpy_flow - inlet.enthalpy_flow
         low, high = float(course.T.min()), float(course.T.max())
         outside, given = heat_given(givens, heat, low, high)
-        findings = [*reacting.doubts(), *_findings(reacting, givens, course, outlet), *heat_crossing(givens, low, high)]
+        findings = [*reacting.doubts(low, high), *_findings(reacting, givens, course, outlet), *heat_crossing(givens, low, high)]
         values = (*_values(charge, givens, course, outlet, heat), *reacting.values(flows))
         made = reacting.mass_made(course.extents[-1])
         return UnitResult({"outlet": outlet}, outside, values, tuple(findings), profiles=(_profile(charge, course),), energies=given, mass_made=made)

@@ -251,7 +251,7 @@ class PlugFlowReactor(UnitOperation):
         if givens.draft:
             return UnitResult(leaving, taken, energies=given, mass_made=mass, hint=hint)
         findings = [
-            *reacting.doubts(),
+            *reacting.doubts(float(solved.T.min()), float(solved.T.max())),
             *_findings(reacting, tube, solved, outlet),
             *_dry(beside),
             *(tube.boiler.findings(-heat) if tube.boiler is not None else ()),

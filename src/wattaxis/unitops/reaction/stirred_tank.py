@@ -119,7 +119,8 @@ class StirredTank(UnitOperation):
             stages.append(_Stage(givens, stages[-1].outlet, model, P, count))
         first, outlet = stages[0].reacting, stages[-1].outlet
         duty, T = outlet.enthalpy_flow - inlet.enthalpy_flow, outlet.state.temperature
-        findings = [*first.doubts(), *heat_crossing(givens, T, T)]
+        temperatures = [stage.at.T for stage in stages]
+        findings = [*first.doubts(min(temperatures), max(temperatures)), *heat_crossing(givens, T, T)]
         for number, stage in enumerate(stages, 1):
             findings += [replace(f, text=f"Tank {number}: {f.text}") if count > 1 else f for f in stage.findings()]
         outside, given = heat_given(givens, duty, T, T)
