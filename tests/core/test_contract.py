@@ -67,6 +67,8 @@ TURNING = {"name": "R1", "numbers": {"n-butane": -1, "isobutane": 1}, "forward":
         ("plug-flow-reactor", {"length": "6 m", "diameter": "40 mm", "tubes": "900", "pressure_loss": "packed bed", "particle_diameter": "8 mm"}),
         ("batch-reactor", {"time": "20 min", "heat": "isothermal"}),
         ("batch-reactor", {"conversion": "5 %"}),
+        ("batch-reactor", {"time": "20 min", "heat": "heat spread evenly", "duty": "4 kW"}),
+        ("batch-reactor", {"time": "20 min", "heat": "coolant at one temperature", "coolant_temperature": "440 K", "conductance": "40 W/K"}),
         ("stirred-tank", {"residence_time": "10 s", "duty": "0 kW"}),
         ("stirred-tank", {"volume": "1 m3", "outlet_temperature": "430 K"}),
     ],

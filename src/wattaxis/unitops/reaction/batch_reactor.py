@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wattaxis.properties import FlashError
+from wattaxis.properties.layout import R
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import (
@@ -30,7 +31,7 @@ from wattaxis.unitops.pressures import OUTLET_OR_CHANGE
 from wattaxis.unitops.profile import Profile, column
 from wattaxis.unitops.reaction.kinetic import BASE, CATALYST, REACTIONS, Reacting, same_phase
 from wattaxis.unitops.reaction.leaving import PORTS, PRESSURE, PRESSURE_FIELDS
-from wattaxis.unitops.reaction.tube import ADIABATIC, ISOTHERMAL, LEAST, LONGEST, ROWS, TOLERANCE, TYPED, ending, far
+from wattaxis.unitops.reaction.tube import ADIABATIC, COOLANT, EVENLY, ISOTHERMAL, LEAST, LONGEST, ROWS, TOLERANCE, TYPED, ending, far
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import Column, GivenTable
 
@@ -38,17 +39,22 @@ if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
 PROGRAMME = (Column("time", "Time", "time", "from the start of the reaction"), Column("temperature", "Temperature", "temperature"))
+#: s from where on, and factor by which, a time is looked for that agrees with the heat that a charge gets in it; how well it has to.
+FIRST, WIDER, AGREES = 3600.0, 8.0, 1e-10
 NO_TIME, ONE, FULL = Quantity(value=0.0, unit="h"), Quantity(value=1.0, unit=""), Quantity(value=75.0, unit="%")
 
 
 class BatchReactorSpec(UnitSpec):
-    """Reactions, how long or how far, temperatures, the times between charges, vessels, pressure."""
+    """Reactions, how long or how far, heat or temperatures, the times between charges, vessels, pressure."""
 
     reactions: str | None = None
     time: Quantity | None = None
     conversion: Quantity | None = None
     base: str | None = None
     heat: str | None = None
+    duty: Quantity | None = None
+    coolant_temperature: Quantity | None = None
+    conductance: Quantity | None = None
     temperatures: GivenTable | None = None
     time_between: Quantity | None = None
     vessels: Quantity | None = None
@@ -71,7 +77,9 @@ class BatchReactor(UnitOperation):
     theory = (
         "A charge is well mixed and keeps its pressure, so its volume follows from what is in it: dN/dt is its volume times the sum of the rates "
         "(Levenspiel 1999, chapter 3). What comes in and leaves is the mean over the cycle, which is the time of the reaction and the time between "
-        "two charges; the volume of the vessels is what flows in during a cycle, over their number and how full they are."
+        "two charges; the volume of the vessels is what flows in during a cycle, over their number and how full they are. A coolant keeps its "
+        "temperature and takes coefficient times area times the difference from each vessel; the shorter the cycle, the smaller a charge and the "
+        "more of it per mole."
     )
     Spec = BatchReactorSpec
     ports = PORTS
@@ -80,7 +88,10 @@ class BatchReactor(UnitOperation):
         Field("time", "Time of the reaction", "time"),
         Field("conversion", "Conversion", "fraction", "of the base component at the end"),
         BASE,
-        Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, TYPED)),
+        Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, COOLANT, TYPED)),
+        Field("duty", "Mean heat added", "power", "over the cycle, spread evenly over the time of the reaction", beside="heat", among=(EVENLY,)),
+        Field("coolant_temperature", "Coolant temperature", "temperature", "or that of what heats", beside="heat", among=(COOLANT,)),
+        Field("conductance", "Coolant: coefficient times area", "conductance", "of a vessel", beside="heat", among=(COOLANT,)),
         Field("temperatures", "Temperatures", "table", "kept beyond the last", beside="heat", among=(TYPED,), columns=PROGRAMME, most=50),
         Field("time_between", "Time between charges", "time", "to empty, clean, fill and heat"),
         Field("vessels", "Vessels", "count", "side by side"),
@@ -100,16 +111,22 @@ class BatchReactor(UnitOperation):
     )
 
     def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
-        """A programme needs its temperatures."""
-        return (*self.choices, Choice("Temperatures", ("temperatures",))) if getattr(spec, "heat", None) == TYPED else self.choices
+        """What belongs to the way of heating and cooling."""
+        more = {
+            TYPED: (Choice("Temperatures", ("temperatures",)),),
+            EVENLY: (Choice("Heat added", ("duty",), port=HEAT_IN),),
+            COOLANT: (Choice("Coolant", ("coolant_temperature",)), Choice("Heat transfer", ("conductance",))),
+        }
+        return (*self.choices, *more.get(getattr(spec, "heat", None) or "", ()))
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
         """Integrate over time, then find the state of what leaves by its energy."""
         inlet = inlets["inlet"][0]
         if inlet.flow <= 0.0:
             return UnitResult({"outlet": inlet}, findings=(Finding("caution", "", "Nothing comes in, so nothing reacts.", "Check the feed."),))
-        if HEAT_IN in givens.energy:
-            raise UnitFault("A stream brings heat, and a charge takes what its temperatures need.", "Disconnect the stream.", "heat")
+        if HEAT_IN in givens.energy and givens.option("heat") != EVENLY:
+            text = f"A stream brings heat, and the reactor is {givens.option('heat') or ADIABATIC}."
+            raise UnitFault(text, f'Choose "{EVENLY}", or disconnect the stream.', "heat")
         if not (givens.si("vessels") or 0.0) > 0.0:
             raise UnitFault("There are no vessels.", "Give at least one.", "vessels")
         if not 0.0 < (givens.si("filling") or 0.0) <= 1.0:
@@ -135,7 +152,7 @@ class BatchReactor(UnitOperation):
 
 @dataclass(frozen=True)
 class _Course:
-    """A charge at times (rows,) s: all amounts are those of one second of the mean feed, mol and m3; heat J of it."""
+    """A charge at times (rows,) s: all amounts are those of one second of the mean feed, mol and m3; heat J of it, and how fast it comes in W."""
 
     times: Vector
     extents: Vector
@@ -144,48 +161,78 @@ class _Course:
     T: Vector
     volume: Vector
     phases: tuple[Phase, ...]
+    rates: Vector
+    heating: Vector
 
 
 class _Charge:
-    """What comes in during a second, over the time of the reaction. The unknowns are the extents."""
+    """What comes in during a second, over the time of the reaction. The unknowns are the extents, and the heat where it goes with the temperature."""
 
     def __init__(self, reacting: Reacting, givens: Givens, pressure: float) -> None:
         self.reacting, self.P = reacting, pressure
         self.state, self.enthalpy = reacting.inlet.state, reacting.inlet.enthalpy_flow
         self.way = givens.option("heat") or ADIABATIC
         self.time, self.wanted = givens.si("time"), givens.si("conversion")
+        self.between, self.vessels = givens.si("time_between") or 0.0, givens.si("vessels") or 1.0
+        self.duty = (givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty")) or 0.0
+        self.coolant, self.conductance = givens.si("coolant_temperature") or 0.0, givens.si("conductance") or 0.0
         self.temperatures = _programme(givens) if self.way == TYPED else None
         self._guess = self.state.temperature
+        self._refuse()
+
+    def _refuse(self) -> None:
+        reacting = self.reacting
         if self.wanted is not None and reacting.feed[reacting.base] <= 0.0:
             raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
         if self.wanted is not None and not 0.0 < self.wanted < 1.0:
             raise UnitFault("A charge comes to a conversion above 0 and below 1.", "Give such a conversion, or a time.", "conversion")
+        if self.way == EVENLY and self.time == 0.0 and self.duty:
+            raise UnitFault("In no time no heat can be added.", "Give a time above 0.", "time")
 
-    def local(self, time: float, extents: Vector) -> tuple[float, Vector, Phase]:
+    @property
+    def exchanging(self) -> bool:
+        """Whether the heat is one of the unknowns."""
+        return self.way in (EVENLY, COOLANT)
+
+    def cycle(self, time: float) -> float:
+        """s from one charge to the next, where the reaction takes so long."""
+        return time + self.between
+
+    def heating(self, T: float, lasts: float) -> float:
+        """W into what comes in during a second, at T (K), where the reaction ``lasts`` s."""
+        if self.way == EVENLY:
+            return self.duty / lasts
+        return self.conductance * (self.coolant - T) * self.vessels / self.cycle(lasts) if self.way == COOLANT else 0.0
+
+    def local(self, time: float, y: Vector) -> tuple[float, Vector, Phase]:
         """Temperature, amounts and phase at a time."""
-        flows = self.reacting.flows(extents)
-        if self.way == ADIABATIC:
-            self._guess, phase = self.reacting.temperature(self.enthalpy, self.P, flows, self._guess)
+        count = len(self.reacting.numbers)
+        flows = self.reacting.flows(y[:count])
+        if self.way == ADIABATIC or self.exchanging:
+            heat = float(y[count]) if self.exchanging else 0.0
+            self._guess, phase = self.reacting.temperature(self.enthalpy + heat, self.P, flows, self._guess)
             return self._guess, flows, phase
-        T = self.state.temperature if self.temperatures is None else self.temperatures(time)
+        T = self.state.temperature if self.temperatures is None else self.temperatures(time)[0]
         return T, flows, self.reacting.phase(T, self.P, flows)
 
-    def slope(self, time: float, extents: Vector) -> Vector:
-        """d/dt of the extents."""
-        T, flows, phase = self.local(time, extents)
-        return self.reacting.rates(phase, T, self.P) * float(flows.sum()) * phase.molar_volume
+    def slope(self, time: float, y: Vector, lasts: float) -> Vector:
+        """d/dt of the unknowns."""
+        T, flows, phase = self.local(time, y)
+        extents = self.reacting.rates(phase, T, self.P) * float(flows.sum()) * phase.molar_volume
+        return np.append(extents, self.heating(T, lasts)) if self.exchanging else extents
 
-    def integrate(self, end: float) -> Any:
-        """Up to a time, or until what is wanted is reached."""
+    def integrate(self, end: float, lasts: float) -> Any:
+        """Up to a time, or until what is wanted is reached, with the heat of a reaction that ``lasts`` s."""
         from scipy.integrate import solve_ivp  # late: it is not needed for a page
 
-        reacting, wanted = self.reacting, self.wanted
+        reacting, wanted, count = self.reacting, self.wanted, len(self.reacting.numbers)
         self._guess = self.state.temperature
-        start = np.zeros(len(reacting.numbers))
-        events = None if wanted is None else [ending(lambda time, y, total: reacting.conversion(reacting.flows(y)) - wanted)]
+        size = np.full(count + self.exchanging, float(reacting.feed.sum()))
+        size[count:] *= R * self.state.temperature
+        events = None if wanted is None else [ending(lambda time, y, total: reacting.conversion(reacting.flows(y[:count])) - wanted)]
         found = solve_ivp(
-            lambda time, y, total: self.slope(time, y), (0.0, end), start, "LSODA", dense_output=True, events=events, args=(end,),
-            rtol=TOLERANCE, atol=LEAST * float(reacting.feed.sum()),
+            lambda time, y, total: self.slope(time, y, lasts), (0.0, end), np.zeros(len(size)), "LSODA", dense_output=True, events=events,
+            args=(end,), rtol=TOLERANCE, atol=LEAST * size,
         )  # fmt: skip
         if found.status < 0:
             text = f"The integration over time ended at {found.t[-1]:.4g} s: {found.message}"
@@ -195,60 +242,115 @@ class _Charge:
     def run(self) -> _Course:
         """The whole course of the reaction."""
         if self.time == 0.0:
-            return self._at(np.zeros(1), np.zeros((1, len(self.reacting.numbers))))
+            return self._at(np.zeros(1), np.zeros((1, len(self.reacting.numbers) + self.exchanging)), 0.0)
         if self.wanted is None:
             assert self.time is not None  # the choices ask for one of the two
-            found = self.integrate(self.time)
+            found = self.integrate(self.time, self.time)
         else:
-            found = far(self.integrate, LONGEST)
+            found = self._until(self._agreed() if self.exchanging else math.inf)
             if not found.t_events[0].size:
-                name, most = self.reacting.ids[self.reacting.base], self.reacting.conversion(self.reacting.flows(found.y[:, -1]))
-                text = f"The conversion of {name} comes to {100 * most:.4g} % and no further, however long the reaction."
-                raise UnitFault(text, "Give a lower conversion, or other temperatures.", "conversion")
-        times = np.linspace(0.0, float(found.t[-1]), ROWS)
+                raise self._unreached(found)
+        lasts = float(found.t[-1])
+        times = np.linspace(0.0, lasts, ROWS)
         rows = found.sol(times).T
         rows[0], rows[-1] = found.y[:, 0], found.y[:, -1]
-        return self._at(times, rows)
+        return self._at(times, rows, lasts)
 
-    def _at(self, times: Vector, rows: Vector) -> _Course:
-        extents = np.array([self.reacting.possible(row) for row in rows])
-        there = [self.local(float(time), row) for time, row in zip(times, extents, strict=True)]
+    def _until(self, lasts: float) -> Any:
+        """As far as what is wanted, with the heat of a reaction that ``lasts`` s."""
+        return far(lambda end: self.integrate(end, lasts), LONGEST)
+
+    def _unreached(self, found: Any) -> UnitFault:
+        reacting = self.reacting
+        name, most = reacting.ids[reacting.base], reacting.conversion(reacting.flows(found.y[: len(reacting.numbers), -1]))
+        text = f"The conversion of {name} comes to {100 * most:.4g} % and no further, however long the reaction."
+        return UnitFault(text, "Give a lower conversion, or other temperatures.", "conversion")
+
+    def _agreed(self) -> float:
+        """s that the reaction takes where its heat is that of a reaction of such a time: a short one means small charges and much heat per mole."""
+        from scipy.optimize import brentq  # late: it is not needed for a page
+
+        def gap(log_lasts: float) -> float:
+            found = self._until(math.exp(log_lasts))
+            taken = float(found.t[-1]) if found.t_events[0].size else LONGEST
+            return math.log(max(taken, 1.0 / LONGEST)) - log_lasts
+
+        at = math.log(FIRST)
+        off = gap(at)
+        while off != 0.0:
+            # As a rule the time falls as it is taken longer, and lies between the two.
+            other = at + math.copysign(max(abs(off), math.log(WIDER)), off)
+            if abs(other) > math.log(LONGEST):
+                break
+            there = gap(other)
+            if there * off <= 0.0:
+                return math.exp(brentq(gap, at, other, xtol=AGREES, rtol=AGREES))
+            at, off = other, there
+        if off == 0.0:
+            return math.exp(at)
+        raise self._unreached(self._until(math.exp(at)))
+
+    def _at(self, times: Vector, rows: Vector, lasts: float) -> _Course:
+        count = len(self.reacting.numbers)
+        extents = np.array([self.reacting.possible(row[:count]) for row in rows])
+        there = [self.local(float(t), np.append(e, row[count:])) for t, e, row in zip(times, extents, rows, strict=True)]
         flows = np.array([flow for _, flow, _ in there])
-        phases = tuple(phase for _, _, phase in there)
+        T, phases = np.array([T for T, _, _ in there]), tuple(phase for _, _, phase in there)
         total = flows.sum(axis=1)
         enthalpy = np.array([phase.enthalpy for phase in phases]) * total
         volume = np.array([phase.molar_volume for phase in phases]) * total
-        return _Course(times, extents, flows, enthalpy - self.enthalpy, np.array([T for T, _, _ in there]), volume, phases)
+        rates = np.array([self.reacting.rates(phase, float(t), self.P) for phase, t in zip(phases, T, strict=True)])
+        course = _Course(times, extents, flows, enthalpy - self.enthalpy, T, volume, phases, rates, np.zeros(len(times)))
+        return replace(course, heating=self._heating(course, lasts))
+
+    def _heating(self, course: _Course, lasts: float) -> Vector:
+        """W into what comes in during a second, at each of the times."""
+        if self.way == ADIABATIC or lasts == 0.0:
+            return np.zeros(len(course.times))
+        if self.exchanging:
+            return np.array([self.heating(float(T), lasts) for T in course.T])
+        from wattaxis.properties.rows import phase_rows  # late: it loads the kernels
+
+        # Held at a temperature it takes what the reactions need, and what a change of temperature does.
+        fractions = course.flows / course.flows.sum(axis=1)[:, None]
+        rows = phase_rows(self.reacting.model, self.reacting.kinetics.phase, course.T, np.full(len(course.T), self.P), fractions)
+        made = course.rates * course.volume[:, None] @ self.reacting.numbers
+        # At the end of a programme what led there counts, not what would follow.
+        before = course.times * (1.0 - 1e-12)
+        steeper = np.zeros(len(course.T)) if self.temperatures is None else np.array([self.temperatures(float(t))[1] for t in before])
+        return np.asarray((made * rows.partial_enthalpies).sum(axis=1) + course.flows.sum(axis=1) * rows.heat_capacity * steeper)
 
 
-def _programme(givens: Givens) -> Callable[[float], float]:
-    """K over time, straight between the points and kept beyond them. Raises UnitFault for points that make no programme."""
+def _programme(givens: Givens) -> Callable[[float], tuple[float, float]]:
+    """K and K/s over time, straight between the points and kept beyond them. Raises UnitFault for points that make no programme."""
     table, field = givens.raw("temperatures"), givens.fields["temperatures"]
     times, T = (table.si(column) for column in field.columns)
     if not len(times) or not (np.isfinite(times).all() and np.isfinite(T).all()) or (np.diff(times) <= 0.0).any():
         text = "A programme of temperatures has rows with a time and a temperature each, and the times rise."
         raise UnitFault(text, "Fill them in, in their order.", "temperatures")
-    return lambda time: float(np.interp(time, times, T))
+    slopes = np.concatenate(([0.0], np.diff(T) / np.diff(times), [0.0]))
+    return lambda time: (float(np.interp(time, times, T)), float(slopes[np.searchsorted(times, time, side="right")]))
 
 
 def _profile(charge: _Charge, course: _Course) -> Profile:
     reacting = charge.reacting
-    rates = np.array([reacting.rates(phase, float(T), charge.P) for phase, T in zip(course.phases, course.T, strict=True)])
+    vessel = charge.cycle(float(course.times[-1])) / charge.vessels
     columns = [
         column("temperature", "Temperature", "temperature", course.T),
         column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in course.flows]),
         *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in course.phases], reacting.ids[i]) for i in reacting.there),
-        *(column("rate", "Rate", "reaction_rate", rates[:, j], r.name) for j, r in enumerate(reacting.kinetics.set.reactions)),
+        *(column("rate", "Rate", "reaction_rate", course.rates[:, j], r.name) for j, r in enumerate(reacting.kinetics.set.reactions)),
+        column("heating", "Heat added to a vessel", "power", course.heating * vessel),
     ]
     return Profile("course", "Over the time of the reaction", column("time", "Time", "time", course.times), tuple(columns))
 
 
 def _values(charge: _Charge, givens: Givens, course: _Course, outlet: StreamState, heat: float) -> list[ResultValue]:
-    time = float(course.times[-1])
-    cycle = time + (givens.si("time_between") or 0.0)
-    vessels, filling = givens.si("vessels") or 1.0, givens.si("filling") or 1.0
+    time, filling = float(course.times[-1]), givens.si("filling") or 1.0
+    cycle = charge.cycle(time)
     # What flows in during a cycle is charged once; where it is largest it still has to have room.
-    charged = float(course.volume.max()) * cycle / vessels
+    charged = float(course.volume.max()) * cycle / charge.vessels
+    heating = course.heating * cycle / charge.vessels
     return [
         ResultValue("duty", "Mean heat added", "power", heat),
         ResultValue("outlet_temperature", "Temperature at the end", "temperature", outlet.state.temperature),
@@ -257,6 +359,8 @@ def _values(charge: _Charge, givens: Givens, course: _Course, outlet: StreamStat
         ResultValue("cycle_time", "Time of a cycle", "time", cycle),
         ResultValue("charge_volume", "Largest volume of a charge", "volume", charged),
         ResultValue("vessel_volume", "Volume of a vessel", "volume", charged / filling),
+        ResultValue("most_heating", "Largest heat added to a vessel", "power", max(float(heating.max()), 0.0)),
+        ResultValue("most_cooling", "Largest heat taken from a vessel", "power", max(float(-heating.min()), 0.0)),
         ResultValue("hottest", "Highest temperature", "temperature", float(course.T.max())),
         ResultValue("coldest", "Lowest temperature", "temperature", float(course.T.min())),
         *(
