@@ -297,3 +297,49 @@ def test_reactions_of_very_different_pace_against_a_stiff_integration():
     assert found["extent[Fast]"] == pytest.approx(other[0], rel=1e-6)
     assert found["extent[Slow]"] == pytest.approx(other[1], rel=1e-6)
     assert result.streams["S-2"].temperature == pytest.approx(other[2], rel=1e-7)
+
+
+SHELL = {"shell_diameter": "400 mm", "wall_thickness": "2.5 mm", "wall_conductivity": "16 W/m/K", "fouling_resistance": "0.0002 m2*K/W"}
+
+
+@pytest.mark.parametrize("kind", ["co-current stream", "counter-current stream"])
+def test_the_film_of_a_stream_along_the_tubes_by_gnielinski_with_the_hydraulic_diameter(kind):
+    """Incropera, DeWitt 2007, 8.6: a passage that is no circle, by four times its section over the wetted perimeter, of shell and tubes."""
+    result, found = solved(tubes(SLOW, ("600 mol/s", "400 K", "20 bar"), kind, **SHELL))
+    model = PropertyModel("ideal", ["n-butane", "isobutane", "water"])
+    x = np.array([0.0, 0.0, 1.0])
+    water, known = model.phase("liquid", 400.0, 20e5, x), transport("liquid", 400.0, 20e5, x, model.curves)
+    section = math.pi / 4 * (0.4**2 - 50 * 0.035**2)
+    hydraulic = 4 * section / (math.pi * (0.4 + 50 * 0.035))
+    re = 600.0 * water.molar_mass / section * hydraulic / known.viscosity
+    pr = water.heat_capacity / water.molar_mass * known.viscosity / known.conductivity
+    f = (0.79 * math.log(re) - 1.64) ** -2
+    nusselt = f / 8 * (re - 1000) * pr / (1 + 12.7 * math.sqrt(f / 8) * (pr ** (2 / 3) - 1))
+    assert re > 4000.0
+    assert found["outside_coefficient"] == pytest.approx(nusselt * known.conductivity / hydraulic, rel=1e-9)
+    typed = {**SHELL, "shell_diameter": None, "outside_coefficient": f"{found['outside_coefficient']!r} W/(m2 K)"}
+    same, _ = solved(tubes(SLOW, ("600 mol/s", "400 K", "20 bar"), kind, **typed))
+    assert result.streams["S-2"].temperature == pytest.approx(same.streams["S-2"].temperature, rel=1e-10)
+    assert not any("film outside" in f.text for f in result.findings)
+
+
+@pytest.mark.parametrize(
+    ("outside", "more", "severity", "says"),
+    [
+        (("600 mol/s", "400 K", "20 bar"), {"shell_diameter": "230 mm"}, "fault", "50 tubes of 35 mm do not fit into a shell of 230 mm"),
+        (("600 mol/s", "400 K", "2 bar"), {}, "none", ""),
+        (("60 mol/s", "400 K", "20 bar"), {}, "caution", "in between laminar and turbulent flow"),
+        (("30 mol/s", "300 K", "20 bar"), {"tubes": "400", "shell_diameter": "900 mm"}, "note", "as it leaves it would be"),
+    ],
+)
+def test_what_is_told_of_a_shell(outside, more, severity, says):
+    result = solve(tubes(SLOW, outside, "co-current stream", **{**SHELL, **more}))
+    told = [f for f in result.findings if f.place == "R" and f.field == "shell_diameter"]
+    assert [f.severity for f in told if says and says in f.text] == ([severity] if says else [])
+    assert says or not told
+
+
+def test_wall_and_fouling_without_films_are_not_used_and_say_so():
+    document = tubes(SLOW, ("600 mol/s", "400 K", "20 bar"), "co-current stream", heat_transfer_coefficient="60 W/(m2 K)", wall_thickness="2 mm")
+    told = [f.text for f in solve(document).findings if f.field == "wall_thickness"]
+    assert told == ["Wall thickness of R is not used: it applies only where its coefficient outside, or inner diameter of the shell, is given."]

@@ -449,6 +449,7 @@ class FieldOut(Schema):
     options: list[str] = []
     needs: str = ""
     beside: str = ""
+    or_beside: str = ""
     among: list[str] = []
     port: str = ""
     columns: list[ColumnOut] = []

@@ -7,6 +7,8 @@ from importlib import import_module
 from typing import Any
 
 _KERNELS = "wattaxis.properties.kernels.flow"
+#: Share of the plane that equal circles cover at most.
+_DENSEST = math.pi / math.sqrt(12.0)
 
 
 def film_coefficient(
@@ -39,6 +41,21 @@ def film_doubt(mass_flux: float, viscosity: float, bore: float, particle: float 
     if 250.0 <= reynolds <= 3000.0 and ratio <= 0.27:
         return ""
     return f"a Reynolds number of {reynolds:.3g} and particles of {ratio:.2g} of the tube; it was measured from 250 to 3000 and up to 0.27"
+
+
+def shell_passage(shell: float, outer: float, tubes: float) -> tuple[float, float]:
+    """Section (m2) and hydraulic diameter (m) for what flows along ``tubes`` of an outer diameter (m) in a shell (inner diameter, m) without baffles.
+
+    Raises ValueError where the tubes do not fit, by the densest packing of circles.
+
+    >>> section, hydraulic = shell_passage(0.05, 0.03, 1)
+    >>> round(1e4 * section, 3), round(hydraulic, 4)
+    (12.566, 0.02)
+    """
+    if (tubes > 1.0 and tubes * outer**2 >= _DENSEST * shell**2) or outer >= shell:
+        raise ValueError(f"{tubes:.6g} tubes of {1e3 * outer:.4g} mm do not fit into a shell of {1e3 * shell:.5g} mm.")
+    section = 0.25 * math.pi * (shell**2 - tubes * outer**2)
+    return section, 4.0 * section / (math.pi * (shell + tubes * outer))
 
 
 def wall_resistance(bore: float, thickness: float, conductivity: float, outside: float, fouling: float) -> float:

@@ -59,6 +59,8 @@ class Field:
     options: tuple[str, ...] = ()
     needs: str = ""
     beside: str = ""
+    #: Another field with which it has a meaning as well.
+    or_beside: str = ""
     #: Options of the field ``beside`` with one of which it has a meaning; empty: with any.
     among: tuple[str, ...] = ()
     port: str = ""
@@ -400,9 +402,12 @@ class UnitOperation:
             if not item.beside or getattr(spec, item.key) is None:
                 continue
             other, chosen = titles[item.beside].title.lower(), getattr(spec, item.beside)
+            if chosen is None and item.or_beside:
+                chosen = getattr(spec, item.or_beside)
+                other = f"{other}, or {titles[item.or_beside].title.lower()},"
             if chosen is None and not item.among:
-                text = f"{item.title} of {tag} is not used: it applies only with a {other}, and none is given."
-                found.append(Finding("note", tag, text, f"Give the {other}, or clear it.", item.key))
+                text = f"{item.title} of {tag} is not used: it applies only where its {other} is given."
+                found.append(Finding("note", tag, text, f"Give its {other.rstrip(',')}, or clear it.", item.key))
             elif item.among and chosen not in item.among:
                 wanted = _either([f'"{option}"' for option in item.among])
                 text = f"{item.title} of {tag} is not used: it applies only where its {other} is {wanted}."

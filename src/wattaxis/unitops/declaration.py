@@ -57,8 +57,9 @@ def _field(field: Field, operation: type[UnitOperation]) -> Iterator[str]:
         yield f"{name} is of the kind {field.kind!r}, which is neither a kind of quantity nor one of {', '.join(_FIELD_KINDS)}"
     if field.kind == "option" and not field.options:
         yield f"{name} has no options to choose from"
-    if field.beside and field.beside not in operation.field_map():
-        yield f"{name} belongs to {field.beside!r}, which is no field"
+    for other in filter(None, (field.beside, field.or_beside)):
+        if other not in operation.field_map():
+            yield f"{name} belongs to {other!r}, which is no field"
     if field.among and not set(field.among) <= set(getattr(operation.field_map().get(field.beside), "options", ())):
         yield f"{name} has a meaning with {', '.join(field.among)}, which {field.beside or 'no field'} does not offer"
     if field.port and field.port not in {port.key for port in operation.ports}:

@@ -2657,6 +2657,11 @@ export interface components {
              */
             options?: string[];
             /**
+             * Or Beside
+             * @default
+             */
+            or_beside?: string;
+            /**
              * Port
              * @default
              */

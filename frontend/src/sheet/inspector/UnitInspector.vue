@@ -69,8 +69,8 @@ const links = computed(() =>
 /** Only the branches that are connected ask for their share, and only what has its component. */
 function shares(field: FieldInfo): boolean {
   if (field.beside && !given(field.key)) {
-    const chosen = props.unit.spec[field.beside]
-    if (chosen == null || (field.among?.length && !field.among.includes(String(chosen)))) return false
+    const chosen = props.unit.spec[field.beside] ?? (field.or_beside && props.unit.spec[field.or_beside])
+    if (!chosen || (field.among?.length && !field.among.includes(String(chosen)))) return false
   }
   if (field.needs && !given(field.key))
     return !!plant.document?.chemistry.components?.some((c) => c.cas === field.needs)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -63,6 +63,7 @@ OUTSIDE = (
     Port("outside_in", "Outside, inlet", "in", place=(0.3, 0.0)),
     Port("outside_out", "Outside, outlet", "out", place=(0.7, 1.0)),
 )
+WITH_FILMS: dict[str, Any] = {"beside": "outside_coefficient", "or_beside": "shell_diameter"}
 WALL = (
     Choice("Wall", ("wall_thickness",), 1, ("wall_thickness", Quantity(value=2.0, unit="mm"), "a usual tube was assumed")),
     Choice("Metal", ("wall_conductivity",), 1, ("wall_conductivity", Quantity(value=45.0, unit="W/m/K"), "carbon steel was assumed")),
@@ -90,6 +91,7 @@ class PlugFlowReactorSpec(UnitSpec):
     feed_water_temperature: Quantity | None = None
     heat_transfer_coefficient: Quantity | None = None
     outside_coefficient: Quantity | None = None
+    shell_diameter: Quantity | None = None
     wall_thickness: Quantity | None = None
     wall_conductivity: Quantity | None = None
     fouling_resistance: Quantity | None = None
@@ -120,7 +122,8 @@ class PlugFlowReactor(UnitOperation):
         "volume, or by friction in the tubes (Colebrook 1939) or in a bed of particles (Ergun 1952). Rates backward by thermodynamics come from the "
         "fugacities and the formation data. A stream outside the tubes keeps its pressure. Water that boils outside is fed as much as it makes "
         "steam (IAPWS-IF97). With a coefficient outside alone, that of the film inside follows from the flow, by Gnielinski (1976) in empty tubes "
-        "and by Leva (1949) in packed ones."
+        "and by Leva (1949) in packed ones; in a shell without baffles that outside by Gnielinski with the "
+        "hydraulic diameter, for the stream as it comes in."
     )
     Spec = PlugFlowReactorSpec
     ports = PORTS
@@ -153,9 +156,17 @@ class PlugFlowReactor(UnitOperation):
             beside="heat",
             among=THROUGH_WALL,
         ),
-        Field("wall_thickness", "Wall thickness", "length", beside="outside_coefficient"),
-        Field("wall_conductivity", "Conductivity of the wall", "conductivity", beside="outside_coefficient"),
-        Field("fouling_resistance", "Fouling", "heat_transfer_resistance", "of both sides, on the inner area", beside="outside_coefficient"),
+        Field(
+            "shell_diameter",
+            "Inner diameter of the shell",
+            "length",
+            "without baffles: the films on both sides follow from the flows",
+            beside="heat",
+            among=STREAMS,
+        ),
+        Field("wall_thickness", "Wall thickness", "length", **WITH_FILMS),
+        Field("wall_conductivity", "Conductivity of the wall", "conductivity", **WITH_FILMS),
+        Field("fouling_resistance", "Fouling", "heat_transfer_resistance", "of both sides, on the inner area", **WITH_FILMS),
         Field("temperatures", "Temperatures", "table", "from the inlet to the outlet", beside="heat", among=(TYPED,), columns=TEMPERATURES, most=50),
         CATALYST,
         Field("pressure_loss", "Pressure loss", "option", options=(AS_GIVEN, FRICTION, BED)),
@@ -193,8 +204,9 @@ class PlugFlowReactor(UnitOperation):
         if heat == BOILING:
             more += BOILER_CHOICES
         if heat in THROUGH_WALL:
-            more.append(Choice("Heat transfer", ("heat_transfer_coefficient", "outside_coefficient")))
-            if getattr(spec, "outside_coefficient", None) is not None:
+            films = ("outside_coefficient", "shell_diameter") if heat in STREAMS else ("outside_coefficient",)
+            more.append(Choice("Heat transfer", ("heat_transfer_coefficient", *films)))
+            if any(getattr(spec, key, None) is not None for key in films):
                 more += WALL
         if heat == EVENLY:
             more.append(Choice("Heat added", ("duty",), port=HEAT_IN))
@@ -255,6 +267,7 @@ class PlugFlowReactor(UnitOperation):
             *_findings(reacting, tube, solved, outlet),
             *_dry(beside),
             *(tube.boiler.findings(-heat) if tube.boiler is not None else ()),
+            *(tube.shell.findings(leaving["outside_out"]) if tube.shell is not None else ()),
             *heat_crossing(givens, float(solved.T.min()), float(solved.T.max())),
         ]
         values = (*_values(reacting, tube, solved, outlet, heat), *reacting.values(flows))
@@ -332,6 +345,8 @@ def _values(reacting: Reacting, tube: Tube, solved: Along, outlet: StreamState, 
         if tube.resistance is not None and abs(heat) > 0.0:
             driven = float(np.trapezoid(solved.outside - solved.T, solved.volume)) * 4.0 / (tube.bore or 1.0)
             found.append(ResultValue("heat_transfer_coefficient", "Heat transfer coefficient, mean", "heat_transfer_coefficient", heat / driven))
+        if tube.shell is not None:
+            found.append(ResultValue("outside_coefficient", "Coefficient outside", "heat_transfer_coefficient", tube.shell.film))
         if tube.boiler is not None:
             found += tube.boiler.values(-heat)
         found.append(ResultValue("approach", "Nearest approach to what is outside", "temperature_difference", nearest))

@@ -18,6 +18,7 @@ from wattaxis.unitops.energy.connections import HEAT_IN
 from wattaxis.unitops.reaction.boiling import BOILING, Boiler
 from wattaxis.unitops.reaction.coolant import Coolant
 from wattaxis.unitops.reaction.kinetic import COLDEST, HOTTEST, Reacting
+from wattaxis.unitops.reaction.shell import Shell
 
 ADIABATIC, ISOTHERMAL, EVENLY, COOLANT = "adiabatic", "isothermal", "heat spread evenly", "coolant at one temperature"
 TYPED, CO_CURRENT, COUNTER_CURRENT = "typed temperatures", "co-current stream", "counter-current stream"
@@ -95,7 +96,9 @@ class Tube:
         self.coolant = givens.si("coolant_temperature") if self.boiler is None else self.boiler.temperature
         #: W/(m3 K), of the inner wall by the volume inside; the choices ask for diameter and coefficient.
         self.wall = 4.0 / self.bore * (givens.si("heat_transfer_coefficient") or 0.0) if self.bore else 0.0
-        outside_film = givens.si("outside_coefficient") if self.way in THROUGH_WALL else None
+        #: The shell in which a stream flows along the tubes, where that says how its heat passes.
+        self.shell = self._shell(givens)
+        outside_film = self.shell.film if self.shell else givens.si("outside_coefficient") if self.way in THROUGH_WALL else None
         #: m2 K/W of the inner area of all but the film inside, where that follows from the flow; None where the whole is given.
         self.resistance = None if outside_film is None else self._resistance(givens, outside_film)
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
@@ -116,6 +119,13 @@ class Tube:
         self.hint: tuple[float, float] | None = None if givens.hint is None or self.way != COUNTER_CURRENT else givens.hint[0]
         self._guess = self.state.temperature
         self.inlet_volume = reacting.phase(self.state.temperature, self.entering, reacting.feed).molar_volume * float(reacting.feed.sum())
+
+    def _shell(self, givens: Givens) -> Shell | None:
+        wide = givens.si("shell_diameter") if self.way in STREAMS else None
+        if wide is None or self.outside is None:
+            return None
+        outer = (self.bore or 0.0) + 2.0 * (givens.si("wall_thickness") or 0.0)
+        return Shell(self.outside.model, self.outside.inlet, wide, outer, self.tubes)
 
     def _resistance(self, givens: Givens, outside: float) -> float:
         thickness, conductivity, fouling = (givens.si(key) or 0.0 for key in ("wall_thickness", "wall_conductivity", "fouling_resistance"))
