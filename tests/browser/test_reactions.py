@@ -188,6 +188,24 @@ def test_reactors_on_one_feed_stand_side_by_side(page):
     assert row("Outlet temperature")[2:] == hot[3:]
     Select(page.find("[name=along-reactors]")).select_by_visible_text("Pressure")
     page.wait(lambda: page.find("[aria-label^='Pressure']"))
+    # The same feed hotter, and half of it; what cannot be is told of that case alone, and all of it survives another page.
+    for tag in ("R-102", "R-105"):
+        page.find(f"[name=beside-{tag}]").click()
+    page.click("//button[normalize-space()='Other conditions at the inlet']")
+    fill(page, "Temperature of condition 1", "430 degC")
+    page.wait(lambda: heads() == ["R-103", "R-103", "R-104", "R-104"])
+    page.click("//button[normalize-space()='Another condition']")
+    fill(page, "Temperature of condition 2", "20 degC")
+    page.text("R-104, 20 °C: The reactions take place in the vapour, and what comes in is liquid.")
+    reached = row("Conversion of 2-butanol")[2:]
+    assert float(reached[1]) > float(reached[0])
+    assert reached[2] == "–"
+    page.click("//a[normalize-space()='Compare']")
+    page.click("//a[normalize-space()='Sheet']")
+    page.click("//button[@role='tab'][starts-with(normalize-space(), 'Reactors')]")
+    assert page.find("[aria-label='Temperature of condition 1']").get_attribute("value") == "430 °C"
+    page.click("//button[@aria-label='Remove condition 2']")
+    page.wait(lambda: len(heads()) == 10)
     page.select("R-103")
 
 

@@ -8,10 +8,29 @@ from api import chemistry_schemas, piece_schemas, result_schemas, schemas
 from api.access import asker, member, reading
 from django.http import HttpRequest
 from ninja import Query, Router, Status
+from ninja.errors import HttpError
+from projects.documents import documents
+from projects.models import Variant
 from projects.service import latest
 from runs.service import service as solving
 
+from wattaxis.flowsheet import Document
+from wattaxis.questions import ConditionsQuestion, set_apart
+
 router = Router()
+
+
+def calculated(variant: Variant) -> tuple[Document, Any]:
+    """The newest document of a variant with its results, which read like those of the solver. Raises HttpError while they are calculated."""
+    document = latest(variant)
+    solving.request(variant.id, document.number, document.document)
+    result = solving.latest(variant.id)
+    if result is not None and result["kind"] == "stopped" and result["revision"] == document.number:
+        raise HttpError(409, "The calculation was stopped; let it go on first.")
+    if result is None or result.get("result") is None or result["revision"] != document.number:
+        raise HttpError(409, "The results are being calculated; try again in a moment.")
+    units = {tag: {**unit, "profiles": solving.results.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
+    return documents.plant(document), result_schemas.WholeResult.model_validate({**result["result"], "units": units})
 
 
 @router.post("variants/{id:variant_id}/aim-proposals", response={200: schemas.AimProposalsOut, 422: schemas.Message}, auth=reading)
@@ -86,3 +105,17 @@ def calculate(request: HttpRequest, variant_id: int) -> dict[str, str]:
     solving.forget(variant.id)
     solving.request(variant.id, newest.number, newest.document)
     return {"message": "It begins."}
+
+
+@router.post("variants/{id:variant_id}/conditions", response={200: result_schemas.CasesOut, 422: schemas.Message}, auth=reading)
+def conditions(request: HttpRequest, variant_id: int, body: result_schemas.ConditionsIn) -> Any:
+    """Units under other conditions at their inlets, each calculated alone."""
+    variant, _ = member(request, variant_id)
+    plant, result = calculated(variant)
+    try:
+        apart = set_apart(plant, result, ConditionsQuestion(units=body.units, conditions=body.conditions))
+    except ValueError as error:
+        return Status(422, {"message": str(error)})
+    question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}
+    answer = solving.ask(variant.id, asker(request), body.token, **question)
+    return answer if "cases" in answer else Status(422, {"message": answer["text"]})

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 from ninja import Schema
+from pydantic import Field
 
+from wattaxis.questions.conditions import MOST_CONDITIONS, MOST_UNITS, Condition
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, Mark, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding, Profile, ResultValue
 
@@ -59,3 +61,27 @@ class AnswerOut(Schema):
     seconds: float = 0
     text: str = ""
     result: ResultOut | None = None
+
+
+class ConditionsIn(Schema):
+    """Which units, by their tags, and under which conditions each of them; the token is that by which the page knows the question."""
+
+    token: str = Field(default="", max_length=40)
+    units: list[str] = Field(min_length=1, max_length=MOST_UNITS)
+    conditions: list[Condition] = Field(min_length=1, max_length=MOST_CONDITIONS)
+
+
+class CaseOut(Schema):
+    """A unit under one of the conditions, counted from 0: what it calculates, SI, or the problem that it has."""
+
+    unit: str
+    condition: int
+    values: list[ResultValue]
+    profiles: list[Profile]
+    problem: str
+
+
+class CasesOut(Schema):
+    """What was asked for, unit by unit."""
+
+    cases: list[CaseOut]

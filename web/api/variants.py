@@ -8,8 +8,8 @@ from typing import Annotated, Any
 from accounts.audit import record
 from api import schemas
 from api.access import asker, member, person, project_member, reading
+from api.calculated import calculated
 from api.catalogue import shapes
-from api.result_schemas import WholeResult
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from django.utils.text import slugify
@@ -23,7 +23,7 @@ from runs.patches import patch
 from runs.service import service as solving
 
 from wattaxis.exchange import stream_csv, workbook
-from wattaxis.flowsheet import Document, dump, pair_table
+from wattaxis.flowsheet import dump, pair_table
 from wattaxis.flowsheet.guide import guide
 from wattaxis.quantities import Quantity, QuantityError
 from wattaxis.questions import envelope_balance, scale_to_production
@@ -196,7 +196,7 @@ def get_streams(request: HttpRequest, variant_id: int, ending: str) -> HttpRespo
     variant, _ = member(request, variant_id)
     if ending not in ("csv", "xlsx"):
         raise HttpError(404, "The tables come as csv or xlsx.")
-    plant, table = _calculated(variant)
+    plant, table = calculated(variant)
     if ending == "csv":
         return _file(stream_csv(plant, table).encode("utf-8-sig"), "text/csv; charset=utf-8", variant, "csv")
     sheet = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -207,7 +207,7 @@ def get_streams(request: HttpRequest, variant_id: int, ending: str) -> HttpRespo
 def balance(request: HttpRequest, variant_id: int, body: schemas.EnvelopeIn) -> Any:
     """Mass, energy, components and elements over the border of some units, or of the whole plant."""
     variant, _ = member(request, variant_id)
-    plant, result = _calculated(variant)
+    plant, result = calculated(variant)
     try:
         return envelope_balance(plant, result, body.units or None).to_data()
     except ValueError as error:
@@ -218,25 +218,12 @@ def balance(request: HttpRequest, variant_id: int, body: schemas.EnvelopeIn) -> 
 def scaling(request: HttpRequest, variant_id: int, body: schemas.ScalingIn) -> Any:
     """The edits that bring the plant to a yearly production; nothing is changed here."""
     variant, _ = member(request, variant_id)
-    plant, result = _calculated(variant)
+    plant, result = calculated(variant)
     try:
         amount = Quantity.model_validate(body.amount.model_dump())
         return scale_to_production(plant, result, body.stream, amount, body.days, body.component or None).to_data()
     except (ValueError, QuantityError) as error:
         return Status(422, {"message": str(error)})
-
-
-def _calculated(variant: Variant) -> tuple[Document, Any]:
-    """The newest document of a variant with its results, which read like those of the solver. Raises HttpError while they are calculated."""
-    document = editing.latest(variant)
-    solving.request(variant.id, document.number, document.document)
-    result = solving.latest(variant.id)
-    if result is not None and result["kind"] == "stopped" and result["revision"] == document.number:
-        raise HttpError(409, "The calculation was stopped; let it go on first.")
-    if result is None or result.get("result") is None or result["revision"] != document.number:
-        raise HttpError(409, "The results are being calculated; try again in a moment.")
-    units = {tag: {**unit, "profiles": solving.results.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
-    return documents.plant(document), WholeResult.model_validate({**result["result"], "units": units})
 
 
 def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> HttpResponse:

@@ -144,9 +144,11 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
     from wattaxis.flowsheet.generated import generate, generated_question_from_json
     from wattaxis.progress import Stopped
     from wattaxis.questions import (
+        Apart,
         CompressionQuestion,
         ReactionQuestion,
         assumption_influence,
+        calculate_apart,
         compare,
         lay_out_compression,
         look_at_reaction,
@@ -160,6 +162,9 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         if "compression" in request:
             wanted = CompressionQuestion.model_validate(request["compression"])
             return {"layout": asdict(lay_out_compression(load_data(request["document"]), wanted))}
+        if "apart" in request:
+            apart = Apart(load_data(request["apart"]), tuple(request["places"]))
+            return {"cases": [case.to_data() for case in calculate_apart(apart)]}
         if "formula" in request:
             return {"aims": propose_free(load_data(request["document"]), request["formula"]).to_data()}
         if "influence" in request:

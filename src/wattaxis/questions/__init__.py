@@ -1,8 +1,9 @@
-"""What is asked of a solved plant: variants side by side, balances over a border, what matters, what could be freed, scaling, laying out;
-and of a reaction that is being written."""
+"""What is asked of a solved plant: variants side by side, balances over a border, units under other conditions, what matters, what could be freed,
+scaling, laying out; and of a reaction that is being written."""
 
 from wattaxis.questions.comparison import Comparison, compare
 from wattaxis.questions.compression import CompressionLayout, CompressionQuestion, lay_out_compression
+from wattaxis.questions.conditions import Apart, Case, Condition, ConditionsQuestion, calculate_apart, set_apart, under_conditions
 from wattaxis.questions.envelope import EnvelopeBalance, envelope_balance
 from wattaxis.questions.freeing import Proposal, Proposals, propose_free
 from wattaxis.questions.influence import AssumptionInfluence, Influence, assumption_influence, pair_influence
@@ -10,7 +11,8 @@ from wattaxis.questions.reaction_look import ReactionLook, ReactionQuestion, loo
 from wattaxis.questions.scaling import Scaling, scale_to_production
 
 __all__ = [
-    "AssumptionInfluence", "Comparison", "CompressionLayout", "CompressionQuestion", "EnvelopeBalance", "Influence", "Proposal", "Proposals",
-    "ReactionLook", "ReactionQuestion", "Scaling", "assumption_influence", "compare", "envelope_balance", "lay_out_compression", "look_at_reaction",
-    "pair_influence", "propose_free", "scale_to_production",
+    "Apart", "AssumptionInfluence", "Case", "Comparison", "CompressionLayout", "CompressionQuestion", "Condition", "ConditionsQuestion",
+    "EnvelopeBalance", "Influence", "Proposal", "Proposals", "ReactionLook", "ReactionQuestion", "Scaling", "assumption_influence",
+    "calculate_apart", "compare", "envelope_balance", "lay_out_compression", "look_at_reaction", "pair_influence", "propose_free",
+    "scale_to_production", "set_apart", "under_conditions",
 ]  # fmt: skip

@@ -812,6 +812,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Conditions
+         * @description Units under other conditions at their inlets, each calculated alone.
+         */
+        post: operations["api_calculated_conditions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/data-check": {
         parameters: {
             query?: never;
@@ -1818,6 +1838,30 @@ export interface components {
             label?: string;
         };
         /**
+         * CaseOut
+         * @description A unit under one of the conditions, counted from 0: what it calculates, SI, or the problem that it has.
+         */
+        CaseOut: {
+            /** Condition */
+            condition: number;
+            /** Problem */
+            problem: string;
+            /** Profiles */
+            profiles: components["schemas"]["Profile"][];
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: components["schemas"]["ResultValue"][];
+        };
+        /**
+         * CasesOut
+         * @description What was asked for, unit by unit.
+         */
+        CasesOut: {
+            /** Cases */
+            cases: components["schemas"]["CaseOut"][];
+        };
+        /**
          * CatalogueOut
          * @description Everything the page needs to know once.
          */
@@ -2060,6 +2104,30 @@ export interface components {
             ratio: number;
             /** Stages */
             stages: components["schemas"]["StageOut"][];
+        };
+        /**
+         * Condition
+         * @description What is otherwise at the inlet: temperature and pressure, and the share of the flow; blank: as it is.
+         */
+        Condition: {
+            flow?: components["schemas"]["Quantity"] | null;
+            pressure?: components["schemas"]["Quantity"] | null;
+            temperature?: components["schemas"]["Quantity"] | null;
+        };
+        /**
+         * ConditionsIn
+         * @description Which units, by their tags, and under which conditions each of them; the token is that by which the page knows the question.
+         */
+        ConditionsIn: {
+            /** Conditions */
+            conditions: components["schemas"]["Condition"][];
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
+            /** Units */
+            units: string[];
         };
         /**
          * Connect
@@ -6901,6 +6969,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompressionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_calculated_conditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CasesOut"];
                 };
             };
             /** @description Unprocessable Entity */

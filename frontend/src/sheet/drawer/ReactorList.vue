@@ -4,11 +4,13 @@ import DiagramChart from '../../diagrams/DiagramChart.vue'
 import { download } from '../../diagrams/chart'
 import { numberText, unitText } from '../../quantities/format'
 import { useCatalogue } from '../../stores/catalogue'
+import { conditionText, useCases } from '../../stores/conditions'
 import { usePlant } from '../../stores/plant'
 import { useProfilesOf } from '../../stores/profiles'
+import ReactorConditions from './ReactorConditions.vue'
 import { choicesOf, overlaid, sideBySide } from './sideBySide'
 
-/** The reactors of the plant side by side: what each has calculated, and their profiles in one picture. */
+/** The reactors of the plant side by side, as they are and under other conditions: what each calculates, and their profiles in one picture. */
 const plant = usePlant()
 const catalogue = useCatalogue()
 const emit = defineEmits<{ go: [place: string, field: string | null] }>()
@@ -18,9 +20,20 @@ const all = computed(() =>
   (plant.document?.units ?? []).filter((u) => catalogue.type(u.type)?.family === 'reaction').map((u) => u.tag),
 )
 const chosen = computed(() => all.value.filter((tag) => !left.value.includes(tag)))
-const rows = computed(() => sideBySide(chosen.value.map((tag) => ({ values: plant.result?.units[tag]?.values ?? [] }))))
 const { known, fresh } = useProfilesOf(() => chosen.value)
-const profiles = computed(() => chosen.value.flatMap((tag) => known(tag).map((profile) => ({ tag, profile }))))
+const { found, refusal, busy, stop } = useCases(() => chosen.value)
+/** A reactor as it is, and behind it under each of the conditions. */
+const columns = computed(() =>
+  chosen.value.flatMap((tag) => [
+    { tag, under: '', values: plant.result?.units[tag]?.values ?? [], profiles: known(tag), problem: '' },
+    ...found.value.cases
+      .filter((c) => c.unit === tag)
+      .map((c) => ({ ...c, tag, under: conditionText(found.value.conditions[c.condition]!) })),
+  ]),
+)
+const named = (c: { tag: string; under: string }) => (c.under ? `${c.tag}, ${c.under}` : c.tag)
+const rows = computed(() => sideBySide(columns.value))
+const profiles = computed(() => columns.value.flatMap((c) => c.profiles.map((profile) => ({ tag: named(c), profile }))))
 const choices = computed(() => choicesOf(profiles.value.map((p) => p.profile)))
 const drawn = computed({
   get: () => (choices.value.some((c) => c.id === wanted.value) ? wanted.value : (choices.value[0]?.id ?? '')),
@@ -38,7 +51,7 @@ function turn(tag: string) {
 function lines(between: string) {
   const quoted = (text: string) => (between === ',' ? `"${text.replace(/"/g, '""')}"` : text)
   const cell = (si: number | null, kind: string) => (si === null ? '' : String(catalogue.shown(si, kind, unit(kind))))
-  const head = ['', 'Unit', ...chosen.value].map(quoted)
+  const head = ['', 'Unit', ...columns.value.map(named)].map(quoted)
   const body = rows.value.map((r) => [quoted(r.title), quoted(unit(r.kind)), ...r.cells.map((c) => cell(c, r.kind))])
   return [head, ...body].map((row) => row.join(between)).join('\n') + '\n'
 }
@@ -48,7 +61,7 @@ const csv = () => download('\ufeff' + lines(','), 'text/csv;charset=utf-8', 'rea
 
 <template>
   <div class="grid h-full grid-cols-[minmax(0,1fr)_minmax(320px,38%)] gap-4 px-4 py-2">
-    <div class="flex min-h-0 min-w-0 flex-col">
+    <div class="min-h-0 min-w-0 overflow-y-auto" tabindex="0">
       <div class="mb-1 flex flex-wrap items-center gap-x-4 gap-y-1">
         <label v-for="tag in all" :key="tag" class="flex items-center gap-1">
           <input type="checkbox" :checked="chosen.includes(tag)" :name="`beside-${tag}`" @change="turn(tag)" />
@@ -59,15 +72,20 @@ const csv = () => download('\ufeff' + lines(','), 'text/csv;charset=utf-8', 'rea
           <button class="btn py-[1px]!" @click="csv">CSV</button>
         </span>
       </div>
-      <div class="min-h-0 overflow-auto" tabindex="0" :class="plant.current ? '' : 'opacity-60'">
+      <ReactorConditions />
+      <p v-if="refusal" role="alert" class="mb-1 border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
+      <p v-if="busy" class="mb-1 text-ink2">
+        Calculating the conditions. <button class="link" @click="stop">Stop</button>
+      </p>
+      <div class="overflow-x-auto" tabindex="0" :class="plant.current ? '' : 'opacity-60'">
         <table data-test="reactors">
-          <thead class="sticky top-0 bg-paper">
+          <thead>
             <tr class="border-b border-rule text-right align-bottom">
               <th scope="col" class="head pr-4 text-left">Result</th>
               <th scope="col" class="head pr-4 text-left">Unit</th>
-              <th v-for="tag in chosen" :key="tag" scope="col" class="pr-4 font-normal">
-                <button class="link tag" @click="emit('go', tag, null)">{{ tag }}</button>
-                <span class="block text-[11px] text-ink2">{{ title(tag) }}</span>
+              <th v-for="(c, k) in columns" :key="k" scope="col" class="pr-4 font-normal">
+                <button class="link tag" @click="emit('go', c.tag, null)">{{ c.tag }}</button>
+                <span class="block text-[11px] text-ink2">{{ c.under || title(c.tag) }}</span>
               </th>
             </tr>
           </thead>
@@ -75,10 +93,13 @@ const csv = () => download('\ufeff' + lines(','), 'text/csv;charset=utf-8', 'rea
             <tr v-for="r in rows" :key="r.id" class="border-b border-rule2">
               <th scope="row" class="py-[2px] pr-4 text-left font-normal">{{ r.title }}</th>
               <td class="pr-4 text-left text-ink2">{{ unitText(unit(r.kind)) }}</td>
-              <td v-for="(c, k) in r.cells" :key="chosen[k]" class="pr-4">{{ told(c, r.kind) }}</td>
+              <td v-for="(c, k) in r.cells" :key="k" class="pr-4">{{ told(c, r.kind) }}</td>
             </tr>
           </tbody>
         </table>
+        <p v-for="(c, k) in columns.filter((one) => one.problem)" :key="k" class="text-warn">
+          {{ named(c) }}: {{ c.problem }}
+        </p>
         <p v-if="!rows.length" class="text-ink2">Values appear here as soon as the reactors are calculated.</p>
       </div>
     </div>
