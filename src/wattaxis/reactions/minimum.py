@@ -13,8 +13,8 @@ import numpy as np
 
 from wattaxis.properties.state import Vector
 
-#: Steps at most; how far towards the boundary a step goes; by what the barrier falls with a step; where it may end, and where it ends.
-_STEPS, _INSIDE, _FALL, _EARLY, _END = 100, 0.99, 0.05, 1e-10, 1e-14
+#: Steps at most; how far towards the edge a step goes; by what the barrier falls with a step; where it may end, with luck first, and where it ends.
+_STEPS, _INSIDE, _FALL, _EARLY, _END = 100, 0.99, 0.05, (1e-4, 1e-10), 1e-14
 #: What a closed balance leaves of the total, what one that is near enough does, and the share below which a mixture or a solid is absent.
 _CLOSED, _NEAR, _ABSENT = 1e-13, 1e-9, 1e-10
 _POLISHES = 25
@@ -60,12 +60,27 @@ def least_gibbs(levels: Vector, solid_levels: Vector, rows: Vector, solid_rows: 
     polished = None
     if near is not None and near.amounts.shape == levels.shape:
         polished = problem.polished(np.concatenate([near.amounts.ravel(), near.solids]) / total, near.potentials - problem.shift)
+    inside = problem.outset
+    for end in _EARLY if polished is None else ():
+        inside = problem.from_inside(end, inside)
+        polished = problem.polished(inside.n, inside.potentials)
+        if polished is not None:
+            break
     if polished is None:
-        polished = problem.polished(*problem.from_inside(_EARLY))
-    n, potentials = problem.from_inside(_END) if polished is None else polished
+        inside = problem.from_inside(_END, inside)
+    n, potentials = (inside.n, inside.potentials) if polished is None else polished
     mixtures, species = levels.shape
     cut = mixtures * species
     return Minimum(total * n[:cut].reshape(mixtures, species), total * n[cut:], potentials + problem.shift, polished is not None)
+
+
+@dataclass(frozen=True)
+class _Inside:
+    """A place on the barrier's path: amounts, what holds each of them above nothing, and potentials."""
+
+    n: Vector
+    z: Vector
+    potentials: Vector
 
 
 class _Problem:
@@ -81,6 +96,7 @@ class _Problem:
         self.shift: Vector = np.linalg.lstsq(self.A.T, c, rcond=None)[0]
         self.c = c - self.shift @ self.A
         self.of = np.repeat(np.arange(self.mixtures), self.species)
+        self.fluid, self.still = np.ascontiguousarray(self.A[:, : self.cut]), self.A[:, self.cut :]
 
     def sums(self, n: Vector) -> Vector:
         """What is in each mixture."""
@@ -92,19 +108,23 @@ class _Problem:
         found[: self.cut] += np.log(n[: self.cut] / self.sums(n)[self.of])
         return found
 
-    def from_inside(self, end: float) -> tuple[Vector, Vector]:
-        """Amounts and potentials, followed along the barrier's path until its height is ``end``."""
-        n = np.full(len(self.c), 1.0 / len(self.c))
-        z = np.ones(len(self.c))
-        potentials = np.zeros(len(self.b))
+    @property
+    def outset(self) -> _Inside:
+        """Where the path begins: something of all."""
+        return _Inside(np.full(len(self.c), 1.0 / len(self.c)), np.ones(len(self.c)), np.zeros(len(self.b)))
+
+    def from_inside(self, end: float, at: _Inside) -> _Inside:
+        """Followed along the barrier's path until its height is ``end``."""
+        n, z, potentials = at.n, at.z, at.potentials
         for _ in range(_STEPS):
             barrier = float(n @ z) / len(n)
             gap = self.b - self.A @ n
-            lack = self.slopes(n) - potentials @ self.A - z
-            if barrier < end and np.abs(gap).max() < _NEAR and np.abs(lack).max() < _NEAR:
-                return n, potentials
+            slopes = self.slopes(n)
+            lack = slopes - potentials @ self.A - z
+            if barrier < end and max(np.abs(gap).max(), np.abs(lack).max()) < max(_NEAR, 10.0 * end):
+                return _Inside(n, z, potentials)
             wanted = max(_FALL * barrier, 0.1 * end)
-            dn, potentials_there = self._step(n, z, wanted, gap)
+            dn, potentials_there = self._step(n, z, wanted - slopes * n, gap)
             dz = wanted / n - z - z / n * dn
             along, beside = _length(n, dn), _length(z, dz)
             n, z = n + along * dn, z + beside * dz
@@ -113,19 +133,19 @@ class _Problem:
             raise NoMinimum("what is conserved cannot be made of the species")
         if float(n @ z) / len(n) > 1e-9:
             raise NoMinimum("the search ended before the minimum")
-        return n, potentials
+        return _Inside(n, z, potentials)
 
-    def _step(self, n: Vector, z: Vector, wanted: float, gap: Vector) -> tuple[Vector, Vector]:
-        """Newton's step of the amounts, and the potentials there."""
+    def _step(self, n: Vector, z: Vector, drive: Vector, gap: Vector) -> tuple[Vector, Vector]:
+        """Newton's step of the amounts, and the potentials there; ``drive``: how far below the barrier mu/RT lies, times the amounts."""
         cut, m, sums = self.cut, len(self.b), self.sums(n)
         D = n[:cut] / (1.0 + z[:cut])
-        g = wanted / n - self.slopes(n)
-        weighted = self.A[:, :cut] * D
+        g = drive / n
+        weighted = self.fluid * D
         each = D.reshape(self.mixtures, self.species)
         #: Mixtures and solids stand in rows of their own: what they may still change by can be large beyond all numbers.
-        size, solids = m + self.mixtures, self.A[:, cut:]
+        size, solids = m + self.mixtures, self.still
         matrix, right = np.zeros((size + solids.shape[1],) * 2), np.empty(size + solids.shape[1])
-        matrix[:m, :m] = weighted @ self.A[:, :cut].T
+        matrix[:m, :m] = weighted @ self.fluid.T
         matrix[:m, m:size] = weighted.reshape(m, self.mixtures, self.species).sum(axis=2)
         matrix[m:size, :m] = matrix[:m, m:size].T
         matrix[m:size, m:size] = np.diag(each.sum(axis=1) - sums)
@@ -135,7 +155,7 @@ class _Problem:
         right[m:size] = -(each * g[:cut].reshape(each.shape)).sum(axis=1)
         right[size:] = -g[cut:]
         found = _solved(matrix, right)
-        dn = np.concatenate([D * (found[:m] @ self.A[:, :cut] + g[:cut] + found[m:size][self.of]), found[size:]])
+        dn = np.concatenate([D * (found[:m] @ self.fluid + g[:cut] + found[m:size][self.of]), found[size:]])
         return dn, found[:m]
 
     def polished(self, n: Vector, potentials: Vector) -> tuple[Vector, Vector] | None:
@@ -147,12 +167,13 @@ class _Problem:
         for k, p in enumerate(there):
             spread[p * self.species : (p + 1) * self.species, k] = 1.0
         level, still, size = np.log(self.sums(n)[there]), n[solids], len(there)
+        mixed = spread.any(axis=1)
         best, before = None, np.inf
         for _ in range(_POLISHES):
             power = potentials @ self.A - self.c + spread @ level
             if power.size and not (np.isfinite(power).all() and power.max() < 50.0):
                 return None
-            now = np.where(spread.any(axis=1), np.exp(power), 0.0)
+            now = np.where(mixed, np.exp(power), 0.0)
             now[solids] = still
             gap = self.b - self.A @ now
             over, lack = np.exp(level) - spread.T @ now, self.c[solids] - potentials @ self.A[:, solids]
@@ -161,7 +182,7 @@ class _Problem:
                 best = now, potentials
                 break
             before = worst
-            fluid = self.A * np.where(spread.any(axis=1), now, 0.0)
+            fluid = self.A * np.where(mixed, now, 0.0)
             matrix = np.zeros((m + size + len(solids),) * 2)
             matrix[:m, :m] = fluid @ self.A.T
             matrix[:m, m : m + size] = fluid @ spread
