@@ -8,11 +8,11 @@ import numpy as np
 
 from wattaxis.properties.kernels import kernel
 from wattaxis.properties.kernels.linear import solve_in_place
-from wattaxis.properties.kernels.tube import NO_STEP, slopes_of_slopes, tube_slope
+from wattaxis.properties.kernels.tube import FIRST, NO_STEP, T_IN, slopes_of_slopes, tube_slope
 
 #: Steps at most; how much of what there is of a component one step may use up; share of the feed that a balance may miss.
 MOST_STEPS, _TAKEN, _CLOSED = 400, 0.9, 1e-13
-#: The first step, in residence times.
+#: The first step at least, in residence times.
 _FIRST = 0.1
 
 
@@ -30,7 +30,7 @@ def stirred(
     """
     n, m, r = feed.shape[0], y.shape[0], numbers.shape[0]
     parts, guess = np.empty((8 + n, n)), np.empty(1 + n + r)
-    guess[0] = told[3] = given[0]
+    guess[0] = told[3] = given[T_IN]
     bound = (
         kinds, given, feed, numbers, terms, orders, adsorbed, adsorbed_orders, steps, written, stack, par, pairs, shifts, ctx, typed, outside, table,
         conducting, parts, guess, told,
@@ -41,7 +41,7 @@ def stirred(
         flow += feed[i]
     for j in range(m):
         size[j] = flow
-    pseudo, before = _FIRST, math.inf
+    pseudo, before = max(given[FIRST], _FIRST), math.inf
     for _ in range(MOST_STEPS):
         status = tube_slope(0.0, volume, y, bound, slope)
         if status == 0:

@@ -31,8 +31,9 @@ KIND, ROOT, WAY, LOSS, GOAL, BASE, ACTIVITIES, VOLUMES, FILM, FILLS, KINDS = ran
 #: roughness (m), catalyst (kg/m3), heat in all (W), what to end at.
 T_IN, P_IN, H_IN, P_OUT, SECTION, BORE, WALL, T_COOLANT, DUTY, PARTICLE, VOIDAGE, ROUGHNESS, DENSITY, ALL_HEAT, WANTED = range(15)
 #: The stream outside (mol/s, J/mol, and the range of J/mol in which it is known), tolerances, the least pressure (Pa), temperatures looked for (K),
-#: the resistance of all but the film inside (m2 K/W of the inner area), what flows along and is no component (mol/s).
-OUT_FLOW, OUT_H, OUT_LOW, OUT_HIGH, REL, ABS, LEAST_P, COLDEST, HOTTEST, RESISTANCE, UNNAMED, GIVEN = range(15, 27)
+#: the resistance of all but the film inside (m2 K/W of the inner area), what flows along and is no component (mol/s),
+#: the first step of a stirred tank in residence times (0: a small one).
+OUT_FLOW, OUT_H, OUT_LOW, OUT_HIGH, REL, ABS, LEAST_P, COLDEST, HOTTEST, RESISTANCE, UNNAMED, FIRST, GIVEN = range(15, 28)
 #: Why an integration has no result.
 NO_TEMPERATURE, NO_RATE, NO_VOLUME, NO_STEP = 1, 2, 3, 4
 #: Steps at most, and the least of them as a share of the whole.

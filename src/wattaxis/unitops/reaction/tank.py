@@ -7,7 +7,9 @@ import warnings
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from importlib import import_module
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +20,7 @@ from wattaxis.unitops.base import Givens, UnitFault
 from wattaxis.unitops.energy.connections import HEAT_IN
 from wattaxis.unitops.reaction.kinetic import COLDEST, HOTTEST, Reacting
 from wattaxis.unitops.reaction.stability import growth
+from wattaxis.unitops.reaction.tube import NO_PIECES
 
 #: Temperatures at which the heat is looked at for steady states, and how far beyond what the reactions can do (share, K).
 LOOKS, BEYOND, MARGIN = 121, 0.08, 15.0
@@ -27,6 +30,10 @@ HALVINGS = 12
 CLOSED, SAME = 1e-10, 1e-11
 #: What is left of a balance where a tank that was followed through time counts as come to rest.
 AT_REST = 1e-7
+#: Times the volume of a residence time is corrected at most, and the share of it that may be left.
+SECANTS, SETTLED = 12, 1e-12
+#: Residence times of the first step from where a tank nearly is: one of Newton's.
+NEAR = 1e6
 #: Decades of volume over which a conversion is looked for, about the volume of one second of feed.
 DECADES = (-9.0, 9.0)
 
@@ -71,6 +78,8 @@ class Tank:
         #: K at which no balance of the reactions was found, of those that were looked at.
         self.missed: list[float] = []
         self._swings: dict[float, float | None] = {}
+        #: What leaves, as it was asked for last.
+        self._last: tuple[tuple[bytes, float], State] | None = None
         if self.wanted is not None:
             if reacting.feed[reacting.base] <= 0.0:
                 raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
@@ -83,7 +92,10 @@ class Tank:
 
     def state(self, extents: Vector, T: float) -> State:
         """What leaves at a temperature."""
-        return self.reacting.model.flash(self.reacting.flows(extents), T=T, P=self.P)
+        key = extents.tobytes(), T
+        if self._last is None or self._last[0] != key:
+            self._last = key, self.reacting.model.flash(self.reacting.flows(extents), T=T, P=self.P)
+        return self._last[1]
 
     def swing(self, at: SteadyPoint) -> float | None:
         """As :meth:`_swing`, found once for each steady state."""
@@ -156,6 +168,9 @@ class Tank:
         def lack(scaled: Vector) -> Vector:
             return self._lack(scaled * self.size, T, volume)
 
+        whole = self._in_one_phase(T, self.volume if volume is None else volume, start)
+        if whole is not None:
+            return whole
         near = self._search(lack, np.zeros(len(self.reacting.numbers)) if start is None else start / self.size)
         if near is None and (fast := self._at_equilibrium(T)) is not None:
             near = self._search(lack, fast / self.size)
@@ -181,6 +196,59 @@ class Tank:
         if found is not None:
             return found
         return rested * self.size if np.abs(lack(rested)).max() <= AT_REST else None
+
+    def _in_one_phase(self, T: float, volume: float | None, start: Vector | None) -> Vector | None:
+        """Extents where all that leaves is the one phase that reacts, by a kernel; None where it is not, or where that leads nowhere.
+
+        Without a volume there is a residence time, and the volume is searched for that the flow at the outlet has.
+        """
+        count = len(self.reacting.numbers)
+        y = np.zeros(count + 1)
+        if start is not None:
+            y[:count] = start
+
+        def flow_of(size: float, near: bool) -> float | None:
+            if self._stirred(T, size, y, NEAR if near else 0.0):
+                return None
+            state = self.state(y[:count], T)
+            phase = self.reacting.reacting_phase(state)
+            return None if phase is None or len(state.phases) > 1 else float(self.reacting.flows(y[:count]).sum()) * phase.molar_volume
+
+        if volume is not None:
+            return None if flow_of(volume, start is not None) is None else y[:count].copy()
+        before: tuple[float, float] | None = None
+        guess = self.reacting.reacting_phase(self.state(y[:count], T))
+        size = 0.0 if guess is None or self.time is None else self.time * float(self.reacting.flows(y[:count]).sum()) * guess.molar_volume
+        for _ in range(SECANTS if size > 0.0 else 0):
+            flow = flow_of(size, before is not None or start is not None)
+            if flow is None:
+                return None
+            gap = (self.time or 0.0) * flow - size
+            if abs(gap) <= SETTLED * size:
+                return y[:count].copy()
+            step = gap if before is None or gap == before[1] else -gap * (size - before[0]) / (gap - before[1])
+            before, size = (size, gap), max(size + step, 0.1 * size)
+        return None
+
+    def _stirred(self, T: float, volume: float, y: Vector, first: float) -> int:
+        """The tank held at a temperature with a volume (m3), from ``y`` on, as if all of it were the phase that reacts; not 0 where there is none.
+
+        ``first``: how long the first step is, in residence times.
+        """
+        tube: Any = import_module("wattaxis.properties.kernels.tube")  # late: they load with the first calculation
+        stirred: Any = import_module("wattaxis.properties.kernels.stirred")
+        reacting, kinetics = self.reacting, self.reacting.kinetics
+        given, kinds, told = np.zeros(tube.GIVEN), np.zeros(tube.KINDS, dtype=np.int64), np.zeros(6)
+        for place, value in ((tube.T_IN, T), (tube.P_IN, self.P), (tube.P_OUT, self.P), (tube.DENSITY, reacting.density), (tube.FIRST, first)):
+            given[place] = value
+        chosen = (
+            (tube.KIND, reacting.model.code), (tube.ROOT, reacting.root), (tube.WAY, tube.ISOTHERMAL), (tube.LOSS, tube.AS_GIVEN),
+            (tube.GOAL, tube.END), (tube.ACTIVITIES, kinetics.counts_activity), (tube.VOLUMES, kinetics.counts_volume), (tube.FILLS, tube.BY_MODEL),
+        )  # fmt: skip
+        for place, which in chosen:
+            kinds[place] = which
+        par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
+        return int(stirred.stirred(volume, kinds, given, reacting.feed, *kinetics.laws, par, pairs, shifts, ctx, *(4 * [NO_PIECES]), y, told))
 
     @cached_property
     def _equilibrium(self) -> ChemicalEquilibrium | None:
