@@ -45,3 +45,22 @@ def test_a_set_is_kept_renamed_with_its_reactors_and_taken_back(as_, variant):
     state = olga.get().json()
     assert [s["name"] for s in state["document"]["chemistry"]["reactions"]] == ["Main"]
     assert next(u for u in state["document"]["units"] if u["tag"] == "R-9")["spec"]["reactions"] == "Main"
+
+
+def test_a_reader_sees_units_under_other_conditions(as_, variant):
+    """V-101 is no reactor: any unit with one inlet will do. What cannot be asked is told, and what cannot be is told of its case."""
+    rita, path = as_("rita"), f"/api/variants/{variant.id}/conditions"
+    hot, cold = ({"temperature": {"value": value, "unit": "degC"}} for value in (90, -80))
+
+    def asked(units, *conditions):
+        return rita.client.post(path, {"units": units, "conditions": list(conditions)}, content_type="application/json")
+
+    assert asked(["V-101"], {}).status_code == 409  # nothing is calculated yet
+    known = rita.result(1)["result"]["units"]["V-101"]["values"]
+    as_it_is, hotter = asked(["V-101"], {}, hot).json()["cases"]
+    assert (as_it_is["condition"], hotter["condition"], as_it_is["problem"]) == (0, 1, "")
+    assert {v["key"]: v["value"] for v in as_it_is["values"]} == pytest.approx({v["key"]: v["value"] for v in known}, rel=1e-9)
+    assert as_it_is["values"] != hotter["values"]
+    assert asked(["V-999"], cold).json()["message"] == "There is no unit V-999."
+    assert "pressure" in asked(["V-101"], {"pressure": {"value": -1, "unit": "bar"}}).json()["message"]
+    assert asked(["V-101"], *[hot] * 7).status_code == 422
