@@ -8,7 +8,6 @@ import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import {
   curveName,
-  download,
   echarts,
   fromPaper,
   onPaper,
@@ -20,6 +19,7 @@ import {
   type Place,
   type Scale,
 } from './chart'
+import { download, downloadCsv } from './download'
 
 /** One diagram, or several over each other: legend to hide and show, hover and click to read, files and a table of its numbers. */
 const props = defineProps<{
@@ -125,14 +125,7 @@ function svg() {
   download(still.renderToSVGString(), 'image/svg+xml', `${fileName.value}.svg`)
   still.dispose()
 }
-function csv() {
-  const cell = (v: string | number) =>
-    typeof v === 'number' ? String(v) : /[",\n]/.test(v) ? `"${v.replaceAll('"', '""')}"` : v
-  const text = rows(props.diagrams, scales.value, hot.value)
-    .map((r) => r.map(cell).join(','))
-    .join('\n')
-  download('\ufeff' + text + '\n', 'text/csv;charset=utf-8', `${fileName.value}.csv`)
-}
+const csv = () => downloadCsv(rows(props.diagrams, scales.value, hot.value), fileName.value)
 </script>
 
 <template>

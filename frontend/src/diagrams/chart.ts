@@ -285,11 +285,3 @@ export function rows(diagrams: Diagram[], scales: Scale[], hot: Scale): (string 
   ])
   return [head, ...body]
 }
-
-export function download(content: string, type: string, name: string) {
-  const link = document.createElement('a')
-  const data = content.startsWith('data:') ? content : URL.createObjectURL(new Blob([content], { type }))
-  link.href = data
-  link.download = name
-  link.click()
-}

@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { inField, provideCommands } from '../app/commands'
+import { downloadCsv } from '../diagrams/download'
 import AimDialog from '../sheet/dialogs/AimDialog.vue'
 import StateMark from '../sheet/canvas/StateMark.vue'
 import UnitInspector from '../sheet/inspector/UnitInspector.vue'
@@ -58,21 +59,18 @@ onBeforeUnmount(
   ]),
 )
 function csv() {
-  if (!profile.value || !plant.variant) return
+  if (!profile.value) return
   const columns = [profile.value.along, ...profile.value.columns]
-  const head = columns.map((c) => `"${fullTitle(c)}, ${show.value.displayUnit(c.kind)}"`)
+  const head = columns.map((c) => `${fullTitle(c)}, ${show.value.displayUnit(c.kind)}`)
   const rows = profile.value.along.values.map((_, n) =>
-    columns.map((c) => (c.values[n] == null ? '' : show.value.shown(c.values[n]!, c.kind))).join(','),
+    columns.map((c) => (c.values[n] == null ? null : show.value.shown(c.values[n]!, c.kind))),
   )
-  return [head.join(','), ...rows].join('\n') + '\n'
+  downloadCsv([head, ...rows], `${tag.value}-${profile.value.key}`)
 }
-async function save(kind: 'png' | 'svg' | 'csv') {
+function save(kind: 'png' | 'svg' | 'csv') {
   if (kind === 'png') chart.value?.png()
   else if (kind === 'svg') chart.value?.svg()
-  else {
-    const { download } = await import('../diagrams/chart')
-    download('\ufeff' + csv(), 'text/csv;charset=utf-8', `${tag.value}-${profile.value?.key}.csv`)
-  }
+  else csv()
 }
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import DiagramChart from '../../diagrams/DiagramChart.vue'
-import { download } from '../../diagrams/chart'
+import { downloadCsv, tableText, type Cell } from '../../diagrams/download'
 import { numberText, unitText } from '../../quantities/format'
 import { useCatalogue } from '../../stores/catalogue'
 import { conditionText, useCases } from '../../stores/conditions'
@@ -48,15 +48,13 @@ const title = (tag: string) => catalogue.type(plant.unit(tag)?.type ?? '')?.titl
 function turn(tag: string) {
   left.value = left.value.includes(tag) ? left.value.filter((t) => t !== tag) : [...left.value, tag]
 }
-function lines(between: string) {
-  const quoted = (text: string) => (between === ',' ? `"${text.replace(/"/g, '""')}"` : text)
-  const cell = (si: number | null, kind: string) => (si === null ? '' : String(catalogue.shown(si, kind, unit(kind))))
-  const head = ['', 'Unit', ...columns.value.map(named)].map(quoted)
-  const body = rows.value.map((r) => [quoted(r.title), quoted(unit(r.kind)), ...r.cells.map((c) => cell(c, r.kind))])
-  return [head, ...body].map((row) => row.join(between)).join('\n') + '\n'
+function table(): Cell[][] {
+  const head = ['', 'Unit', ...columns.value.map(named)]
+  const shown = (si: number | null, kind: string) => (si === null ? null : catalogue.shown(si, kind, unit(kind)))
+  return [head, ...rows.value.map((r) => [r.title, unit(r.kind), ...r.cells.map((c) => shown(c, r.kind))])]
 }
-const copy = () => void navigator.clipboard.writeText(lines('\t'))
-const csv = () => download('\ufeff' + lines(','), 'text/csv;charset=utf-8', 'reactors.csv')
+const copy = () => void navigator.clipboard.writeText(tableText(table(), '\t'))
+const csv = () => downloadCsv(table(), 'reactors')
 </script>
 
 <template>
