@@ -1,7 +1,7 @@
 """Units under other conditions: what they calculate alone is what the plant calculates where the conditions are those."""
 
 import pytest
-from plants import example, q
+from plants import example, plant, q
 
 from wattaxis import edit, solve
 from wattaxis.questions import ConditionsQuestion, under_conditions
@@ -76,3 +76,23 @@ def test_a_plant_that_is_not_calculated_has_nothing_to_say():
     plant = edit(example("reactors_on_one_feed"), "set_values", unit="F-101", values={"temperature": None})
     with pytest.raises(ValueError, match="is not calculated"):
         under_conditions(plant, solve(plant), asked(["R-103"], {}))
+
+
+@pytest.mark.parametrize(("power", "heat"), [({}, {"outlet_temperature": "450 K"}), ({"power": "20 kW"}, {})])
+def test_a_supply_that_follows_goes_on_following_and_one_that_is_given_gives_the_same(power, heat):
+    parts = [("n-butane", "106-97-8"), ("isobutane", "75-28-5")]
+    feed = {"temperature": "400 K", "pressure": "5 bar", "flow": "10 mol/s", "composition": {"values": {"n-butane": {"value": 1}}}}
+    reaction = {"name": "R1", "numbers": {"n-butane": -1, "isobutane": 1}}
+    units = {
+        "F": ("feed", feed),
+        "Q": ("heat-supply", power),
+        "R": ("equilibrium-reactor", {"reactions": "Main", **heat}),
+        "Z": ("product", {}),
+    }
+    lines = ["S-1: F.outlet -> R.inlet", "S-2: R.outlet -> Z.inlet", "Q-1: Q.heat_out -> R.heat_in"]
+    whole = plant(parts, units, lines, reactions=[{"name": "Main", "reactions": [reaction]}])
+    result = solve(whole)
+    as_it_is, half = under_conditions(whole, result, asked(["R"], {}, {"flow": "50 %"}))
+    duty, halved = (next(v.value for v in case.values if v.key == "duty") for case in (as_it_is, half))
+    assert duty == pytest.approx(result.units["R"]["duty"], rel=1e-9)
+    assert halved == pytest.approx(duty if power else duty / 2, rel=1e-9)

@@ -15,6 +15,7 @@ from wattaxis.solving.sequential import solve
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Unit
+    from wattaxis.flowsheet.document import End
     from wattaxis.solving.results import AimResult, EnergyResult, StreamResult
     from wattaxis.unitops.base import ResultValue
     from wattaxis.unitops.profile import Profile
@@ -148,8 +149,8 @@ def _around(document: Document, result: Calculated, unit: Unit, name: str, condi
         if stream.target.unit == unit.tag:
             end = {"unit": name, "port": stream.target.port}
             if stream.tag in result.energies:
-                energy = result.energies[stream.tag]
-                source = ("heat-supply", "heat_out", {"power": {"value": energy.power, "unit": "W"}})
+                power = {"power": {"value": result.energies[stream.tag].power, "unit": "W"}}
+                source = ("heat-supply", "heat_out", {} if _follows(document, stream.source) else power)
             else:
                 source = ("feed", "outlet", _feed(result, stream.tag, condition if stream.target.port == INLET else Condition()))
             kind, port, spec = source
@@ -158,6 +159,12 @@ def _around(document: Document, result: Calculated, unit: Unit, name: str, condi
             ends = {"source": {"unit": name, "port": stream.source.port}, "target": {"unit": tag, "port": "inlet"}}
             found.append(({"tag": tag, "type": "product", "spec": {}}, {"tag": f"{tag}-S", **ends}))
     return found
+
+
+def _follows(document: Document, end: End) -> bool:
+    """Whether what supplies heat there gives as much as the unit needs."""
+    unit = document.unit(end.unit)
+    return unit is not None and end.port in unit.operation.follows(unit.spec)
 
 
 def _feed(result: Calculated, tag: str, condition: Condition) -> dict[str, Any]:

@@ -39,8 +39,9 @@ if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
 PROGRAMME = (Column("time", "Time", "time", "from the start of the reaction"), Column("temperature", "Temperature", "temperature"))
-#: s from where on, and factor by which, a time is looked for that agrees with the heat that a charge gets in it; how well it has to.
-FIRST, WIDER, AGREES = 3600.0, 8.0, 1e-10
+#: s from where on, and factor by which, a time is looked for that agrees with the heat that a charge gets in it; how near it is looked for, and
+#: how near it has to be (both of its logarithm).
+FIRST, WIDER, AGREES, AGREED = 3600.0, 8.0, 1e-10, 1e-8
 NO_TIME, ONE, FULL = Quantity(value=0.0, unit="h"), Quantity(value=1.0, unit=""), Quantity(value=75.0, unit="%")
 
 
@@ -284,11 +285,18 @@ class _Charge:
                 break
             there = gap(other)
             if there * off <= 0.0:
-                return math.exp(brentq(gap, at, other, xtol=AGREES, rtol=AGREES))
+                at = float(brentq(gap, at, other, xtol=AGREES, rtol=AGREES))
+                off = gap(at)
+                break
             at, off = other, there
-        if off == 0.0:
+        # Where a conversion is just reached with one heat and never with a little less, the two do not meet.
+        if abs(off) <= AGREED:
             return math.exp(at)
-        raise self._unreached(self._until(math.exp(at)))
+        found = self._until(math.exp(at))
+        if not found.t_events[0].size:
+            raise self._unreached(found)
+        text = "No time of the reaction agrees with its heat: with the heat of a longer one it lasts longer still."
+        raise UnitFault(text, "Give a time, or more conductance or heat.", "conversion")
 
     def _at(self, times: Vector, rows: Vector, lasts: float) -> _Course:
         count = len(self.reacting.numbers)
