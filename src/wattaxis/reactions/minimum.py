@@ -60,27 +60,14 @@ def least_gibbs(levels: Vector, solid_levels: Vector, rows: Vector, solid_rows: 
     polished = None
     if near is not None and near.amounts.shape == levels.shape:
         polished = problem.polished(np.concatenate([near.amounts.ravel(), near.solids]) / total, near.potentials - problem.shift)
-    inside = problem.outset
     for end in _EARLY if polished is None else ():
-        inside = problem.from_inside(end, inside)
-        polished = problem.polished(inside.n, inside.potentials)
+        polished = problem.polished(*problem.from_inside(end))
         if polished is not None:
             break
-    if polished is None:
-        inside = problem.from_inside(_END, inside)
-    n, potentials = (inside.n, inside.potentials) if polished is None else polished
+    n, potentials = problem.from_inside(_END) if polished is None else polished
     mixtures, species = levels.shape
     cut = mixtures * species
     return Minimum(total * n[:cut].reshape(mixtures, species), total * n[cut:], potentials + problem.shift, polished is not None)
-
-
-@dataclass(frozen=True)
-class _Inside:
-    """A place on the barrier's path: amounts, what holds each of them above nothing, and potentials."""
-
-    n: Vector
-    z: Vector
-    potentials: Vector
 
 
 class _Problem:
@@ -108,21 +95,18 @@ class _Problem:
         found[: self.cut] += np.log(n[: self.cut] / self.sums(n)[self.of])
         return found
 
-    @property
-    def outset(self) -> _Inside:
-        """Where the path begins: something of all."""
-        return _Inside(np.full(len(self.c), 1.0 / len(self.c)), np.ones(len(self.c)), np.zeros(len(self.b)))
-
-    def from_inside(self, end: float, at: _Inside) -> _Inside:
-        """Followed along the barrier's path until its height is ``end``."""
-        n, z, potentials = at.n, at.z, at.potentials
+    def from_inside(self, end: float) -> tuple[Vector, Vector]:
+        """Amounts and potentials, followed along the barrier's path until its height is ``end``."""
+        n = np.full(len(self.c), 1.0 / len(self.c))
+        z = np.ones(len(self.c))
+        potentials = np.zeros(len(self.b))
         for _ in range(_STEPS):
             barrier = float(n @ z) / len(n)
             gap = self.b - self.A @ n
             slopes = self.slopes(n)
             lack = slopes - potentials @ self.A - z
             if barrier < end and max(np.abs(gap).max(), np.abs(lack).max()) < max(_NEAR, 10.0 * end):
-                return _Inside(n, z, potentials)
+                return n, potentials
             wanted = max(_FALL * barrier, 0.1 * end)
             dn, potentials_there = self._step(n, z, wanted - slopes * n, gap)
             dz = wanted / n - z - z / n * dn
@@ -131,9 +115,9 @@ class _Problem:
             potentials = potentials + beside * (potentials_there - potentials)
         if np.abs(self.b - self.A @ n).max() > 1e-8:
             raise NoMinimum("what is conserved cannot be made of the species")
-        if float(n @ z) / len(n) > 1e-9:
+        if float(n @ z) / len(n) > max(end, 1e-9):
             raise NoMinimum("the search ended before the minimum")
-        return _Inside(n, z, potentials)
+        return n, potentials
 
     def _step(self, n: Vector, z: Vector, drive: Vector, gap: Vector) -> tuple[Vector, Vector]:
         """Newton's step of the amounts, and the potentials there; ``drive``: how far below the barrier mu/RT lies, times the amounts."""
