@@ -15,7 +15,7 @@ from projects.service import latest
 from runs.service import service as solving
 
 from wattaxis.flowsheet import Document
-from wattaxis.questions import ConditionsQuestion, set_apart
+from wattaxis.questions import set_apart
 
 router = Router()
 
@@ -113,7 +113,7 @@ def conditions(request: HttpRequest, variant_id: int, body: result_schemas.Condi
     variant, _ = member(request, variant_id)
     plant, result = calculated(variant)
     try:
-        apart = set_apart(plant, result, ConditionsQuestion(units=body.units, conditions=body.conditions))
+        apart = set_apart(plant, result, body)
     except ValueError as error:
         return Status(422, {"message": str(error)})
     question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
-from wattaxis.questions.conditions import MOST_CONDITIONS, MOST_UNITS, Condition
+from wattaxis.questions import ConditionsQuestion
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, Mark, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding, Profile, ResultValue
 
@@ -63,12 +63,12 @@ class AnswerOut(Schema):
     result: ResultOut | None = None
 
 
-class ConditionsIn(Schema):
-    """Which units, by their tags, and under which conditions each of them; the token is that by which the page knows the question."""
+class ConditionsIn(ConditionsQuestion):
+    """The question with the token by which the page knows it."""
+
+    model_config = ConfigDict(extra="ignore")
 
     token: str = Field(default="", max_length=40)
-    units: list[str] = Field(min_length=1, max_length=MOST_UNITS)
-    conditions: list[Condition] = Field(min_length=1, max_length=MOST_CONDITIONS)
 
 
 class CaseOut(Schema):

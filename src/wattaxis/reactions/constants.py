@@ -120,17 +120,6 @@ class Tabulated:
 RateConstant = Arrhenius | Tabulated
 
 
-def scaled(constant: RateConstant, factor: float) -> RateConstant:
-    """The constant times a factor: in another unit.
-
-    >>> scaled(Arrhenius(2.0, 1e3), 10.0).at(1e9)
-    19.999...
-    """
-    if isinstance(constant, Tabulated):
-        return Tabulated(constant.temperatures, tuple(factor * k for k in constant.values))
-    return Arrhenius(factor * constant.factor, constant.energy, constant.reference, constant.power)
-
-
 def known_between(constants: Iterable[RateConstant]) -> tuple[float, float]:
     """K between which none of the constants is used beyond its table; 0 and infinity where none of them is a table.
 

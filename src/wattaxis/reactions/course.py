@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from importlib import import_module
 from typing import Any
@@ -121,29 +121,36 @@ class _Course:
         return y[:-1]
 
     def _bound(self, kernels: Any) -> tuple[Any, ...]:
-        kinetics, model = self.kinetics, self.kinetics.model
-        given = np.zeros(kernels.GIVEN)
-        numbers = {
-            "T_IN": self.T, "P_IN": self.P, "P_OUT": self.P, "DENSITY": self.catalyst, "REL": self.tolerance, "ABS": LEAST, "UNNAMED": self.unnamed,
-        }  # fmt: skip
-        for name, value in numbers.items():
-            given[getattr(kernels, name)] = value
-        kinds = np.zeros(kernels.KINDS, dtype=np.int64)
-        chosen = {
-            "KIND": model.code,
-            "ROOT": kernels.VAPOUR if self.gas else kernels.LIQUID,
-            "WAY": kernels.ISOTHERMAL,
-            "LOSS": kernels.AS_GIVEN,
-            "GOAL": kernels.END,
-            "ACTIVITIES": kinetics.counts_activity,
-            "FILLS": kernels.IDEAL_FLOW if self.flows else kernels.ONE_VOLUME,
-        }
-        for name, which in chosen.items():
-            kinds[getattr(kernels, name)] = which
-        par, pairs, shifts, ctx, *_ = model.one_phase_work()
-        return kinds, given, self.start, *kinetics.laws, par, pairs, shifts, ctx, *(4 * [_NO_PIECES])
+        numbers = {"DENSITY": self.catalyst, "REL": self.tolerance, "ABS": LEAST, "UNNAMED": self.unnamed}
+        filled = kernels.IDEAL_FLOW if self.flows else kernels.ONE_VOLUME
+        return held_at(kernels, self.kinetics, self.start, self.T, self.P, numbers, {"FILLS": filled})
 
     def _fault(self, kernels: Any, status: int, told: Vector) -> KineticsError:
         if status == kernels.NO_RATE:
             return self.kinetics.no_rate(int(told[1]), int(told[2]), self.T)
         return KineticsError("", f"The reactions of {self.kinetics.set.name} lead nowhere at {self.T:.5g} K: something changes without limit.")
+
+
+def held_at(
+    kernels: Any, kinetics: Kinetics, feed: Vector, T: float, P: float, numbers: Mapping[str, float], chosen: Mapping[str, int]
+) -> tuple[Any, ...]:
+    """What the kernels of tubes and stirred tanks take of a feed (mol/s, components) that is held at T (K) and P (Pa).
+
+    ``numbers`` and ``chosen``: what else they are to know, by the names of the places that :mod:`wattaxis.properties.kernels.tube` gives them.
+    """
+    model = kinetics.model
+    given, kinds = np.zeros(kernels.GIVEN), np.zeros(kernels.KINDS, dtype=np.int64)
+    for name, value in {"T_IN": T, "P_IN": P, "P_OUT": P, **numbers}.items():
+        given[getattr(kernels, name)] = value
+    always = {
+        "KIND": model.code,
+        "ROOT": kernels.VAPOUR if kinetics.phase == "vapour" else kernels.LIQUID,
+        "WAY": kernels.ISOTHERMAL,
+        "LOSS": kernels.AS_GIVEN,
+        "GOAL": kernels.END,
+        "ACTIVITIES": kinetics.counts_activity,
+    }
+    for name, which in {**always, **chosen}.items():
+        kinds[getattr(kernels, name)] = which
+    par, pairs, shifts, ctx, *_ = model.one_phase_work()
+    return kinds, given, feed, *kinetics.laws, par, pairs, shifts, ctx, *(4 * [_NO_PIECES])

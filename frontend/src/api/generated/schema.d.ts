@@ -2116,7 +2116,7 @@ export interface components {
         };
         /**
          * ConditionsIn
-         * @description Which units, by their tags, and under which conditions each of them; the token is that by which the page knows the question.
+         * @description The question with the token by which the page knows it.
          */
         ConditionsIn: {
             /** Conditions */

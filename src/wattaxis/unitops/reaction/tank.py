@@ -16,11 +16,11 @@ import numpy as np
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import State, Vector
 from wattaxis.reactions import ChemicalEquilibrium, EquilibriumError
+from wattaxis.reactions.course import held_at
 from wattaxis.unitops.base import Givens, UnitFault
 from wattaxis.unitops.energy.connections import HEAT_IN
 from wattaxis.unitops.reaction.kinetic import COLDEST, HOTTEST, Reacting
 from wattaxis.unitops.reaction.stability import growth
-from wattaxis.unitops.reaction.tube import NO_PIECES
 
 #: Temperatures at which the heat is looked at for steady states, and how far beyond what the reactions can do (share, K).
 LOOKS, BEYOND, MARGIN = 121, 0.08, 15.0
@@ -238,17 +238,9 @@ class Tank:
         tube: Any = import_module("wattaxis.properties.kernels.tube")  # late: they load with the first calculation
         stirred: Any = import_module("wattaxis.properties.kernels.stirred")
         reacting, kinetics = self.reacting, self.reacting.kinetics
-        given, kinds, told = np.zeros(tube.GIVEN), np.zeros(tube.KINDS, dtype=np.int64), np.zeros(6)
-        for place, value in ((tube.T_IN, T), (tube.P_IN, self.P), (tube.P_OUT, self.P), (tube.DENSITY, reacting.density), (tube.FIRST, first)):
-            given[place] = value
-        chosen = (
-            (tube.KIND, reacting.model.code), (tube.ROOT, reacting.root), (tube.WAY, tube.ISOTHERMAL), (tube.LOSS, tube.AS_GIVEN),
-            (tube.GOAL, tube.END), (tube.ACTIVITIES, kinetics.counts_activity), (tube.VOLUMES, kinetics.counts_volume), (tube.FILLS, tube.BY_MODEL),
-        )  # fmt: skip
-        for place, which in chosen:
-            kinds[place] = which
-        par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
-        return int(stirred.stirred(volume, kinds, given, reacting.feed, *kinetics.laws, par, pairs, shifts, ctx, *(4 * [NO_PIECES]), y, told))
+        numbers = {"DENSITY": reacting.density, "FIRST": first}
+        chosen = {"VOLUMES": kinetics.counts_volume, "FILLS": tube.BY_MODEL}
+        return int(stirred.stirred(volume, *held_at(tube, kinetics, reacting.feed, T, self.P, numbers, chosen), y, np.zeros(6)))
 
     @cached_property
     def _equilibrium(self) -> ChemicalEquilibrium | None:

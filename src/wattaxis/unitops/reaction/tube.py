@@ -46,7 +46,7 @@ USED_UP = 0.02
 
 
 #: A table of pieces where there is none.
-NO_PIECES = np.zeros((1, 6))
+_NO_PIECES = np.zeros((1, 6))
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ class Tube:
         self.duty = givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty") if self.way == EVENLY else None
         self.particle, self.voidage, self.roughness = (givens.si(key) or 0.0 for key in ("particle_diameter", "voidage", "roughness"))
         #: K over the share of the volume, as the kernels take it.
-        self.typed: Vector = NO_PIECES
+        self.typed: Vector = _NO_PIECES
         self.temperatures: Callable[[float], float] | None = None
         if self.way == TYPED:
             self.typed, self.temperatures = _typed_temperatures(givens)
@@ -251,7 +251,7 @@ class Tube:
         )
         flags = (kinetics.counts_activity, kinetics.counts_volume, film, kernels.BY_MODEL)
         par, pairs, shifts, ctx, *_ = reacting.model.one_phase_work()
-        beside = NO_PIECES if self.outside is None else self.outside.pieces
+        beside = _NO_PIECES if self.outside is None else self.outside.pieces
         status = kernels.integrate_tube(
             end, total, places, rows, np.array([*kinds, *flags], dtype=np.int64), given, reacting.feed, *kinetics.laws, par, pairs, shifts, ctx,
             self.typed, beside, *self.tables, y, told,
@@ -298,7 +298,7 @@ class Tube:
     def _curves(self, what: str, wanted: bool) -> Vector:
         """A property of the components over temperature, where it is wanted. Raises UnitFault where one has none."""
         if not wanted:
-            return NO_PIECES
+            return _NO_PIECES
         table = self.reacting.model.curves.table(f"{'gas' if self.reacting.kinetics.phase == 'vapour' else 'liquid'} {what}")
         lacking = [name for name, row in zip(self.reacting.ids, table, strict=True) if not np.isfinite(row).all()]
         if lacking:
