@@ -45,7 +45,7 @@ def document(chem, flows, rows, **state):
         "reactions": "Salts",
         "solvent": "water",
         "solubilities": {"rows": cells},
-        **{k: q(v) for k, v in (state or {"outlet_temperature": "20 degC"}).items()},
+        **{k: v if k == "curve" else q(v) for k, v in (state or {"outlet_temperature": "20 degC"}).items()},
     }
     base = plant([], {"F": ("feed", feed), "D": ("crystalliser", spec), "Z": ("product", {})}, ["1: F.outlet -> D.inlet", "2: D.outlet -> Z.inlet"])
     return base.model_copy(update={"chemistry": Chemistry.model_validate(chem)})
@@ -301,3 +301,39 @@ def test_formation_data_of_a_solution_make_no_equilibrium():
     assert seen.heat
     assert not seen.log_constant
     assert any("they tell the heat, and no equilibrium constant" in text for text in seen.doubts)
+
+
+def test_a_fitted_curve_is_the_law_that_made_the_points():
+    """ln of a solubility by A + B/T + C ln T (Apelblat, Manzurola 1999) comes back from its points, and scattered ones say how far they are off."""
+
+    def law(celsius):
+        T = celsius + 273.15
+        return math.exp(-9.2 - 120.0 / T + 1.5 * math.log(T))
+
+    def rows(scatter):
+        return [
+            {"reaction": "Crystals", "temperature": f"{t} degC", "solubility": f"{100 * law(t) * (1.0 + s)!r} %"}
+            for t, s in zip((0, 15, 35, 50, 80), scatter, strict=True)
+        ]
+
+    def crystallised(points, **more):
+        flows = {"water": "100 kg/h", "potassium chloride in solution": "60 kg/h"}
+        return solve(document(KCL, flows, points, outlet_temperature="24 degC", **more))
+
+    exact = crystallised(rows([0.0] * 5), curve="fitted")
+    assert dissolved(exact.streams["2"], "potassium chloride in solution") == pytest.approx(law(24), rel=1e-9)
+    straight = dissolved(crystallised(rows([0.0] * 5)).streams["2"], "potassium chloride in solution")
+    assert straight != pytest.approx(law(24), rel=1e-4)  # from point to point the bend is lost
+    spread = crystallised(rows([0.0, 0.08, -0.08, 0.08, 0.0]), curve="fitted")
+    values = {(v.key, v.component): v.value for v in spread.units["D"].values}
+    assert 0.05 < values["deviation", "potassium chloride"] < 0.12
+    assert any("misses the one at" in f.text for f in spread.findings)
+    assert [m.name for m in spread.units["D"].profiles[0].marks] == [*["given"] * 5, "outlet"]
+    twice = crystallised([*rows([0.0] * 5), *rows([0.01] * 5)], curve="fitted")  # measured twice
+    assert dissolved(twice.streams["2"], "potassium chloride in solution") == pytest.approx(law(24) * 1.01**0.5, rel=1e-6)
+
+
+def test_a_fit_of_too_few_points_is_refused():
+    flows = {"water": "100 kg/h", "potassium chloride in solution": "50 kg/h"}
+    found = solve(document(KCL, flows, CURVE[:2], outlet_temperature="20 degC", curve="fitted"))
+    assert "needs 3 temperatures or more, and Crystals has 2" in " ".join(f.text for f in found.findings if f.severity == "fault")

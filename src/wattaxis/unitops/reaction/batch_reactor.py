@@ -42,16 +42,21 @@ PROGRAMME = (Column("time", "Time", "time", "from the start of the reaction"), C
 #: s from where on, and factor by which, a time is looked for that agrees with the heat that a charge gets in it; how near it is looked for, and
 #: how near it has to be (both of its logarithm).
 FIRST, WIDER, AGREES, AGREED = 3600.0, 8.0, 1e-10, 1e-8
+#: What stays while a charge reacts.
+PRESSURE_STAYS, VOLUME_STAYS = "pressure", "volume"
+#: Share of the pressure to which it is found that fills a closed vessel, and how often it is corrected; step, of what changes, for slopes.
+_FILLED, _CORRECTIONS, _STEP = 1e-12, 60, 1e-6
 NO_TIME, ONE, FULL = Quantity(value=0.0, unit="h"), Quantity(value=1.0, unit=""), Quantity(value=75.0, unit="%")
 
 
 class BatchReactorSpec(UnitSpec):
-    """Reactions, how long or how far, heat or temperatures, the times between charges, vessels, pressure."""
+    """Reactions, how long or how far, whether pressure or volume stays, heat or temperatures, the times between charges, vessels, pressure."""
 
     reactions: str | None = None
     time: Quantity | None = None
     conversion: Quantity | None = None
     base: str | None = None
+    kept: str | None = None
     heat: str | None = None
     duty: Quantity | None = None
     coolant_temperature: Quantity | None = None
@@ -76,8 +81,10 @@ class BatchReactor(UnitOperation):
     also = ("charge", "autoclave", "discontinuous", "kettle", "cycle time")
     family = "reaction"
     theory = (
-        "A charge is well mixed and keeps its pressure, so its volume follows from what is in it: dN/dt is its volume times the sum of the rates "
-        "(Levenspiel 1999, chapter 3). What comes in and leaves is the mean over the cycle, which is the time of the reaction and the time between "
+        "A charge is well mixed, and dN/dt is its volume times the sum of the rates (Levenspiel 1999, chapter 3). It keeps its pressure, so that its "
+        "volume follows from what is in it; or a gas keeps its volume in a closed vessel, where its internal energy changes by the heat alone, and "
+        "its pressure follows. What leaves a closed vessel expands to the outlet pressure and pushes nothing, so that over a cycle its enthalpy is "
+        "that of the feed and the heat. What comes in and leaves is the mean over the cycle, which is the time of the reaction and the time between "
         "two charges; the volume of the vessels is what flows in during a cycle, over their number and how full they are. A coolant keeps its "
         "temperature and takes coefficient times area times the difference from each vessel; the shorter the cycle, the smaller a charge and the "
         "more of it per mole."
@@ -89,6 +96,7 @@ class BatchReactor(UnitOperation):
         Field("time", "Time of the reaction", "time"),
         Field("conversion", "Conversion", "fraction", "of the base component at the end"),
         BASE,
+        Field("kept", "Kept while it reacts", "option", "a gas in a closed vessel keeps its volume", options=(PRESSURE_STAYS, VOLUME_STAYS)),
         Field("heat", "Heat", "option", options=(ADIABATIC, ISOTHERMAL, EVENLY, COOLANT, TYPED)),
         Field("duty", "Mean heat added", "power", "over the cycle, spread evenly over the time of the reaction", beside="heat", among=(EVENLY,)),
         Field("coolant_temperature", "Coolant temperature", "temperature", "or that of what heats", beside="heat", among=(COOLANT,)),
@@ -104,6 +112,7 @@ class BatchReactor(UnitOperation):
     choices = (
         Choice("Reactions", ("reactions",)),
         Choice("End", ("time", "conversion")),
+        Choice("Kept while it reacts", ("kept",), 1, ("kept", PRESSURE_STAYS, "no closed vessel was chosen")),
         Choice("Heat", ("heat",), 1, ("heat", ADIABATIC, "no exchange of heat was given")),
         Choice("Time between charges", ("time_between",), 1, ("time_between", NO_TIME, "none was given")),
         Choice("Vessels", ("vessels",), 1, ("vessels", ONE, "no number was given")),
@@ -145,7 +154,7 @@ class BatchReactor(UnitOperation):
         heat = outlet.enthalpy_flow - inlet.enthalpy_flow
         low, high = float(course.T.min()), float(course.T.max())
         outside, given = heat_given(givens, heat, low, high)
-        findings = [*reacting.doubts(low, high), *_findings(reacting, givens, course, outlet), *heat_crossing(givens, low, high)]
+        findings = [*reacting.doubts(low, high), *_findings(charge, givens, course, outlet), *heat_crossing(givens, low, high)]
         values = (*_values(charge, givens, course, outlet, heat), *reacting.values(flows))
         made = reacting.mass_made(course.extents[-1])
         return UnitResult({"outlet": outlet}, outside, values, tuple(findings), profiles=(_profile(charge, course),), energies=given, mass_made=made)
@@ -161,6 +170,7 @@ class _Course:
     heat: Vector
     T: Vector
     volume: Vector
+    P: Vector
     phases: tuple[Phase, ...]
     rates: Vector
     heating: Vector
@@ -178,10 +188,15 @@ class _Charge:
         self.duty = (givens.power(HEAT_IN) if HEAT_IN in givens.energy else givens.si("duty")) or 0.0
         self.coolant, self.conductance = givens.si("coolant_temperature") or 0.0, givens.si("conductance") or 0.0
         self.temperatures = _programme(givens) if self.way == TYPED else None
-        self._guess = self.state.temperature
-        self._refuse()
+        self._guess, self._pressed = self.state.temperature, pressure
+        #: m3 that what comes in during a second keeps in a closed vessel; None where it keeps its pressure.
+        self.closed: float | None = None
+        self._refuse(givens.option("kept"))
+        if givens.option("kept") == VOLUME_STAYS:
+            start = reacting.temperature(self.enthalpy, pressure, reacting.feed, self._guess)[1]
+            self.closed = float(reacting.feed.sum()) * start.molar_volume
 
-    def _refuse(self) -> None:
+    def _refuse(self, kept: str | None) -> None:
         reacting = self.reacting
         if self.wanted is not None and reacting.feed[reacting.base] <= 0.0:
             raise UnitFault(f"There is no {reacting.ids[reacting.base]} in the feed.", "Choose another base component.", "base")
@@ -189,6 +204,9 @@ class _Charge:
             raise UnitFault("A charge comes to a conversion above 0 and below 1.", "Give such a conversion, or a time.", "conversion")
         if self.way == EVENLY and self.time == 0.0 and self.duty:
             raise UnitFault("In no time no heat can be added.", "Give a time above 0.", "time")
+        if kept == VOLUME_STAYS and reacting.kinetics.phase != "vapour":
+            text = "A liquid leaves room for vapour in its vessel, and only a gas keeps the volume."
+            raise UnitFault(text, f'Choose "{PRESSURE_STAYS}".', "kept")
 
     @property
     def exchanging(self) -> bool:
@@ -205,21 +223,51 @@ class _Charge:
             return self.duty / lasts
         return self.conductance * (self.coolant - T) * self.vessels / self.cycle(lasts) if self.way == COOLANT else 0.0
 
-    def local(self, time: float, y: Vector) -> tuple[float, Vector, Phase]:
-        """Temperature, amounts and phase at a time."""
+    def local(self, time: float, y: Vector) -> tuple[float, float, Vector, Phase]:
+        """Temperature, pressure, amounts and phase at a time."""
         count = len(self.reacting.numbers)
         flows = self.reacting.flows(y[:count])
         if self.way == ADIABATIC or self.exchanging:
-            heat = float(y[count]) if self.exchanging else 0.0
-            self._guess, phase = self.reacting.temperature(self.enthalpy + heat, self.P, flows, self._guess)
-            return self._guess, flows, phase
+            return self._by_energy(self.enthalpy + (float(y[count]) if self.exchanging else 0.0), flows)
         T = self.state.temperature if self.temperatures is None else self.temperatures(time)[0]
-        return T, flows, self.reacting.phase(T, self.P, flows)
+        return self._held(T, flows)
+
+    def _by_energy(self, enthalpy: float, flows: Vector) -> tuple[float, float, Vector, Phase]:
+        """By the enthalpy (J) that it would have at the pressure of the start: in a closed vessel volume times rise of pressure comes to that."""
+
+        def at(P: float) -> tuple[float, Phase]:
+            self._guess, phase = self.reacting.temperature(enthalpy + (self.closed or 0.0) * (P - self.P), P, flows, self._guess)
+            return self._guess, phase
+
+        return self._filling(at, flows)
+
+    def _held(self, T: float, flows: Vector) -> tuple[float, float, Vector, Phase]:
+        return self._filling(lambda P: (T, self.reacting.phase(T, P, flows)), flows)
+
+    def _filling(self, at: Callable[[float], tuple[float, Phase]], flows: Vector) -> tuple[float, float, Vector, Phase]:
+        """At the pressure, where it is the volume that stays: by secants in ln P of the volume over that of the vessel, ideal gases at once."""
+        if self.closed is None:
+            T, phase = at(self.P)
+            return T, self.P, flows, phase
+        logP, before = math.log(self._pressed), None
+        total = float(flows.sum())
+        for _ in range(_CORRECTIONS):
+            P = math.exp(logP)
+            T, phase = at(P)
+            off = math.log(total * phase.molar_volume / self.closed)
+            slope = -1.0 if before is None or before[0] == logP else (off - before[1]) / (logP - before[0])
+            if abs(off) <= _FILLED:
+                self._pressed = P
+                return T, P, flows, phase
+            before = logP, off
+            logP += min(max(-off / min(slope, -0.1), -1.0), 1.0)
+        text = f"No pressure was found at which the charge fills its vessel; the last was {P:.5g} Pa at {T:.5g} K."
+        raise UnitFault(text, f'Choose "{PRESSURE_STAYS}", or a lower pressure.', "kept")
 
     def slope(self, time: float, y: Vector, lasts: float) -> Vector:
         """d/dt of the unknowns."""
-        T, flows, phase = self.local(time, y)
-        extents = self.reacting.rates(phase, T, self.P) * float(flows.sum()) * phase.molar_volume
+        T, P, flows, phase = self.local(time, y)
+        extents = self.reacting.rates(phase, T, P) * float(flows.sum()) * phase.molar_volume
         return np.append(extents, self.heating(T, lasts)) if self.exchanging else extents
 
     def integrate(self, end: float, lasts: float) -> Any:
@@ -227,7 +275,7 @@ class _Charge:
         from scipy.integrate import solve_ivp  # late: it is not needed for a page
 
         reacting, wanted, count = self.reacting, self.wanted, len(self.reacting.numbers)
-        self._guess = self.state.temperature
+        self._guess, self._pressed = self.state.temperature, self.P
         size = np.full(count + self.exchanging, float(reacting.feed.sum()))
         size[count:] *= R * self.state.temperature
         events = None if wanted is None else [ending(lambda time, y, total: reacting.conversion(reacting.flows(y[:count])) - wanted)]
@@ -302,13 +350,14 @@ class _Charge:
         count = len(self.reacting.numbers)
         extents = np.array([self.reacting.possible(row[:count]) for row in rows])
         there = [self.local(float(t), np.append(e, row[count:])) for t, e, row in zip(times, extents, rows, strict=True)]
-        flows = np.array([flow for _, flow, _ in there])
-        T, phases = np.array([T for T, _, _ in there]), tuple(phase for _, _, phase in there)
+        T, P, flows = np.array([T for T, *_ in there]), np.array([P for _, P, _, _ in there]), np.array([flow for _, _, flow, _ in there])
+        phases = tuple(phase for *_, phase in there)
         total = flows.sum(axis=1)
         enthalpy = np.array([phase.enthalpy for phase in phases]) * total
+        heat = enthalpy - self.enthalpy - (self.closed or 0.0) * (P - self.P)
         volume = np.array([phase.molar_volume for phase in phases]) * total
-        rates = np.array([self.reacting.rates(phase, float(t), self.P) for phase, t in zip(phases, T, strict=True)])
-        course = _Course(times, extents, flows, enthalpy - self.enthalpy, T, volume, phases, rates, np.zeros(len(times)))
+        rates = np.array([self.reacting.rates(phase, float(t), float(p)) for phase, t, p in zip(phases, T, P, strict=True)])
+        course = _Course(times, extents, flows, heat, T, volume, P, phases, rates, np.zeros(len(times)))
         return replace(course, heating=self._heating(course, lasts))
 
     def _heating(self, course: _Course, lasts: float) -> Vector:
@@ -317,16 +366,33 @@ class _Charge:
             return np.zeros(len(course.times))
         if self.exchanging:
             return np.array([self.heating(float(T), lasts) for T in course.T])
+        # At the end of a programme what led there counts, not what would follow.
+        before = course.times * (1.0 - 1e-12)
+        steeper = np.zeros(len(course.T)) if self.temperatures is None else np.array([self.temperatures(float(t))[1] for t in before])
+        made = course.rates * course.volume[:, None] @ self.reacting.numbers
+        if self.closed is not None:
+            return np.array([self._storing(*row) for row in zip(course.T, course.flows, steeper, made, strict=True)])
         from wattaxis.properties.rows import phase_rows  # late: it loads the kernels
 
         # Held at a temperature it takes what the reactions need, and what a change of temperature does.
         fractions = course.flows / course.flows.sum(axis=1)[:, None]
-        rows = phase_rows(self.reacting.model, self.reacting.kinetics.phase, course.T, np.full(len(course.T), self.P), fractions)
-        made = course.rates * course.volume[:, None] @ self.reacting.numbers
-        # At the end of a programme what led there counts, not what would follow.
-        before = course.times * (1.0 - 1e-12)
-        steeper = np.zeros(len(course.T)) if self.temperatures is None else np.array([self.temperatures(float(t))[1] for t in before])
+        rows = phase_rows(self.reacting.model, self.reacting.kinetics.phase, course.T, course.P, fractions)
         return np.asarray((made * rows.partial_enthalpies).sum(axis=1) + course.flows.sum(axis=1) * rows.heat_capacity * steeper)
+
+    def _storing(self, T: float, flows: Vector, steeper: float, made: Vector) -> float:
+        """W by which the internal energy in a closed vessel rises where it gets hotter by K/s and amounts change by mol/s."""
+        rate = max(abs(steeper) / T, float(np.abs(made).sum() / flows.sum()))
+        if rate == 0.0:
+            return 0.0
+        step = _STEP / rate
+
+        def energy(by: float) -> float:
+            # Linear in the amounts: a component that is absent may come to a little less than nothing at a half step.
+            _, P, moved, phase = self._held(T + by * steeper, np.maximum(flows + by * made, 0.0))
+            assert self.closed is not None
+            return float(moved.sum()) * phase.enthalpy - P * self.closed
+
+        return (energy(step) - energy(-step)) / (2.0 * step) if (flows >= step * np.abs(made)).all() else (energy(step) - energy(0.0)) / step
 
 
 def _programme(givens: Givens) -> Callable[[float], tuple[float, float]]:
@@ -345,6 +411,7 @@ def _profile(charge: _Charge, course: _Course) -> Profile:
     vessel = charge.cycle(float(course.times[-1])) / charge.vessels
     columns = [
         column("temperature", "Temperature", "temperature", course.T),
+        *([] if charge.closed is None else [column("pressure", "Pressure", "pressure", course.P)]),
         column("conversion", f"Conversion of {reacting.ids[reacting.base]}", "fraction", [reacting.conversion(f) for f in course.flows]),
         *(column("mole_fraction", "Mole fraction", "fraction", [p.fractions[i] for p in course.phases], reacting.ids[i]) for i in reacting.there),
         *(column("rate", "Rate", "reaction_rate", course.rates[:, j], r.name) for j, r in enumerate(reacting.kinetics.set.reactions)),
@@ -361,7 +428,7 @@ def _values(charge: _Charge, givens: Givens, course: _Course, outlet: StreamStat
     heating = course.heating * cycle / charge.vessels
     return [
         ResultValue("duty", "Mean heat added", "power", heat),
-        ResultValue("outlet_temperature", "Temperature at the end", "temperature", outlet.state.temperature),
+        ResultValue("outlet_temperature", "Temperature at the end", "temperature", float(course.T[-1])),
         ResultValue("outlet_pressure", "Outlet pressure", "pressure", charge.P),
         ResultValue("time", "Time of the reaction", "time", time),
         ResultValue("cycle_time", "Time of a cycle", "time", cycle),
@@ -370,6 +437,7 @@ def _values(charge: _Charge, givens: Givens, course: _Course, outlet: StreamStat
         ResultValue("most_heating", "Largest heat added to a vessel", "power", max(float(heating.max()), 0.0)),
         ResultValue("most_cooling", "Largest heat taken from a vessel", "power", max(float(-heating.min()), 0.0)),
         ResultValue("hottest", "Highest temperature", "temperature", float(course.T.max())),
+        *([] if charge.closed is None else [ResultValue("most_pressure", "Highest pressure", "pressure", float(course.P.max()))]),
         ResultValue("coldest", "Lowest temperature", "temperature", float(course.T.min())),
         *(
             ResultValue("extent", "Mean extent", "mole_flow", float(course.extents[-1, j]), reaction.name)
@@ -378,18 +446,23 @@ def _values(charge: _Charge, givens: Givens, course: _Course, outlet: StreamStat
     ]
 
 
-def _findings(reacting: Reacting, givens: Givens, course: _Course, outlet: StreamState) -> list[Finding]:
-    found = []
+def _findings(charge: _Charge, givens: Givens, course: _Course, outlet: StreamState) -> list[Finding]:
+    found, reacting, end = [], charge.reacting, outlet.state
     vessels = givens.si("vessels") or 1.0
     if vessels != round(vessels):
         text = f"{vessels:.6g} vessels were calculated; {math.ceil(vessels)} can be built."
         found.append(Finding("note", "", text, "Type a whole number once the size is settled.", "vessels"))
-    if reacting.kinetics.phase == "vapour":
+    if charge.closed is not None:
+        hot, high = float(course.T[-1]), float(course.P[-1])
+        end = reacting.model.flash(course.flows[-1], T=hot, P=high)
+        text = f"At the end {high / 1e5:.4g} bar and {hot:.5g} K are in the vessel; what leaves expands to {charge.P / 1e5:.4g} bar, "
+        found.append(Finding("note", "", f"{text}and has {outlet.state.temperature:.5g} K in the mean."))
+    elif reacting.kinetics.phase == "vapour":
         text = "The charge is a gas and was calculated at one pressure; in a closed vessel its volume stays and its pressure changes."
-        found.append(Finding("caution", "", text, "Take the result as that of a gas held at its pressure."))
-    kinds = {phase.kind for phase in outlet.state.phases}
+        found.append(Finding("note", "", text, f'For a closed vessel choose "{VOLUME_STAYS}".', "kept"))
+    kinds = {phase.kind for phase in end.phases}
     if len(kinds) > 1:
-        text = f"At the end the charge is {outlet.state.phase}, and it was calculated as if all of it were {reacting.kinetics.phase}."
+        text = f"At the end the charge is {end.phase}, and it was calculated as if all of it were {reacting.kinetics.phase}."
         found.append(Finding("caution", "", text, "Choose other temperatures or a higher pressure, so that it stays in one phase."))
     if not np.any(np.abs(course.extents[-1]) > 1e-9 * reacting.feed.sum()):
         text = f"Next to nothing reacts at {course.T[-1]:.5g} K in {course.times[-1]:.4g} s."

@@ -44,18 +44,25 @@ REACTION = Column("reaction", "Reaction", "reaction", "by which a solid forms fr
 TEMPERATURE = Column("temperature", "At", "temperature", "the temperature at which it holds")
 SOLUBILITY = Column("solubility", "Solubility", "share", "kg of what dissolves by kg of solvent; or the product", unit="%")
 PRODUCT = Column("product", "Product", "number", "of molalities, mol/kg of solvent, to their stoichiometric numbers; or the solubility")
+#: How the solubilities between the points are found.
+THROUGH, FITTED = "through the points", "fitted"
+#: Points that a fit needs, and those from which on the curve may bend; deviation of a solubility from its curve that is worth a caution.
+_FEWEST, _BENDING, _OFF = 3, 4, 0.05
 #: Rows of the solubility curve.
 ROWS = 25
 #: Share of the feed below which there is no liquid solvent.
 _DRY = 1e-11
 
+CURVE = Choice("Curve of the solubilities", ("curve",), 1, ("curve", THROUGH, "no fit was asked for"))
+
 
 class CrystalliserSpec(LeavingSpec):
-    """Reactions, solvent, solubilities; outlet temperature or duty, pressure."""
+    """Reactions, solvent, solubilities, how they go between the points; outlet temperature or duty, pressure."""
 
     reactions: str | None = None
     solvent: str | None = None
     solubilities: GivenTable | None = None
+    curve: str | None = None
 
 
 @unit_operation
@@ -71,7 +78,8 @@ class Crystalliser(UnitOperation):
     theory = (
         "Each reaction of the set forms one solid from what is dissolved, or dissolves it. The solid leaves a saturated solution behind, or is "
         "absent where it is not. Saturation follows from the given solubility or product of molalities, whose logarithm is linear in 1/T between "
-        "the given temperatures. The solution is otherwise ideally diluted: other salts do not change a solubility unless they are in its product. "
+        "the given temperatures, or fitted to all of them by least squares as A + B/T, with C ln T from four points on (Apelblat, Manzurola 1999). "
+        "The solution is otherwise ideally diluted: other salts do not change a solubility unless they are in its product. "
         "What evaporates at the outlet is taken from the solvent first. Heats are those of the enthalpies of formation."
     )
     Spec = CrystalliserSpec
@@ -81,10 +89,11 @@ class Crystalliser(UnitOperation):
         Field("solvent", "Solvent", "component", "by whose mass solubilities and molalities count"),
         Field("solubilities", "Solubilities", "table", "of each reaction, at one or more temperatures",
               columns=(REACTION, TEMPERATURE, SOLUBILITY, PRODUCT), most=200),
+        Field("curve", "Curve of the solubilities", "option", "through the points, or smooth between measured ones", options=(THROUGH, FITTED)),
         *STATE_FIELDS,
     )  # fmt: skip
     pressures = (OUTLET_OR_CHANGE,)
-    choices = (Choice("Reactions", ("reactions",)), Choice("Solvent", ("solvent",)), Choice("Solubilities", ("solubilities",)), *STATE_CHOICES)
+    choices = (Choice("Reactions", ("reactions",)), Choice("Solvent", ("solvent",)), Choice("Solubilities", ("solubilities",)), CURVE, *STATE_CHOICES)
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """The choices; in every row a reaction, a temperature, and a solubility or a product."""
@@ -112,7 +121,7 @@ class Crystalliser(UnitOperation):
         mass, findings = rounded_masses(model.molar_masses, inlet.flows, leaving.flows)
         why = "the solution is not saturated, and no solid comes with it."
         findings += nothing_reacts(inlet.flows, leaving.flows, why, "Cool it, evaporate solvent, or look at the solubilities.", "solubilities")
-        findings += [finding for curve in curves for finding in curve.beyond(state.temperature)]
+        findings += [finding for curve in curves for finding in [*curve.beyond(state.temperature), *curve.off()]]
         ids, change = [c.id for c in model.components], leaving.flows - inlet.flows
         _, liquid, _ = parts_of(leaving.outlet)
         if inlet.flow > 0.0 and not liquid[model.index(solvent)] > _DRY * inlet.flow:
@@ -123,6 +132,8 @@ class Crystalliser(UnitOperation):
             made = float(change[place] * model.molar_masses[place])
             values.append(ResultValue("crystals", "Formed" if made >= 0.0 else "Dissolved", "mass_flow", abs(made), ids[place]))
             degree = math.exp(min(level - curve.log_product(state.temperature), 50.0))
+            if curve.fit is not None:
+                values.append(ResultValue("deviation", "Largest deviation from the curve", "fraction", curve.deviations.max(), ids[place]))
             values.append(ResultValue("saturation", "Saturation that is left", "share", degree ** (1.0 / curve.order), ids[place]))
         told = leaving.result([*values, *conversions(ids, inlet.flows, leaving.flows)], findings, mass)
         return replace(told, profiles=_profile(curves, state.temperature))
@@ -130,21 +141,41 @@ class Crystalliser(UnitOperation):
 
 @dataclass(frozen=True)
 class _Curve:
-    """A reaction with ln of its product of molalities at temperatures (K), rising; ``mass`` kg/mol of the one solute that its solubility counts."""
+    """A reaction with ln of its product of molalities at temperatures (K), ascending; ``mass`` kg/mol of the one solute that its solubility counts.
+
+    ``fit``: A, B and C of A + B/T + C ln T, by which it goes in the place of from point to point.
+    """
 
     reaction: Reaction
     T: Vector
     logarithms: Vector
     order: float
     mass: float | None
+    fit: Vector | None = None
 
     def log_product(self, T: float) -> float:
-        """Linear in 1/T between the points; beyond them as between the last two."""
+        """By the fit; or linear in 1/T between the points, beyond them as between the last two."""
+        if self.fit is not None:
+            return float(self.fit @ (1.0, 1.0 / T, math.log(T)))
         if len(self.T) == 1:
             return float(self.logarithms[0])
         k = min(max(int(np.searchsorted(self.T, T)) - 1, 0), len(self.T) - 2)
         share = (1.0 / T - 1.0 / self.T[k]) / (1.0 / self.T[k + 1] - 1.0 / self.T[k])
         return float(self.logarithms[k] + share * (self.logarithms[k + 1] - self.logarithms[k]))
+
+    @property
+    def deviations(self) -> Vector:
+        """Shares by which the given solubilities lie off the curve, (points,)."""
+        curve = np.array([self.log_product(float(t)) for t in self.T])
+        return np.asarray(np.expm1(np.abs(self.logarithms - curve) / self.order))
+
+    def off(self) -> list[Finding]:
+        """What is to be said of points that the fit misses."""
+        if self.fit is None or self.deviations.max() <= _OFF:
+            return []
+        k = int(self.deviations.argmax())
+        text = f"The fitted solubility of {self.reaction.name} misses the one at {self.T[k]:.5g} K by {100 * self.deviations[k]:.2g} %."
+        return [Finding("caution", "", text, f'Look at that point, or choose "{THROUGH}".', "solubilities")]
 
     def beyond(self, T: float) -> list[Finding]:
         """What is to be said of a temperature outside those that are given."""
@@ -159,7 +190,8 @@ class _Curve:
 def _curves(givens: Givens, of: ReactionSet, model: PropertyModel, solvent: str) -> list[_Curve]:
     if not of.reactions:
         raise UnitFault(f"The reaction set {of.name} is empty.", "Write its reactions under Chemistry.", "reactions")
-    points: dict[str, dict[float, float]] = {reaction.name: {} for reaction in of.reactions}
+    fitted = givens.option("curve") == FITTED
+    points: dict[str, list[tuple[float, float]]] = {reaction.name: [] for reaction in of.reactions}
     known = {reaction.name: reaction for reaction in of.reactions}
     for row in givens.raw("solubilities").rows:
         name, hot, share, product = (row.cells.get(c.key) for c in (REACTION, TEMPERATURE, SOLUBILITY, PRODUCT))
@@ -177,19 +209,35 @@ def _curves(givens: Givens, of: ReactionSet, model: PropertyModel, solvent: str)
             raise UnitFault(f"The solubility of {name} is not above 0.", "What does not dissolve at all has a small one, such as 1 ppm.", path)
         reaction = known[str(name)]
         level = math.log(value) if share is None else _of_solubility(reaction, value, model, solvent, f"{path}.solubility")
-        if points[reaction.name].setdefault(T, level) != level:
-            raise UnitFault(f"Two rows of {name} are of {T:.5g} K and differ.", "Remove one of them.", f"{path}.temperature")
+        if not fitted and any(other == T and level != there for other, there in points[reaction.name]):
+            repair = f'Remove one of them, or choose "{FITTED}".'
+            raise UnitFault(f"Two rows of {name} are of {T:.5g} K and differ.", repair, f"{path}.temperature")
+        points[reaction.name].append((T, level))
     if lacking := [name for name, found in points.items() if not found]:
         raise UnitFault(f"{', '.join(lacking)} has no solubility.", "Add a row for it, or take it out of the set.", "solubilities")
-    return [_curve(reaction, points[reaction.name], model, solvent) for reaction in of.reactions]
+    return [_curve(reaction, points[reaction.name], model, solvent, fitted) for reaction in of.reactions]
 
 
-def _curve(reaction: Reaction, points: Mapping[float, float], model: PropertyModel, solvent: str) -> _Curve:
-    T = np.array(sorted(points))
+def _curve(reaction: Reaction, points: Sequence[tuple[float, float]], model: PropertyModel, solvent: str, fitted: bool) -> _Curve:
+    T, logarithms = np.array(sorted(points if fitted else set(points))).T
     consumed = _solutes(reaction, model, solvent)
     alone = len(consumed) == 1 and not any(n for name, n in _beside(reaction, model, solvent).items() if name not in consumed)
     mass = float(model.molar_masses[model.index(next(iter(consumed)))]) if alone else None
-    return _Curve(reaction, T, np.array([points[t] for t in T]), max(sum(consumed.values()), 1e-300), mass)
+    fit = _fit(reaction, T, logarithms) if fitted else None
+    return _Curve(reaction, T, logarithms, max(sum(consumed.values()), 1e-300), mass, fit)
+
+
+def _fit(reaction: Reaction, T: Vector, logarithms: Vector) -> Vector:
+    """A, B and C of ln P = A + B/T + C ln T by least squares; C is 0 below four temperatures."""
+    different = len(np.unique(T))
+    if different < _FEWEST:
+        text = f"A fitted curve needs {_FEWEST} temperatures or more, and {reaction.name} has {different}."
+        raise UnitFault(text, f'Add measured solubilities, or choose "{THROUGH}".', "solubilities")
+    middle = float(np.mean(T))
+    terms = [np.ones(len(T)), 1.0 / T - 1.0 / middle, np.log(T / middle)][: 3 if different >= _BENDING else 2]
+    a, b, *c = np.linalg.lstsq(np.column_stack(terms), logarithms, rcond=None)[0]
+    bend = c[0] if c else 0.0
+    return np.array([a - b / middle - bend * math.log(middle), b, bend])
 
 
 def _beside(reaction: Reaction, model: PropertyModel, solvent: str) -> dict[str, float]:
@@ -230,5 +278,12 @@ def _profile(curves: Sequence[_Curve], outlet: float) -> tuple[Profile, ...]:
         column(f"solubility_{k}", curve.reaction.name, "share", [share(curve, float(t)) for t in T], group="Solubility")
         for k, curve in enumerate(drawn, 1)
     )
-    marks = tuple(ProfileMark("outlet", f"solubility_{k}", outlet, share(c, outlet)) for k, c in enumerate(drawn, 1) if T[0] <= outlet <= T[-1])
+    given = [(k, c) for k, c in enumerate(drawn, 1) if c.fit is not None]
+    marks = tuple(
+        ProfileMark("given", f"solubility_{k}", float(t), c.mass * math.exp(level / c.order))
+        for k, c in given
+        for t, level in zip(c.T, c.logarithms, strict=True)
+        if c.mass is not None
+    )
+    marks += tuple(ProfileMark("outlet", f"solubility_{k}", outlet, share(c, outlet)) for k, c in enumerate(drawn, 1) if T[0] <= outlet <= T[-1])
     return (Profile("solubility", "Solubility", column("temperature", "Temperature", "temperature", T), columns, marks=marks),)
