@@ -14,7 +14,7 @@ from pathlib import Path
 
 #: Modules of kernels that are compiled together; those that take longest come first.
 TOGETHER = (
-    "activity", "three", "stability", "saturation", "split", "energy", "flow,rates,tube,stirred", "cubic,phase", "steam,pure,vapour",
+    "activity", "three", "stability", "saturation", "split", "energy", "flow,rates,tube,stirred", "cubic,phase", "steam,pure,vapour,staged",
     "clusters,single,boil,volume_shift",
 )  # fmt: skip
 #: s after which compiled kernels that no set-up asked for are removed.

@@ -43,10 +43,11 @@ class PhaseRows:
     molar_volume: Vector
 
 
-def phase_rows(model: PropertyModel, kind: str, T: Vector, P: Vector, fractions: Array) -> PhaseRows:
+def phase_rows(model: PropertyModel, kind: str, T: Vector, P: Vector, fractions: Array, *, by_pressure: bool = True) -> PhaseRows:
     """Properties of a phase, "liquid" or "vapour", at ``T`` (rows,) K, ``P`` (rows,) Pa and ``fractions`` (rows, components), stable or not.
 
-    An equation of state with one volume root gives that for either kind. Raises ValueError for other kinds and for shapes that do not fit.
+    An equation of state with one volume root gives that for either kind. Without ``by_pressure`` the slope of the enthalpy in P is not looked for (it
+    takes two more evaluations) and is nan. Raises ValueError for other kinds and for shapes that do not fit.
 
     >>> model = PropertyModel("peng-robinson", ["propane", "n-butane"])
     >>> rows = phase_rows(model, "liquid", np.array([300.0, 310.0]), np.array([8e5, 8e5]), np.array([[0.5, 0.5], [0.2, 0.8]]))
@@ -61,7 +62,10 @@ def phase_rows(model: PropertyModel, kind: str, T: Vector, P: Vector, fractions:
         raise ValueError(f"Rows of {len(model.components)} fractions with one temperature and one pressure each are needed.")
     root = layout.VAPOUR if kind == "vapour" else layout.LIQUID
     vectors, dn, partial, out = _evaluate(model, root, t, p, x)
-    above, below = (_evaluate(model, root, t, p * (1.0 + step), x)[3][:, 0] for step in (_STEP, -_STEP))
+    rising = np.full(len(t), np.nan)
+    if by_pressure:
+        above, below = (_evaluate(model, root, t, p * (1.0 + step), x)[3][:, 0] for step in (_STEP, -_STEP))
+        rising = (above - below) / (2.0 * _STEP * p)
     return PhaseRows(
         log_phi=vectors[:, 0],
         log_phi_by_temperature=vectors[:, 1],
@@ -69,7 +73,7 @@ def phase_rows(model: PropertyModel, kind: str, T: Vector, P: Vector, fractions:
         log_phi_by_amounts=dn,
         enthalpy=out[:, 0],
         heat_capacity=out[:, 2],
-        enthalpy_by_pressure=(above - below) / (2.0 * _STEP * p),
+        enthalpy_by_pressure=rising,
         partial_enthalpies=partial,
         entropy=out[:, 1],
         molar_volume=out[:, 3],

@@ -376,7 +376,7 @@ class _Charge:
 
         # Held at a temperature it takes what the reactions need, and what a change of temperature does.
         fractions = course.flows / course.flows.sum(axis=1)[:, None]
-        rows = phase_rows(self.reacting.model, self.reacting.kinetics.phase, course.T, course.P, fractions)
+        rows = phase_rows(self.reacting.model, self.reacting.kinetics.phase, course.T, course.P, fractions, by_pressure=False)
         return np.asarray((made * rows.partial_enthalpies).sum(axis=1) + course.flows.sum(axis=1) * rows.heat_capacity * steeper)
 
     def _storing(self, T: float, flows: Vector, steeper: float, made: Vector) -> float:

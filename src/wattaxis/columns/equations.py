@@ -1,0 +1,289 @@
+"""Equations of a staged column and their derivatives: balances, equilibria and heat of every stage at once (Naphtali, Sandholm 1971)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wattaxis.columns.layout import Layout
+from wattaxis.properties.rows import PhaseRows, phase_rows
+from wattaxis.properties.state import Vector
+
+if TYPE_CHECKING:
+    from wattaxis.columns.wants import Bound, Slopes
+
+Array = NDArray[np.float64]
+#: J/mol by which heat balances are made small numbers.
+HEAT = 2e4
+#: J/mol of every vapour above every liquid where heat balances are easy; K by which temperatures become small numbers there.
+VAPOUR, WARM = 3e4, 100.0
+
+
+@dataclass(frozen=True)
+class Unknowns:
+    """``liquid`` and ``vapour`` (stages, components) and shares of draws, per mole of all feeds; ``T`` (stages,) K; ``free``: duties (J/mol), shares.
+
+    Where all vapour condenses on the first stage, ``vapour[0]`` is the composition that would rise from its liquid, and goes nowhere.
+    """
+
+    liquid: Array
+    vapour: Array
+    T: Vector
+    free: Vector
+
+    def moved(self, step: Unknowns, by: float) -> Unknowns:
+        """So much of a step on; no flow falls below a tenth of itself or rises above ten times."""
+
+        def flows(now: Array, change: Array) -> Array:
+            return np.asarray(np.clip(now + by * change, 0.1 * now, 10.0 * now + 1e-3))
+
+        return Unknowns(flows(self.liquid, step.liquid), flows(self.vapour, step.vapour), self.T + by * step.T, self.free + by * step.free)
+
+
+@dataclass(frozen=True)
+class Looked:
+    """The equations at one place: what is left of them, and both phases with their derivatives."""
+
+    at: Unknowns
+    balances: Array
+    equilibria: Array
+    heats: Vector
+    others: Vector
+    K: Array
+    phases: tuple[PhaseRows, PhaseRows]
+
+    @property
+    def worst(self) -> float:
+        """The largest of what is left, infinite where it is no number."""
+        parts = (self.balances, self.equilibria, self.heats, self.others)
+        found = max(float(np.abs(part).max()) if part.size else 0.0 for part in parts)
+        return found if np.isfinite(found) else np.inf
+
+    @property
+    def sum(self) -> float:
+        """Root of the sum of squares."""
+        parts = (self.balances, self.equilibria, self.heats, self.others)
+        found = float(np.sqrt(sum(float((part**2).sum()) for part in parts)))
+        return found if np.isfinite(found) else np.inf
+
+
+class Equations:
+    """All equations of a column: those of its stages, the heat of a total condenser, and what is wanted of it, one for every free value.
+
+    ``real`` leads from heat balances that are easy, at 0, to those of the model, at 1: where the column boils, every vapour has one enthalpy above
+    every liquid, and as much of the feeds is vapour as ``easy`` says (stages,); elsewhere every stage has the temperature (K) that ``easy`` says.
+    """
+
+    def __init__(self, layout: Layout, wants: Sequence[Bound], real: float = 1.0, easy: Vector | None = None) -> None:
+        self.layout, self.wants, self.real = layout, tuple(wants), real
+        self.easy = np.zeros(layout.stages) if easy is None else easy
+        #: Whether the vapour of a stage leaves it: not that of a condenser in which all of it condenses.
+        self.leaves = np.ones(layout.stages)
+        self.leaves[0] = 0.0 if layout.total else 1.0
+
+    def shares(self, free: Vector) -> tuple[Vector, Vector]:
+        """Shares of liquid and of vapour that are drawn off, (stages,) each."""
+        drawn = np.zeros((2, self.layout.stages))
+        for value, given in zip(free, self.layout.free, strict=True):
+            if given.kind != "duty":
+                drawn[0 if given.kind == "liquid" else 1, given.stage] = value
+        return drawn[0], drawn[1]
+
+    def duties(self, free: Vector) -> Vector:
+        """J/mol of all feeds added to every stage."""
+        found = self.layout.duties.copy()
+        for value, given in zip(free, self.layout.free, strict=True):
+            if given.kind == "duty":
+                found[given.stage] += value
+        return found
+
+    def look(self, at: Unknowns) -> Looked:
+        """What is left of every equation."""
+        lay = self.layout
+        L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
+        x, y = at.liquid / L[:, None], at.vapour / V[:, None]
+        phases = (
+            phase_rows(lay.model, "liquid", at.T, lay.P, x, by_pressure=False),
+            phase_rows(lay.model, "vapour", at.T, lay.P, y, by_pressure=False),
+        )
+        K = np.exp(np.clip(phases[0].log_phi - phases[1].log_phi, -600.0, 600.0))
+        drawn_liquid, drawn_vapour = self.shares(at.free)
+        below, above = (1.0 - drawn_liquid)[:, None] * at.liquid, (1.0 - drawn_vapour)[:, None] * at.vapour
+        balances = at.liquid + self.leaves[:, None] * at.vapour - lay.feed
+        balances[1:] -= below[:-1]
+        balances[:-1] -= above[1:]
+        equilibria = (at.vapour - V[:, None] * self._rising(K, x, y)) / self._scale(K, L, V)
+        if self.real < 1.0 and lay.boils:
+            phases = self._eased(phases[0], 0.0), self._eased(phases[1], VAPOUR)
+        carried_liquid, carried_vapour = L * self.liquid_enthalpy(at, phases[0]), V * phases[1].enthalpy
+        heats = carried_liquid + self.leaves * carried_vapour - self._fed_heat() - self.duties(at.free)
+        heats[1:] -= (1.0 - drawn_liquid[:-1]) * carried_liquid[:-1]
+        heats[:-1] -= (1.0 - drawn_vapour[1:]) * carried_vapour[1:]
+        heats /= HEAT
+        if self.real < 1.0 and not lay.boils:
+            heats = self.real * heats + (1.0 - self.real) * (at.T - self.easy) / WARM
+        others = [want.left(at) for want in self.wants]
+        if lay.total:
+            others = [float(heats[0]), *others]
+            heats[0] = V[0] - 1.0
+        return Looked(at, balances, equilibria, heats, np.array(others), K, phases)
+
+    def _eased(self, phase: PhaseRows, level: float) -> PhaseRows:
+        """A phase whose enthalpy is on the way from one level (J/mol) for all to its own."""
+        rest = (1.0 - self.real) * level
+        own = self.real * phase.enthalpy + rest, self.real * phase.partial_enthalpies + rest, self.real * phase.heat_capacity
+        return replace(phase, enthalpy=own[0], partial_enthalpies=own[1], heat_capacity=own[2])
+
+    def _fed_heat(self) -> Vector:
+        if self.real == 1.0 or not self.layout.boils:
+            return self.layout.feed_heat
+        return self.real * self.layout.feed_heat + (1.0 - self.real) * VAPOUR * self.easy
+
+    def liquid_enthalpy(self, at: Unknowns, liquid: PhaseRows) -> Vector:
+        """J/mol of the liquids that leave; that of a condenser may be colder than it boils."""
+        colder = self.layout.subcooling
+        return liquid.enthalpy if colder == 0.0 else liquid.enthalpy - np.eye(1, len(at.T))[0] * colder * liquid.heat_capacity
+
+    def _rising(self, K: Array, x: Array, y: Array) -> Array:
+        """Composition of the vapours by equilibrium, or by Murphree's efficiency from those below."""
+        share = self.layout.efficiencies[:, None]
+        found = share * K * x
+        found[:-1] += (1.0 - share[:-1]) * y[1:]
+        return found
+
+    @staticmethod
+    def _scale(K: Array, L: Vector, V: Vector) -> Array:
+        return 1.0 + K * (V / L)[:, None]
+
+    def step(self, found: Looked, slowed: float = 0.0) -> Unknowns | None:
+        """Newton's step, None where there is none; ``slowed`` holds back every stage by that many of its own flows."""
+        lay, at = self.layout, found.at
+        N, C = at.liquid.shape
+        diagonal, upper, passed, brought = self._blocks(found)
+        rows = np.arange(C)
+        if slowed > 0.0:
+            diagonal[:, rows, rows] += slowed
+            diagonal[1 if lay.total else 0 :, 2 * C, 2 * C] += slowed * 0.01
+        count = len(lay.free)
+        slopes = [want.slopes(at) for want in self.wants]
+        rhs = np.zeros((N, 2 * C + 1, 1 + count))
+        rhs[:, :C, 0], rhs[:, C : 2 * C, 0], rhs[:, 2 * C, 0] = -found.balances, -found.equilibria, -found.heats
+        border, square = self._border(found, slopes)
+        rhs[:, :, 1:] = -border
+        staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
+        if staged.eliminate(diagonal, upper, passed, brought, rhs) >= 0 or not np.isfinite(rhs).all():
+            return None
+        free = np.zeros(count)
+        moved = rhs[:, :, 0]
+        if count:
+            sides = self._sides(found, slopes)
+            matrix = square + np.einsum("kjn,jnb->kb", sides, rhs[:, :, 1:])
+            target = -found.others - np.einsum("kjn,jn->k", sides, moved)
+            try:
+                free = np.linalg.solve(matrix, target)
+            except np.linalg.LinAlgError:
+                return None
+            moved = moved + rhs[:, :, 1:] @ free
+        return Unknowns(moved[:, :C], moved[:, C : 2 * C], moved[:, 2 * C], free)
+
+    def _blocks(self, found: Looked) -> tuple[Array, Array, Vector, Array]:
+        lay, at, (liquid, vapour) = self.layout, found.at, found.phases
+        N, C = at.liquid.shape
+        L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
+        x, y = at.liquid / L[:, None], at.vapour / V[:, None]
+        drawn_liquid, drawn_vapour = self.shares(at.free)
+        scale, rows, one = self._scale(found.K, L, V)[:, :, None], np.arange(C), np.eye(C)
+        share = lay.efficiencies[:, None]
+        diagonal, upper = np.zeros((N, 2 * C + 1, 2 * C + 1)), np.zeros((N, 2 * C + 1, C + 1))
+        diagonal[:, rows, rows] = 1.0
+        diagonal[:, rows, C + rows] = self.leaves[:, None]
+        # Of the vapour in equilibrium V K x, by the amounts of either phase and by temperature.
+        Kx = found.K * x * share
+        by_liquid = (found.K * share * (V / L)[:, None])[:, :, None] * one + (Kx * (V / L)[:, None])[:, :, None] * (liquid.log_phi_by_amounts - 1.0)
+        by_vapour = self._rising(found.K, x, y)[:, :, None] - Kx[:, :, None] * vapour.log_phi_by_amounts
+        diagonal[:, C : 2 * C, :C] = -by_liquid / scale
+        diagonal[:, C : 2 * C, C : 2 * C] = (one - by_vapour) / scale
+        slope = liquid.log_phi_by_temperature - vapour.log_phi_by_temperature
+        diagonal[:, C : 2 * C, 2 * C] = -V[:, None] * Kx * slope / scale[:, :, 0]
+        lost = (1.0 - share[:-1]) * (V[:-1] / V[1:])[:, None]
+        upper[:-1, C : 2 * C, :C] = -(lost[:, :, None] * (one - y[1:, :, None])) / scale[:-1]
+        # Heat.
+        own = liquid.partial_enthalpies / HEAT
+        warming = L * liquid.heat_capacity / HEAT
+        diagonal[:, 2 * C, :C] = own
+        diagonal[:, 2 * C, C : 2 * C] = self.leaves[:, None] * vapour.partial_enthalpies / HEAT
+        diagonal[:, 2 * C, 2 * C] = warming + self.leaves * V * vapour.heat_capacity / HEAT
+        upper[:-1, rows, rows] = -(1.0 - drawn_vapour[1:])[:, None]
+        upper[:-1, 2 * C, :C] = -(1.0 - drawn_vapour[1:])[:, None] * vapour.partial_enthalpies[1:] / HEAT
+        upper[:-1, 2 * C, C] = -(1.0 - drawn_vapour[1:]) * (V * vapour.heat_capacity)[1:] / HEAT
+        passed, brought = np.zeros(N), np.zeros((N, C + 1))
+        passed[1:] = -(1.0 - drawn_liquid[:-1])
+        brought[1:, :C] = passed[1:, None] * own[:-1]
+        brought[1:, C] = passed[1:] * warming[:-1]
+        if self.real < 1.0 and not lay.boils:
+            diagonal[:, 2 * C] *= self.real
+            upper[:, 2 * C] *= self.real
+            brought *= self.real
+            diagonal[:, 2 * C, 2 * C] += (1.0 - self.real) / WARM
+        if lay.total:
+            self._cool(brought, passed, liquid, L)
+            diagonal[0, 2 * C], upper[0, 2 * C] = 0.0, 0.0
+            diagonal[0, 2 * C, C : 2 * C] = 1.0
+        return diagonal, upper, passed, brought
+
+    def _cool(self, brought: Array, passed: Vector, liquid: PhaseRows, L: Vector) -> None:
+        """What a reflux below its boiling point brings; how its heat capacity changes with composition is left out."""
+        if len(passed) > 1:
+            brought[1, :-1] -= passed[1] * self.layout.subcooling * liquid.heat_capacity[0] / HEAT
+
+    def _border(self, found: Looked, slopes: Sequence[Slopes]) -> tuple[Array, Array]:
+        """What the free values do: in the equations of stages (stages, n, free) and in the others (others, free)."""
+        lay, at, (liquid, vapour) = self.layout, found.at, found.phases
+        N, C = at.liquid.shape
+        border, square = np.zeros((N, 2 * C + 1, len(lay.free))), np.zeros((len(lay.free), len(lay.free)))
+        enthalpy = self.liquid_enthalpy(at, liquid)
+        for k, free in enumerate(lay.free):
+            j = free.stage
+            if free.kind == "duty":
+                if lay.total and j == 0:
+                    square[0, k] = -1.0 / HEAT
+                else:
+                    border[j, 2 * C, k] = -1.0 / HEAT
+            elif free.kind == "liquid":
+                border[j + 1, :C, k] = at.liquid[j]
+                border[j + 1, 2 * C, k] = at.liquid[j].sum() * enthalpy[j] / HEAT
+            else:
+                border[j - 1, :C, k] = at.vapour[j]
+                carried = at.vapour[j].sum() * vapour.enthalpy[j] / HEAT
+                if lay.total and j == 1:
+                    square[0, k] = carried
+                else:
+                    border[j - 1, 2 * C, k] = carried
+        first = 1 if lay.total else 0
+        for k, slope in enumerate(slopes):
+            square[first + k] += slope.free
+        return border, square
+
+    def _sides(self, found: Looked, slopes: Sequence[Slopes]) -> Array:
+        """What the unknowns of the stages do in the other equations, (others, stages, n)."""
+        lay, at, (liquid, vapour) = self.layout, found.at, found.phases
+        N, C = at.liquid.shape
+        sides = np.zeros((len(lay.free), N, 2 * C + 1))
+        first = 0
+        if lay.total:
+            first = 1
+            drawn = self.shares(at.free)[1][1] if N > 1 else 0.0
+            L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
+            sides[0, 0, :C] = (liquid.partial_enthalpies[0] - lay.subcooling * liquid.heat_capacity[0]) / HEAT
+            sides[0, 0, 2 * C] = L[0] * liquid.heat_capacity[0] / HEAT
+            if N > 1:
+                sides[0, 1, C : 2 * C] = -(1.0 - drawn) * vapour.partial_enthalpies[1] / HEAT
+                sides[0, 1, 2 * C] = -(1.0 - drawn) * V[1] * vapour.heat_capacity[1] / HEAT
+        for k, slope in enumerate(slopes):
+            sides[first + k, :, :C], sides[first + k, :, C : 2 * C], sides[first + k, :, 2 * C] = slope.liquid, slope.vapour, slope.T
+        return sides

@@ -1,0 +1,191 @@
+"""Newton's method on all stages at once, slowed where it does not come near, and led from what is easy to what is wanted where it has to be."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from wattaxis.columns.equations import Equations, Looked, Unknowns
+from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout
+from wattaxis.columns.start import begin, easy_heats
+from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
+from wattaxis.properties import FlashError
+
+#: What is left of every equation at most; Newton steps at most; K that a step moves a temperature at most.
+CLOSED, STEPS, FAR = 1e-10, 60, 25.0
+#: Rounds without an improvement by that factor after which a search is given up.
+_PATIENCE, _BETTER = 14, 0.9
+#: How much stages are held back at first, by which factor less each step, and below which not at all.
+_SLOWED, _LOOSER, _FREE = 3.0, 0.6, 1e-3
+#: Share of the way to what is wanted that a step on it may be at least.
+_SHORTEST = 1.0 / 512.0
+
+
+@dataclass
+class Log:
+    """How the state was found, in words, and how often the equations were looked at."""
+
+    lines: list[str] = field(default_factory=list)
+    looks: int = 0
+
+
+def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None) -> tuple[Unknowns, Log]:
+    """The state of a column that is as it is wanted, with how it was found. Raises ColumnError."""
+    binder, log = Binder(layout), Log()
+    bound = [binder.bound(want) for want in wants]
+    if start is not None:
+        near = _newton(Equations(layout, bound), start, log)
+        if near is not None:
+            log.lines.append("from the state before")
+            return near, log
+    try:
+        first = begin(layout, wants)
+    except FlashError as error:
+        raise ColumnError(f"The feed has no state at the pressure of the column: {error}", "Look at pressures and feed.") from error
+    found = _newton(Equations(layout, bound), first, log)
+    if found is not None:
+        log.lines.append("by Newton's method from the short-cut estimate")
+        return found, log
+    return _led(layout, binder, bound, first, log), log
+
+
+def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0) -> Unknowns | None:
+    """From a start to the state, None where it is not reached."""
+    found = equations.look(start)
+    log.looks += 1
+    best, since = found.sum, 0
+    for _ in range(STEPS):
+        if found.worst <= CLOSED:
+            return _polished(equations, found, log)
+        step = equations.step(found, slowed)
+        if step is None:
+            return None
+        far = float(np.abs(step.T).max())
+        by = min(1.0, FAR / far) if far > 0.0 else 1.0
+        by *= _inside(equations.layout, found.at, step, by)
+        tried = equations.look(found.at.moved(step, by))
+        log.looks += 1
+        for _ in range(3):
+            if tried.sum <= 3.0 * found.sum:
+                break
+            by *= 0.3
+            tried = equations.look(found.at.moved(step, by))
+            log.looks += 1
+        if not np.isfinite(tried.sum):
+            return None
+        found = tried
+        slowed = 0.0 if slowed < _FREE else slowed * _LOOSER
+        if found.sum < _BETTER * best:
+            best, since = found.sum, 0
+        else:
+            since += 1
+            if since > _PATIENCE:
+                return None
+    return None
+
+
+def _inside(layout: Layout, at: Unknowns, step: Unknowns, by: float) -> float:
+    """Part of a step after which shares of draws lie between nothing and all, and temperatures above nothing."""
+    part = 1.0
+    for k, free in enumerate(layout.free):
+        change = by * step.free[k]
+        if free.kind == "duty" or change == 0.0:
+            continue
+        room = at.free[k] if change < 0.0 else 1.0 - at.free[k]
+        part = min(part, 0.9 * room / abs(change))
+    return max(part, 1e-6)
+
+
+def _polished(equations: Equations, found: Looked, log: Log) -> Unknowns:
+    """One more step, where it is better: every way leads to the same digits."""
+    step = equations.step(found)
+    if step is None:
+        return found.at
+    last = equations.look(found.at.moved(step, 1.0))
+    log.looks += 1
+    return last.at if last.worst <= found.worst else found.at
+
+
+def _easy(layout: Layout, at: Unknowns) -> list[Want]:
+    """Wants that are met from nearly everywhere: a reflux or boil-up ratio and the flows of products, as they are at a place."""
+    binder, wants = Binder(layout), list[Want]()
+    top = DISTILLATE if layout.condenser == TOTAL else OVERHEAD
+    if layout.condenser != NONE:
+        wants.append(Want(REFLUX, 0.0))
+    if layout.condenser == MIXED:
+        wants.append(Want(FLOW, 0.0, DISTILLATE))
+    if layout.reboiler:
+        wants.append(Want(FLOW, 0.0, top) if layout.condenser != NONE else Want(BOIL_UP, 0.0))
+    wants += [Want(FLOW, 0.0, p.name) for p in layout.products if p.name not in (DISTILLATE, OVERHEAD, BOTTOMS)]
+    measured = []
+    for want in wants:
+        bound = binder.bound(want)
+        measured.append(want.at(binder.unbound(bound, bound.now(at))))
+    return measured
+
+
+def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns | None:
+    """The state with easy targets: at once, or from heat balances that are easy too to those of the model."""
+    at = _newton(Equations(layout, easy), first, log)
+    if at is not None:
+        return at
+    heats = easy_heats(layout, first)
+    for slowed in (0.0, _SLOWED, 10.0 * _SLOWED):
+        at = _newton(Equations(layout, easy, 0.0, heats), first, log, slowed)
+        if at is not None:
+            break
+    done, step = 0.0, 0.5
+    while at is not None and done < 1.0:
+        real = min(done + step, 1.0)
+        there = _newton(Equations(layout, easy, real, heats), at, log)
+        if there is not None:
+            at, done, step = there, real, 2.0 * step
+        elif (step := 0.4 * step) < _SHORTEST:
+            return None
+    return at
+
+
+def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns:
+    """First what is easy, then step by step what is wanted."""
+    at = _easiest(layout, [binder.bound(want) for want in _easy(layout, first)], first, log)
+    if at is None:
+        raise ColumnError("No state of the column was found, not even with easy targets.", "Look at feeds, pressures and stages.")
+    log.lines.append("with a reflux ratio and product rates of the short-cut estimate first")
+    direct = _newton(Equations(layout, bound), at, log)
+    if direct is not None:
+        return direct
+    done, step = 0.0, 0.25
+    begun = [b.now(at) for b in bound]
+    while done < 1.0:
+        share = min(done + step, 1.0)
+        wanted = [binder.bound(b.want.at(binder.unbound(b, _between(b.want, old, b.value, share)))) for b, old in zip(bound, begun, strict=True)]
+        there = _newton(Equations(layout, wanted), at, log)
+        if there is None:
+            step *= 0.5
+            if step < _SHORTEST:
+                raise _unreached(binder, bound, at)
+            continue
+        at, done, step = there, share, 1.5 * step
+    log.lines.append("then step by step to what is wanted")
+    return at
+
+
+def _between(want: Want, old: float, new: float, share: float) -> float:
+    """A value on the way: purities by the logarithm of what is missing to one."""
+    if want.kind in (FRACTION, RECOVERY) and 0.0 < old < 1.0:
+        a, b = np.log(old / (1.0 - old)), np.log(new / (1.0 - new))
+        return float(1.0 / (1.0 + np.exp(-(a + share * (b - a)))))
+    if old > 0.0 and new > 0.0 and want.kind in (REFLUX, BOIL_UP, FLOW):
+        return float(old ** (1.0 - share) * new**share)
+    return old + share * (new - old)
+
+
+def _unreached(binder: Binder, bound: Sequence[Bound], at: Unknowns) -> ColumnError:
+    """What was reached last, of the want that is furthest off."""
+    gaps = [abs(b.left(at)) for b in bound]
+    worst = bound[int(np.argmax(gaps))]
+    now = binder.unbound(worst, worst.now(at))
+    text = f"The {worst.want.text} of {worst.want.value:.6g} was not reached; the last state that was found has {now:.6g}."
+    return ColumnError(text, "Give more stages, more reflux, or a target that is nearer.", now)

@@ -1,0 +1,256 @@
+"""Where the search for a column's state starts: products by Fenske's distribution, constant molal overflow, a few sweeps of bubble points."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wattaxis.columns.equations import HEAT, Equations, Unknowns
+from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, Layout
+from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
+from wattaxis.properties import FlashError
+from wattaxis.properties.rows import phase_rows
+from wattaxis.properties.state import Vector
+
+if TYPE_CHECKING:
+    from wattaxis.properties import State
+
+Array = NDArray[np.float64]
+#: Sweeps at the end with the equilibria of the model; share by which molar volumes of two phases differ at least.
+_REAL, _ALIKE = 4, 0.1
+#: Share of the stages that Fenske's distribution counts, and how many at most; how far beyond all volatilities its constant (ln) is looked for, and
+#: how many are tried.
+_WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
+#: Reflux ratio where nothing says one; sweeps, and K that a sweep moves a temperature at most; least share of a flow and of a component.
+_REFLUX, _SWEEPS, _FAR, _LEAST, _TRACE = 1.5, 10, 15.0, 0.02, 1e-14
+
+
+@dataclass(frozen=True)
+class Split:
+    """What leaves at the top: flows (components,) per mole of feed, and the reflux ratio to begin with."""
+
+    top: Vector
+    reflux: float
+
+
+def split_of(layout: Layout, wants: Sequence[Want]) -> Split:
+    """Products at the ends that are near what is wanted. Raises FlashError where the feed has no state at the pressure of the column."""
+    fed = layout.feed.sum(axis=0)
+    drawn = _drawn(layout, wants)
+    K = _volatilities(layout, fed)
+    apart = min(_WORTH * layout.stages, _MOST) * np.log(K)
+    ways = np.linspace(-float(apart.max()) - _ENDS, _ENDS - float(apart.min()), _TRIED)
+    ratio = np.exp(np.clip(ways[:, None] + apart, -80.0, 80.0))
+    tops = (1.0 - drawn) * fed * ratio / (1.0 + ratio)
+    off = np.zeros(len(ways))
+    told = False
+    for want in wants:
+        gap = _gap(layout, want, tops, fed)
+        if gap is not None:
+            off += gap**2
+            told = True
+    if not told:
+        vapour = 1.0 - sum(_liquid_part(layout, j)[0] for j in range(layout.stages))
+        guess = vapour if layout.condenser == NONE and not layout.reboiler else max(0.5, vapour)
+        off = (tops.sum(axis=1) - guess) ** 2
+    # Where two ways are equally far off, the one that leaves something at either end is meant.
+    share = tops.sum(axis=1)
+    off = off + 1e-3 * _logit(share) ** 2
+    top = tops[int(np.argmin(off))]
+    # A column divides: neither end gets nothing.
+    top = np.clip(top, _LEAST * 0.01 * fed / layout.stages, (1.0 - _LEAST * 0.01 / layout.stages) * fed)
+    return Split(top, _reflux(wants, float(top.sum()), 1.0 - drawn - float(top.sum())))
+
+
+def _volatilities(layout: Layout, fed: Vector) -> Vector:
+    model, P = layout.model, float(np.median(layout.P))
+    x = fed / fed.sum()
+    state: State | None = None
+    for share in (0.5, 0.1, 0.9):
+        try:
+            state = model.flash(x, P=P, VF=share)
+            break
+        except FlashError:
+            continue
+    T = float(np.sum(x * [c.critical_temperature for c in model.components])) * 0.7 if state is None else state.temperature
+    there = np.maximum(x, 1e-9)
+    liquid, vapour = there / there.sum(), there / there.sum()
+    for _ in range(2):
+        rows = [phase_rows(model, kind, np.array([T]), np.array([P]), part[None], by_pressure=False) for kind, part in (("liquid", liquid), ("vapour", vapour))]
+        K = np.exp(np.clip(rows[0].log_phi[0] - rows[1].log_phi[0], -30.0, 30.0))
+        vapour = K * liquid / (K * liquid).sum()
+    return K
+
+
+def _drawn(layout: Layout, wants: Sequence[Want]) -> float:
+    """What all side draws take, per mole of feed."""
+    names = {p.name for p in layout.products} - {DISTILLATE, OVERHEAD, BOTTOMS}
+    known = {w.product: w.value / layout.whole for w in wants if w.kind == FLOW and not w.components and w.basis != MASS and w.product in names}
+    return min(sum(known.get(name, 0.1) for name in names), 0.9)
+
+
+def _gap(layout: Layout, want: Want, tops: Array, fed: Vector) -> Vector | None:
+    """How far every way to divide the feed is from what is wanted, None where it says nothing of it."""
+    if want.product not in (DISTILLATE, OVERHEAD, BOTTOMS) or want.kind not in (FLOW, FRACTION, RECOVERY):
+        return None
+    if layout.condenser == MIXED and want.kind == FLOW and want.product != BOTTOMS:
+        return None
+    flows = tops if want.product != BOTTOMS else np.maximum(fed - tops, 0.0)
+    weights = layout.model.molar_masses if want.basis == MASS and want.kind != RECOVERY else np.ones(len(fed))
+    chosen = np.array([1.0 if not want.components or c.id in want.components else 0.0 for c in layout.model.components])
+    amount, whole = flows @ (weights * chosen), flows @ weights
+    if want.kind == FLOW:
+        return np.asarray(np.log(np.maximum(amount, 1e-12) / max(want.value / layout.whole, 1e-12)))
+    share = amount / np.maximum(whole if want.kind == FRACTION else float(fed @ chosen), 1e-300)
+    return np.asarray(0.3 * (_logit(share) - _logit(np.array(want.value))))
+
+
+def _logit(share: Vector) -> Vector:
+    inside = np.clip(share, 1e-8, 1.0 - 1e-8)
+    return np.asarray(np.log(inside / (1.0 - inside)))
+
+
+def _reflux(wants: Sequence[Want], top: float, bottom: float) -> float:
+    for want in wants:
+        if want.kind == REFLUX:
+            return max(want.value, 0.05)
+        if want.kind == BOIL_UP:
+            return max(want.value * bottom / top - 1.0, 0.2)
+    return _REFLUX
+
+
+def _liquid_part(layout: Layout, stage: int) -> tuple[float, float | None]:
+    """Moles of liquid in what is fed on a stage, and its temperature."""
+    flows = layout.feed[stage]
+    total = float(flows.sum())
+    if not total > 0.0:
+        return 0.0, None
+    try:
+        state = layout.model.flash(flows, P=float(layout.P[stage]), H=float(layout.feed_heat[stage]) / total)
+    except FlashError:
+        return 0.5 * total, None
+    return total * (1.0 - state.vapour_share), state.temperature
+
+
+def easy_heats(layout: Layout, at: Unknowns) -> Vector:
+    """What the easy heat balances of :class:`Equations` count with: moles of vapour in the feeds of stages, or temperatures (K)."""
+    if not layout.boils:
+        return at.T
+    return np.array([float(layout.feed[j].sum()) - _liquid_part(layout, j)[0] for j in range(layout.stages)])
+
+
+def begin(layout: Layout, wants: Sequence[Want]) -> Unknowns:
+    """The unknowns to begin with. Raises FlashError where the feed has no state at the pressure of the column."""
+    split = split_of(layout, wants)
+    N = layout.stages
+    parts = [_liquid_part(layout, j) for j in range(N)]
+    top = float(split.top.sum())
+    reflux = 0.0 if layout.condenser == NONE else split.reflux * top
+    fed, drawn = layout.feed.sum(axis=1), np.zeros((2, N))
+    side = [p for p in layout.products if p.name not in (DISTILLATE, OVERHEAD, BOTTOMS)]
+    each = _drawn(layout, wants) / max(len(side), 1)
+    for product in side:
+        drawn[0 if product.phase == "liquid" else 1, product.stage] += each
+    liquid_fed = np.array([part for part, _ in parts])
+    L = np.maximum(reflux + np.cumsum(liquid_fed - drawn[0]), _LEAST)
+    V = np.empty(N)
+    V[0] = top
+    V[1:] = np.maximum(L[:-1] + top + np.cumsum(drawn.sum(axis=0) - fed)[:-1], _LEAST)
+    L[-1] = max(1.0 - top - float(drawn.sum()), _LEAST)
+    kept, risen = 1.0 - np.minimum(drawn[0] / (L + drawn[0]), 0.9), 1.0 - np.minimum(drawn[1] / V, 0.9)
+    L = L + drawn[0]
+    free = np.zeros(len(layout.free))
+    for k, given in enumerate(layout.free):
+        if given.kind != "duty":
+            free[k] = 1.0 - (kept if given.kind == "liquid" else risen)[given.stage]
+    of_liquid = 1.0 if layout.total else 0.5 if layout.condenser == MIXED else 0.0
+    if of_liquid:
+        L[0] = reflux + of_liquid * top
+        kept[0] = reflux / L[0]
+        V[0] = 1.0 if layout.total else 0.5 * top
+        free[next(k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0)] = 1.0 - kept[0]
+    T = _temperatures(layout, split.top, parts)
+    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T), free=free))
+
+
+def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, float | None]]) -> Vector:
+    """Straight from the top to the bottom: boiling points of the products, or what is fed where a column is without condenser and reboiler."""
+    known = [(j, T) for j, (_, T) in enumerate(parts) if T is not None]
+    ends = []
+    bottom = np.maximum(layout.feed.sum(axis=0) - top, 0.0)
+    middle = float(np.mean([T for _, T in known])) if known else 350.0
+    for flows, P, share in ((top, layout.P[0], 0.0 if layout.total else 1.0), (bottom, layout.P[-1], 0.0)):
+        try:
+            ends.append(layout.model.flash(flows, P=float(P), VF=share).temperature)
+        except FlashError:
+            ends.append(middle)
+    if layout.condenser == NONE and known:
+        ends[0] = known[0][1]
+    if not layout.reboiler and known:
+        ends[1] = known[-1][1]
+    return np.linspace(ends[0], ends[1], layout.stages)
+
+
+def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T: Vector) -> Unknowns:
+    """Compositions by the balances of every component for known flows, temperatures by bubble points, in turns."""
+    staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
+    N, C = layout.feed.shape
+    rising = V.copy()
+    if layout.total:
+        rising[0] = 0.0
+    x = np.tile(layout.feed.sum(axis=0), (N, 1)) + _TRACE
+    x /= x.sum(axis=1)[:, None]
+    y, liquid = x.copy(), np.empty((N, C))
+    for sweep in range(_SWEEPS):
+        log_K, by_T = _equilibria(layout, T, x, y, sweep < _SWEEPS - _REAL)
+        K = np.exp(np.clip(log_K, -50.0, 50.0))
+        staged.component_balances(K, L, rising, kept, risen, layout.feed, liquid)
+        liquid = np.maximum(np.nan_to_num(liquid), 0.0) + _TRACE
+        totals = liquid.sum(axis=1)
+        x = liquid / totals[:, None]
+        Kx = K * x
+        s = Kx.sum(axis=1)
+        y = Kx / s[:, None]
+        if layout.boils:
+            slope = (Kx * by_T).sum(axis=1) / s
+            T = T + np.clip(-np.log(s) / np.maximum(slope, 1e-3), -_FAR, _FAR)
+        else:
+            L = L * np.clip(totals / L, 0.7, 1.4)
+            V[1:] = np.maximum(L[:-1] * kept[:-1] + V[0] - np.cumsum(layout.feed.sum(axis=1))[:-1], _LEAST)
+            rising = V.copy()
+    return Unknowns(x * L[:, None], y * V[:, None], T, np.zeros(0))
+
+
+def _equilibria(layout: Layout, T: Vector, x: Array, y: Array, rough: bool) -> tuple[Array, Array]:
+    """ln K (stages, components) with its slope in T: of an equation of state by Wilson (1969) at first, and where it has but one phase there."""
+    model, P = layout.model, layout.P
+    wilson = by_T = np.zeros_like(x)
+    if model.equation_of_state:
+        critical = np.array([[c.critical_temperature, c.critical_pressure, c.acentric_factor] for c in model.components]).T
+        rise = 5.373 * (1.0 + critical[2])
+        wilson = np.log(critical[1] / P[:, None]) + rise * (1.0 - critical[0] / T[:, None])
+        by_T = rise * critical[0] / T[:, None] ** 2
+        if rough:
+            return wilson, by_T
+    liquid, vapour = (phase_rows(model, kind, T, P, part, by_pressure=False) for kind, part in (("liquid", x), ("vapour", y)))
+    log_K, slope = liquid.log_phi - vapour.log_phi, liquid.log_phi_by_temperature - vapour.log_phi_by_temperature
+    if not model.equation_of_state:
+        return log_K, slope
+    one = (np.abs(liquid.molar_volume / vapour.molar_volume - 1.0) < _ALIKE)[:, None]
+    return np.where(one, wilson, log_K), np.where(one, by_T, slope)
+
+
+def _with_duties(layout: Layout, at: Unknowns) -> Unknowns:
+    """With the duties that the heat balances of their stages leave."""
+    found = Equations(layout, ()).look(at)
+    free = at.free.copy()
+    for k, given in enumerate(layout.free):
+        if given.kind == "duty":
+            left = found.others[0] if layout.total and given.stage == 0 else found.heats[given.stage]
+            free[k] = left * HEAT
+    return replace(at, free=free)
