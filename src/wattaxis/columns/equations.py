@@ -22,6 +22,8 @@ Array = NDArray[np.float64]
 HEAT = 2e4
 #: J/mol of every vapour above every liquid where heat balances are easy; K by which temperatures become small numbers there.
 VAPOUR, WARM = 3e4, 100.0
+#: K that a step moves a temperature at most.
+FAR = 25.0
 
 
 @dataclass(frozen=True)
@@ -37,12 +39,12 @@ class Unknowns:
     free: Vector
 
     def moved(self, step: Unknowns, by: float) -> Unknowns:
-        """So much of a step on; no flow falls below a tenth of itself or rises above ten times."""
+        """So much of a step on; no flow falls below a tenth of itself or rises above ten times, no temperature moves far."""
 
         def flows(now: Array, change: Array) -> Array:
             return np.asarray(np.clip(now + by * change, 0.1 * now, 10.0 * now + 1e-3))
 
-        return Unknowns(flows(self.liquid, step.liquid), flows(self.vapour, step.vapour), self.T + by * step.T, self.free + by * step.free)
+        return Unknowns(flows(self.liquid, step.liquid), flows(self.vapour, step.vapour), self.T + np.clip(by * step.T, -FAR, FAR), self.free + by * step.free)
 
 
 @dataclass(frozen=True)

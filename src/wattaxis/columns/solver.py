@@ -13,12 +13,16 @@ from wattaxis.columns.start import begin, easy_heats
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
 from wattaxis.properties import FlashError
 
-#: What is left of every equation at most; Newton steps at most; K that a step moves a temperature at most.
-CLOSED, STEPS, FAR = 1e-10, 60, 25.0
-#: Rounds without an improvement by that factor after which a search is given up.
-_PATIENCE, _BETTER = 14, 0.9
+#: What is left of every equation at most; Newton steps at most.
+CLOSED, STEPS = 1e-10, 60
+#: Rounds without an improvement by that factor after which a search is given up, and how many times worse than its best it may become.
+_PATIENCE, _BETTER, _WORSE = 14, 0.9, 1e8
 #: How much stages are held back at first, by which factor less each step, and below which not at all.
 _SLOWED, _LOOSER, _FREE = 3.0, 0.6, 1e-3
+#: What stages hold at first where they are led through time, over their flows; from where on that is stuck; steps at most; how near Newton takes over.
+_HELD, _STUCK, _SLOW_STEPS, _NEAR = 3.0, 1e4, 150, 1e-3
+#: Moles of a phase on a stage, per mole of all feeds, that count as none.
+_GONE = 1e-7
 #: Share of the way to what is wanted that a step on it may be at least.
 _SHORTEST = 1.0 / 512.0
 
@@ -48,6 +52,11 @@ def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None)
     if found is not None:
         log.lines.append("by Newton's method from the short-cut estimate")
         return found, log
+    if layout.condenser == NONE and layout.reboiler:
+        found = _newton(Equations(layout, bound), begin(layout, wants, boiling=False), log)
+        if found is not None:
+            log.lines.append("by Newton's method from the temperature of the feed")
+            return found, log
     return _led(layout, binder, bound, first, log), log
 
 
@@ -58,22 +67,21 @@ def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0
     best, since = found.sum, 0
     for _ in range(STEPS):
         if found.worst <= CLOSED:
-            return _polished(equations, found, log)
+            # Where a phase is gone its equilibrium says nothing any more: that is no state of a column.
+            return _polished(equations, found, log) if _least_flow(found.at) > _GONE else None
         step = equations.step(found, slowed)
         if step is None:
             return None
-        far = float(np.abs(step.T).max())
-        by = min(1.0, FAR / far) if far > 0.0 else 1.0
-        by *= _inside(equations.layout, found.at, step, by)
+        by = _inside(equations.layout, found.at, step, 1.0)
         tried = equations.look(found.at.moved(step, by))
         log.looks += 1
-        for _ in range(3):
+        for _ in range(4):
             if tried.sum <= 3.0 * found.sum:
                 break
             by *= 0.3
             tried = equations.look(found.at.moved(step, by))
             log.looks += 1
-        if not np.isfinite(tried.sum):
+        if not tried.sum <= _WORSE * best:
             return None
         found = tried
         slowed = 0.0 if slowed < _FREE else slowed * _LOOSER
@@ -84,6 +92,32 @@ def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0
             if since > _PATIENCE:
                 return None
     return None
+
+
+def _relaxed(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
+    """Through time from a start towards the state: every stage holds something, and the steps grow as far as they stay near."""
+    found = equations.look(start)
+    log.looks += 1
+    held = _HELD
+    for _ in range(_SLOW_STEPS):
+        step = equations.step(found, held)
+        tried = None if step is None else equations.look(found.at.moved(step, _inside(equations.layout, found.at, step, 1.0)))
+        log.looks += 1
+        if tried is None or not tried.sum <= 1.5 * found.sum:
+            held *= 4.0
+            if held > _STUCK:
+                return None
+            continue
+        better = tried.sum < found.sum
+        found, held = tried, held * (0.6 if better else 1.2)
+        if held < _FREE or found.worst < _NEAR:
+            return _newton(equations, found.at, log)
+    return None
+
+
+def _least_flow(at: Unknowns) -> float:
+    """The smallest flow of liquid or vapour on a stage, per mole of all feeds."""
+    return min(float(at.liquid.sum(axis=1).min()), float(at.vapour.sum(axis=1).min()))
 
 
 def _inside(layout: Layout, at: Unknowns, step: Unknowns, by: float) -> float:
@@ -129,6 +163,8 @@ def _easy(layout: Layout, at: Unknowns) -> list[Want]:
 def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns | None:
     """The state with easy targets: at once, or from heat balances that are easy too to those of the model."""
     at = _newton(Equations(layout, easy), first, log)
+    if at is None:
+        at = _relaxed(Equations(layout, easy), first, log)
     if at is not None:
         return at
     heats = easy_heats(layout, first)

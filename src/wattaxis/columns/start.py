@@ -22,12 +22,14 @@ if TYPE_CHECKING:
 
 Array = NDArray[np.float64]
 #: Sweeps at the end with the equilibria of the model; share by which molar volumes of two phases differ at least.
-_REAL, _ALIKE = 4, 0.1
+_REAL, _ALIKE, _STILL = 20, 0.1, 0.3
+#: Moles of a component per mole of feed from which on it counts.
+_THERE = 1e-3
 #: Share of the stages that Fenske's distribution counts, and how many at most; how far beyond all volatilities its constant (ln) is looked for, and
 #: how many are tried.
 _WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
-#: Reflux ratio where nothing says one; sweeps, and K that a sweep moves a temperature at most; least share of a flow and of a component.
-_REFLUX, _SWEEPS, _FAR, _LEAST, _TRACE = 1.5, 10, 15.0, 0.02, 1e-14
+#: Reflux ratio where nothing says one, and moles of vapour per mole of feed that rise from the reboiler at least; sweeps, and K that a sweep moves a temperature at most; least share of a flow and of a component.
+_REFLUX, _RISING, _SWEEPS, _FAR, _LEAST, _TRACE = 1.5, 0.5, 30, 15.0, 0.02, 1e-14
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,9 @@ def split_of(layout: Layout, wants: Sequence[Want]) -> Split:
             told = True
     if not told:
         vapour = 1.0 - sum(_liquid_part(layout, j)[0] for j in range(layout.stages))
-        guess = vapour if layout.condenser == NONE and not layout.reboiler else max(0.5, vapour)
+        # Where neither is given: what is lighter than the mean of the lightest and the heaviest that are there.
+        light = float(fed[np.log(K) > 0.5 * (np.log(K[fed > _THERE]).max() + np.log(K[fed > _THERE]).min())].sum())
+        guess = vapour if not layout.boils else float(np.clip(max(light, vapour), 0.05, 0.95))
         off = (tops.sum(axis=1) - guess) ** 2
     # Where two ways are equally far off, the one that leaves something at either end is meant.
     share = tops.sum(axis=1)
@@ -64,7 +68,7 @@ def split_of(layout: Layout, wants: Sequence[Want]) -> Split:
     top = tops[int(np.argmin(off))]
     # A column divides: neither end gets nothing.
     top = np.clip(top, _LEAST * 0.01 * fed / layout.stages, (1.0 - _LEAST * 0.01 / layout.stages) * fed)
-    return Split(top, _reflux(wants, float(top.sum()), 1.0 - drawn - float(top.sum())))
+    return Split(top, _reflux(layout, wants, float(top.sum()), 1.0 - drawn - float(top.sum())))
 
 
 def _volatilities(layout: Layout, fed: Vector) -> Vector:
@@ -115,13 +119,15 @@ def _logit(share: Vector) -> Vector:
     return np.asarray(np.log(inside / (1.0 - inside)))
 
 
-def _reflux(wants: Sequence[Want], top: float, bottom: float) -> float:
+def _reflux(layout: Layout, wants: Sequence[Want], top: float, bottom: float) -> float:
     for want in wants:
         if want.kind == REFLUX:
             return max(want.value, 0.05)
         if want.kind == BOIL_UP:
             return max(want.value * bottom / top - 1.0, 0.2)
-    return _REFLUX
+    # Some vapour rises below the feed too.
+    risen = 1.0 - sum(_liquid_part(layout, j)[0] for j in range(layout.stages))
+    return max(_REFLUX, (risen + _RISING) / top - 1.0)
 
 
 def _liquid_part(layout: Layout, stage: int) -> tuple[float, float | None]:
@@ -144,8 +150,8 @@ def easy_heats(layout: Layout, at: Unknowns) -> Vector:
     return np.array([float(layout.feed[j].sum()) - _liquid_part(layout, j)[0] for j in range(layout.stages)])
 
 
-def begin(layout: Layout, wants: Sequence[Want]) -> Unknowns:
-    """The unknowns to begin with. Raises FlashError where the feed has no state at the pressure of the column."""
+def begin(layout: Layout, wants: Sequence[Want], boiling: bool = True) -> Unknowns:
+    """The unknowns to begin with: with temperatures by boiling points, or as what is fed at the top brings them along. Raises FlashError where the feed has no state at the pressure of the column."""
     split = split_of(layout, wants)
     N = layout.stages
     parts = [_liquid_part(layout, j) for j in range(N)]
@@ -162,6 +168,12 @@ def begin(layout: Layout, wants: Sequence[Want]) -> Unknowns:
     V[0] = top
     V[1:] = np.maximum(L[:-1] + top + np.cumsum(drawn.sum(axis=0) - fed)[:-1], _LEAST)
     L[-1] = max(1.0 - top - float(drawn.sum()), _LEAST)
+    if layout.condenser == NONE and layout.reboiler:
+        # What is fed cold takes up vapour: as much rises from the reboiler as is wanted, and at the top what leaves.
+        bottoms = max(1.0 - top - float(drawn.sum()), _LEAST)
+        boiled = next((w.value for w in wants if w.kind == BOIL_UP), 0.5) * bottoms
+        V = np.linspace(top, boiled, N)
+        L[:-1] = np.maximum(V[1:] + bottoms + np.cumsum((drawn.sum(axis=0) - fed)[::-1])[::-1][1:], _LEAST)
     kept, risen = 1.0 - np.minimum(drawn[0] / (L + drawn[0]), 0.9), 1.0 - np.minimum(drawn[1] / V, 0.9)
     L = L + drawn[0]
     free = np.zeros(len(layout.free))
@@ -175,7 +187,9 @@ def begin(layout: Layout, wants: Sequence[Want]) -> Unknowns:
         V[0] = 1.0 if layout.total else 0.5 * top
         free[next(k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0)] = 1.0 - kept[0]
     T = _temperatures(layout, split.top, parts)
-    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T), free=free))
+    if layout.boils and not boiling:
+        T[:-1] = T[0]
+    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T, layout.boils and boiling), free=free))
 
 
 def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, float | None]]) -> Vector:
@@ -196,7 +210,7 @@ def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, floa
     return np.linspace(ends[0], ends[1], layout.stages)
 
 
-def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T: Vector) -> Unknowns:
+def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T: Vector, boiling: bool) -> Unknowns:
     """Compositions by the balances of every component for known flows, temperatures by bubble points, in turns."""
     staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
     N, C = layout.feed.shape
@@ -206,8 +220,9 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T:
     x = np.tile(layout.feed.sum(axis=0), (N, 1)) + _TRACE
     x /= x.sum(axis=1)[:, None]
     y, liquid = x.copy(), np.empty((N, C))
-    for sweep in range(_SWEEPS):
-        log_K, by_T = _equilibria(layout, T, x, y, sweep < _SWEEPS - _REAL)
+    rough, left = layout.model.equation_of_state, _SWEEPS
+    while left > 0:
+        log_K, by_T = _equilibria(layout, T, x, y, rough)
         K = np.exp(np.clip(log_K, -50.0, 50.0))
         staged.component_balances(K, L, rising, kept, risen, layout.feed, liquid)
         liquid = np.maximum(np.nan_to_num(liquid), 0.0) + _TRACE
@@ -216,13 +231,20 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T:
         Kx = K * x
         s = Kx.sum(axis=1)
         y = Kx / s[:, None]
-        if layout.boils:
+        if boiling:
             slope = (Kx * by_T).sum(axis=1) / s
-            T = T + np.clip(-np.log(s) / np.maximum(slope, 1e-3), -_FAR, _FAR)
+            change = np.clip(-np.log(s) / np.maximum(slope, 1e-3), -_FAR, _FAR)
+            T = T + change
+            left = 0 if np.abs(change).max() < _STILL and not rough else left - 1
+            if rough and (np.abs(change).max() < _STILL or left == 0):
+                rough, left = False, _REAL
         else:
             L = L * np.clip(totals / L, 0.7, 1.4)
             V[1:] = np.maximum(L[:-1] * kept[:-1] + V[0] - np.cumsum(layout.feed.sum(axis=1))[:-1], _LEAST)
             rising = V.copy()
+            left -= 1
+            if rough and left == 0:
+                rough, left = False, _REAL
     return Unknowns(x * L[:, None], y * V[:, None], T, np.zeros(0))
 
 

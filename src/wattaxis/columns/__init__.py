@@ -1,0 +1,7 @@
+"""Staged columns: distillation, absorption, stripping, as equations of all stages at once, with what is wanted of them in words."""
+
+from wattaxis.columns.column import ColumnProduct, ColumnState, StagedColumn
+from wattaxis.columns.layout import ColumnError, ColumnFeed, SideDraw
+from wattaxis.columns.wants import Want
+
+__all__ = ["ColumnError", "ColumnFeed", "ColumnProduct", "ColumnState", "SideDraw", "StagedColumn", "Want"]
