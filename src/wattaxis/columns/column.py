@@ -140,4 +140,3 @@ class StagedColumn:
         return ColumnState(
             unknowns.T, lay.P, whole * L, rising, x, y, looked.K, duties, products, looked.worst, tuple(log.lines), log.looks, unknowns
         )
-

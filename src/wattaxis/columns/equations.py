@@ -44,7 +44,9 @@ class Unknowns:
         def flows(now: Array, change: Array) -> Array:
             return np.asarray(np.clip(now + by * change, 0.1 * now, 10.0 * now + 1e-3))
 
-        return Unknowns(flows(self.liquid, step.liquid), flows(self.vapour, step.vapour), self.T + np.clip(by * step.T, -FAR, FAR), self.free + by * step.free)
+        return Unknowns(
+            flows(self.liquid, step.liquid), flows(self.vapour, step.vapour), self.T + np.clip(by * step.T, -FAR, FAR), self.free + by * step.free
+        )
 
 
 @dataclass(frozen=True)

@@ -25,6 +25,8 @@ Array = NDArray[np.float64]
 _REAL, _ALIKE, _STILL = 20, 0.1, 0.3
 #: Moles of a component per mole of feed from which on it counts.
 _THERE = 1e-3
+#: Moles of vapour per mole of feed that rise where hardly any does.
+_FEW = 0.03
 #: Share of the stages that Fenske's distribution counts, and how many at most; how far beyond all volatilities its constant (ln) is looked for, and
 #: how many are tried.
 _WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
@@ -85,7 +87,10 @@ def _volatilities(layout: Layout, fed: Vector) -> Vector:
     there = np.maximum(x, 1e-9)
     liquid, vapour = there / there.sum(), there / there.sum()
     for _ in range(2):
-        rows = [phase_rows(model, kind, np.array([T]), np.array([P]), part[None], by_pressure=False) for kind, part in (("liquid", liquid), ("vapour", vapour))]
+        rows = [
+            phase_rows(model, kind, np.array([T]), np.array([P]), part[None], by_pressure=False)
+            for kind, part in (("liquid", liquid), ("vapour", vapour))
+        ]
         K = np.exp(np.clip(rows[0].log_phi[0] - rows[1].log_phi[0], -30.0, 30.0))
         vapour = K * liquid / (K * liquid).sum()
     return K
@@ -188,7 +193,11 @@ def begin(layout: Layout, wants: Sequence[Want], boiling: bool = True) -> Unknow
         free[next(k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0)] = 1.0 - kept[0]
     T = _temperatures(layout, split.top, parts)
     if layout.boils and not boiling:
-        T[:-1] = T[0]
+        T[:-1] = parts[0][1] or T[0]
+        V[0] = float(fed[0]) - parts[0][0] + _FEW
+        V[1:-1] = _FEW
+        L[:-1] = V[1:] + 1.0 - V[0]
+        L[-1] = 1.0 - V[0]
     return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T, layout.boils and boiling), free=free))
 
 

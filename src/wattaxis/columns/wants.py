@@ -248,4 +248,3 @@ def _sum_of(parts: Sequence[Measure]) -> Measure:
 
 def _by_sum(value: float) -> Callable[[float, float], float]:
     return lambda over, under: max((1.0 + value) * abs(under), 1e-12)
-

@@ -57,11 +57,15 @@ class ProfileMark:
 
 @dataclass(frozen=True)
 class ProfilePort:
-    """Where a port lies along a profile, for the drawing in section; ``lane`` counts what flows side by side, from the top."""
+    """Where a port lies along a profile, for the drawing in section; ``lane`` counts what flows side by side, from the top.
+
+    ``stream`` is the one that comes or goes there, where those of a port do so at several places.
+    """
 
     port: str
     place: float
     lane: int = 0
+    stream: str = ""
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""Unit operations in stages: one file each."""
