@@ -143,7 +143,7 @@ def other_wants(case: Case, found: ColumnState, rng: np.random.Generator) -> tup
     if 1e-6 < share[light] < 1.0 - 1e-6:
         able += 2 * [(case.easy[0], Want("recovery", float(share[light]), top, (ids[light],)))]
     tops, ends = flows / flows.sum(), bottoms / bottoms.sum()
-    if 1e-5 < tops[heavy] and 1e-5 < ends[light] and abs(share[light] - share[heavy]) > 0.02:
+    if tops[heavy] > 1e-5 and ends[light] > 1e-5 and abs(share[light] - share[heavy]) > 0.02:
         able += 2 * [(Want("fraction", float(tops[heavy]), top, (ids[heavy],)), Want("fraction", float(ends[light]), "bottoms", (ids[light],)))]
         able += [(Want("fraction", float(tops[light]), top, (ids[light],)), case.easy[1])]
     return able[int(rng.integers(len(able)))]

@@ -148,7 +148,7 @@ def lay_out(
         products.append(Product(OVERHEAD, 0, "vapour", None))
     for draw in draws:
         _on_stage(draw.stage, stages, f"The draw {draw.name}")
-        inside = 1 < draw.stage if draw.phase == "vapour" else draw.stage < stages
+        inside = draw.stage > 1 if draw.phase == "vapour" else draw.stage < stages
         if not inside:
             raise ColumnError(f"The {draw.phase} of stage {draw.stage} is a product of its own already.", "Take it from another stage.")
         products.append(Product(draw.name, draw.stage - 1, draw.phase, len(free)))

@@ -19,8 +19,6 @@ CLOSED, STEPS = 1e-10, 60
 _PATIENCE, _BETTER, _WORSE = 14, 0.9, 1e8
 #: How much stages are held back at first, by which factor less each step, and below which not at all.
 _SLOWED, _LOOSER, _FREE = 3.0, 0.6, 1e-3
-#: What stages hold at first where they are led through time, over their flows; from where on that is stuck; steps at most; how near Newton takes over.
-_HELD, _STUCK, _SLOW_STEPS, _NEAR = 3.0, 1e4, 150, 1e-3
 #: Moles of a phase on a stage, per mole of all feeds, that count as none.
 _GONE = 1e-7
 #: Share of the way to what is wanted that a step on it may be at least.
@@ -52,12 +50,14 @@ def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None)
     if found is not None:
         log.lines.append("by Newton's method from the short-cut estimate")
         return found, log
+    starts = [first]
     if layout.condenser == NONE and layout.reboiler:
-        found = _newton(Equations(layout, bound), begin(layout, wants, boiling=False), log)
+        starts.append(begin(layout, wants, boiling=False))
+        found = _newton(Equations(layout, bound), starts[-1], log)
         if found is not None:
             log.lines.append("by Newton's method from the temperature of the feed")
             return found, log
-    return _led(layout, binder, bound, first, log), log
+    return _led(layout, binder, bound, starts, log), log
 
 
 def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0) -> Unknowns | None:
@@ -91,27 +91,6 @@ def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0
             since += 1
             if since > _PATIENCE:
                 return None
-    return None
-
-
-def _relaxed(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
-    """Through time from a start towards the state: every stage holds something, and the steps grow as far as they stay near."""
-    found = equations.look(start)
-    log.looks += 1
-    held = _HELD
-    for _ in range(_SLOW_STEPS):
-        step = equations.step(found, held)
-        tried = None if step is None else equations.look(found.at.moved(step, _inside(equations.layout, found.at, step, 1.0)))
-        log.looks += 1
-        if tried is None or not tried.sum <= 1.5 * found.sum:
-            held *= 4.0
-            if held > _STUCK:
-                return None
-            continue
-        better = tried.sum < found.sum
-        found, held = tried, held * (0.6 if better else 1.2)
-        if held < _FREE or found.worst < _NEAR:
-            return _newton(equations, found.at, log)
     return None
 
 
@@ -163,8 +142,6 @@ def _easy(layout: Layout, at: Unknowns) -> list[Want]:
 def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns | None:
     """The state with easy targets: at once, or from heat balances that are easy too to those of the model."""
     at = _newton(Equations(layout, easy), first, log)
-    if at is None:
-        at = _relaxed(Equations(layout, easy), first, log)
     if at is not None:
         return at
     heats = easy_heats(layout, first)
@@ -183,9 +160,11 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
     return at
 
 
-def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns:
+def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], starts: Sequence[Unknowns], log: Log) -> Unknowns:
     """First what is easy, then step by step what is wanted."""
-    at = _easiest(layout, [binder.bound(want) for want in _easy(layout, first)], first, log)
+    at = None
+    for start in starts:
+        at = at or _easiest(layout, [binder.bound(want) for want in _easy(layout, start)], start, log)
     if at is None:
         raise ColumnError("No state of the column was found, not even with easy targets.", "Look at feeds, pressures and stages.")
     log.lines.append("with a reflux ratio and product rates of the short-cut estimate first")

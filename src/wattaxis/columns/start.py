@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.equations import HEAT, Equations, Unknowns
+from wattaxis.columns.equations import HEAT, VAPOUR, Equations, Unknowns
 from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, Layout
-from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
+from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
 from wattaxis.properties import FlashError
 from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Vector
@@ -124,6 +124,16 @@ def _logit(share: Vector) -> Vector:
     return np.asarray(np.log(inside / (1.0 - inside)))
 
 
+def _boiled(layout: Layout, wants: Sequence[Want]) -> float:
+    """The boil-up ratio to begin with."""
+    for want in wants:
+        if want.kind == BOIL_UP:
+            return max(want.value, _LEAST)
+        if want.kind == DUTY and want.place == "reboiler":
+            return float(np.clip(0.5 * want.value / layout.whole / VAPOUR, _LEAST, 2.0))
+    return 0.5
+
+
 def _reflux(layout: Layout, wants: Sequence[Want], top: float, bottom: float) -> float:
     for want in wants:
         if want.kind == REFLUX:
@@ -176,7 +186,7 @@ def begin(layout: Layout, wants: Sequence[Want], boiling: bool = True) -> Unknow
     if layout.condenser == NONE and layout.reboiler:
         # What is fed cold takes up vapour: as much rises from the reboiler as is wanted, and at the top what leaves.
         bottoms = max(1.0 - top - float(drawn.sum()), _LEAST)
-        boiled = next((w.value for w in wants if w.kind == BOIL_UP), 0.5) * bottoms
+        boiled = _boiled(layout, wants) * bottoms
         V = np.linspace(top, boiled, N)
         L[:-1] = np.maximum(V[1:] + bottoms + np.cumsum((drawn.sum(axis=0) - fed)[::-1])[::-1][1:], _LEAST)
     kept, risen = 1.0 - np.minimum(drawn[0] / (L + drawn[0]), 0.9), 1.0 - np.minimum(drawn[1] / V, 0.9)
@@ -196,6 +206,7 @@ def begin(layout: Layout, wants: Sequence[Want], boiling: bool = True) -> Unknow
         T[:-1] = parts[0][1] or T[0]
         V[0] = float(fed[0]) - parts[0][0] + _FEW
         V[1:-1] = _FEW
+        V[-1] = min(V[-1], _FEW)
         L[:-1] = V[1:] + 1.0 - V[0]
         L[-1] = 1.0 - V[0]
     return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T, layout.boils and boiling), free=free))

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.columns.layout import BOTTOMS, DISTILLATE, NONE, OVERHEAD, ColumnError
+from wattaxis.columns.layout import DISTILLATE, NONE, OVERHEAD, ColumnError
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
