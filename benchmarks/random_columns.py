@@ -1,6 +1,6 @@
 """Random columns that can be: ideal, cubic and activity models, narrow and wide boiling, with and without condenser and reboiler.
 
-Each is solved from nothing with a reflux ratio and a product rate (or what else serves), and once more from nothing for two other things that the first
+Each is solved from nothing with a reflux ratio and a product rate (or what else serves), and once more from nothing for other things that the first
 state has, so that they can be reached. ``python benchmarks/random_columns.py 500`` prints how many were found, and how long it took.
 """
 

@@ -106,8 +106,17 @@ class StagedColumn:
         given = np.atleast_1d(np.asarray(pressure, dtype=float))
         P = given if len(given) == stages else np.linspace(given[0], given[-1], max(stages, 1))
         self.layout: Layout = lay_out(
-            model, stages, P, feeds, condenser=condenser, reboiler=reboiler, draws=draws, duties=duties, efficiencies=efficiencies, subcooling=subcooling
-        )  # fmt: skip
+            model,
+            stages,
+            P,
+            feeds,
+            condenser=condenser,
+            reboiler=reboiler,
+            draws=draws,
+            duties=duties,
+            efficiencies=efficiencies,
+            subcooling=subcooling,
+        )
 
     @property
     def wanted(self) -> int:
@@ -115,7 +124,7 @@ class StagedColumn:
         return self.layout.wanted
 
     def solve(self, wants: Sequence[Want], near: ColumnState | None = None) -> ColumnState:
-        """The state in which it is as it is wanted; ``near`` may change how fast it is found. Raises ColumnError where there is none or none was found."""
+        """The state in which it is as it is wanted; ``near`` may change how fast it is found. Raises ColumnError where none was found."""
         binder = Binder(self.layout)
         wants = [binder.named(want) for want in wants]
         unknowns, log = search(self.layout, wants, None if near is None else near.unknowns)

@@ -22,7 +22,7 @@ DISTILLATE, OVERHEAD, BOTTOMS = "distillate", "overhead vapour", "bottoms"
 
 
 class ColumnError(Exception):
-    """A column that cannot be calculated: ``text`` says why, ``remedy`` what helps, ``nearest`` the last point that was reached, where there is one."""
+    """A column that cannot be calculated: ``text`` says why, ``remedy`` what helps, ``nearest`` the last value that was reached, if any."""
 
     def __init__(self, text: str, remedy: str = "", nearest: float | None = None) -> None:
         super().__init__(text)

@@ -9,7 +9,8 @@ import numpy as np
 
 from wattaxis.columns.equations import Equations, Looked, Unknowns
 from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout
-from wattaxis.columns.start import begin, easy_heats
+from wattaxis.columns.limits import hopeless, refuse, unreached
+from wattaxis.columns.start import AS_FED, CAREFUL, Way, begin, easy_heats
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
 from wattaxis.properties import FlashError
 
@@ -19,6 +20,8 @@ CLOSED, STEPS = 1e-10, 60
 _PATIENCE, _BETTER, _WORSE = 14, 0.9, 1e8
 #: How much stages are held back at first, by which factor less each step, and below which not at all.
 _SLOWED, _LOOSER, _FREE = 3.0, 0.6, 1e-3
+#: How much more may be left where flows are many times the feeds, over how many times that is.
+_ROUNDING = 1e-3
 #: Moles of a phase on a stage, per mole of all feeds, that count as none.
 _GONE = 1e-7
 #: Share of the way to what is wanted that a step on it may be at least.
@@ -37,6 +40,7 @@ def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None)
     """The state of a column that is as it is wanted, with how it was found. Raises ColumnError."""
     binder, log = Binder(layout), Log()
     bound = [binder.bound(want) for want in wants]
+    refuse(layout, bound)
     if start is not None:
         near = _newton(Equations(layout, bound), start, log)
         if near is not None:
@@ -51,13 +55,19 @@ def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None)
         log.lines.append("by Newton's method from the short-cut estimate")
         return found, log
     starts = [first]
-    if layout.condenser == NONE and layout.reboiler:
-        starts.append(begin(layout, wants, boiling=False))
+    for way, words in _others(layout):
+        starts.append(begin(layout, wants, way))
         found = _newton(Equations(layout, bound), starts[-1], log)
         if found is not None:
-            log.lines.append("by Newton's method from the temperature of the feed")
+            log.lines.append(f"by Newton's method from {words}")
             return found, log
     return _led(layout, binder, bound, starts, log), log
+
+
+def _others(layout: Layout) -> list[tuple[Way, str]]:
+    """Other ways to begin, with what they are in words."""
+    cold = [(AS_FED, "the temperature of the feed")] if layout.condenser == NONE and layout.reboiler else []
+    return [*cold, (CAREFUL, "a short-cut estimate in small steps")] if layout.boils else []
 
 
 def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0) -> Unknowns | None:
@@ -66,7 +76,7 @@ def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0
     log.looks += 1
     best, since = found.sum, 0
     for _ in range(STEPS):
-        if found.worst <= CLOSED:
+        if found.worst <= CLOSED * max(1.0, _ROUNDING * float(found.at.liquid.sum(axis=1).max())):
             # Where a phase is gone its equilibrium says nothing any more: that is no state of a column.
             return _polished(equations, found, log) if _least_flow(found.at) > _GONE else None
         step = equations.step(found, slowed)
@@ -162,28 +172,54 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
 
 def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], starts: Sequence[Unknowns], log: Log) -> Unknowns:
     """First what is easy, then step by step what is wanted."""
-    at = None
+    at, easy = None, list[Bound]()
     for start in starts:
-        at = at or _easiest(layout, [binder.bound(want) for want in _easy(layout, start)], start, log)
+        if at is None:
+            easy = [binder.bound(want) for want in _easy(layout, start)]
+            at = _easiest(layout, easy, start, log)
     if at is None:
-        raise ColumnError("No state of the column was found, not even with easy targets.", "Look at feeds, pressures and stages.")
+        raise hopeless(layout, bound, float(easy_heats(layout, starts[0]).sum()) if layout.boils else 0.0)
     log.lines.append("with a reflux ratio and product rates of the short-cut estimate first")
     direct = _newton(Equations(layout, bound), at, log)
     if direct is not None:
         return direct
+    there, done = _path(layout, binder, bound, at, log)
+    if done == 1.0:
+        log.lines.append("then step by step to what is wanted")
+        return there
+    return _one_by_one(layout, binder, bound, easy, at, log)
+
+
+def _path(layout: Layout, binder: Binder, bound: Sequence[Bound], at: Unknowns, log: Log) -> tuple[Unknowns, float]:
+    """From a state towards one that is as it is wanted: the last that was found, and which share of the way that is."""
     done, step = 0.0, 0.25
     begun = [b.now(at) for b in bound]
     while done < 1.0:
         share = min(done + step, 1.0)
         wanted = [binder.bound(b.want.at(binder.unbound(b, _between(b.want, old, b.value, share)))) for b, old in zip(bound, begun, strict=True)]
         there = _newton(Equations(layout, wanted), at, log)
-        if there is None:
-            step *= 0.5
-            if step < _SHORTEST:
-                raise _unreached(binder, bound, at)
-            continue
-        at, done, step = there, share, 1.5 * step
-    log.lines.append("then step by step to what is wanted")
+        if there is not None:
+            at, done, step = there, share, 1.5 * step
+        elif (step := 0.5 * step) < _SHORTEST:
+            break
+    return at, done
+
+
+def _one_by_one(layout: Layout, binder: Binder, bound: Sequence[Bound], easy: Sequence[Bound], at: Unknowns, log: Log) -> Unknowns:
+    """What is wanted in the place of what is easy, rates and ratios first. Raises ColumnError with how far the one that fails can go."""
+    order = sorted(range(len(bound)), key=lambda k: bound[k].want.kind in (FRACTION, RECOVERY))
+    left, settled = list(easy), list[Bound]()
+    for k in order:
+        # Of the easy ones the one is given up that is most like it, so that the others do not say the same.
+        alike = [e for e in left if (e.want.kind, e.want.product) == (bound[k].want.kind, bound[k].want.product)]
+        flows = [e for e in left if e.want.kind == FLOW] if bound[k].want.kind == FLOW else []
+        left.remove((alike or flows or left)[0])
+        there, done = _path(layout, binder, [*settled, bound[k], *left], at, log)
+        if done < 1.0:
+            raise unreached(layout, binder, bound[k], settled, there)
+        settled.append(bound[k])
+        at = there
+    log.lines.append("then one after the other what is wanted")
     return at
 
 
@@ -195,12 +231,3 @@ def _between(want: Want, old: float, new: float, share: float) -> float:
     if old > 0.0 and new > 0.0 and want.kind in (REFLUX, BOIL_UP, FLOW):
         return float(old ** (1.0 - share) * new**share)
     return old + share * (new - old)
-
-
-def _unreached(binder: Binder, bound: Sequence[Bound], at: Unknowns) -> ColumnError:
-    """What was reached last, of the want that is furthest off."""
-    gaps = [abs(b.left(at)) for b in bound]
-    worst = bound[int(np.argmax(gaps))]
-    now = binder.unbound(worst, worst.now(at))
-    text = f"The {worst.want.text} of {worst.want.value:.6g} was not reached; the last state that was found has {now:.6g}."
-    return ColumnError(text, "Give more stages, more reflux, or a target that is nearer.", now)

@@ -21,17 +21,28 @@ if TYPE_CHECKING:
     from wattaxis.properties import State
 
 Array = NDArray[np.float64]
-#: Sweeps at the end with the equilibria of the model; share by which molar volumes of two phases differ at least.
-_REAL, _ALIKE, _STILL = 20, 0.1, 0.3
-#: Moles of a component per mole of feed from which on it counts.
-_THERE = 1e-3
-#: Moles of vapour per mole of feed that rise where hardly any does.
-_FEW = 0.03
 #: Share of the stages that Fenske's distribution counts, and how many at most; how far beyond all volatilities its constant (ln) is looked for, and
 #: how many are tried.
 _WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
-#: Reflux ratio where nothing says one, and moles of vapour per mole of feed that rise from the reboiler at least; sweeps, and K that a sweep moves a temperature at most; least share of a flow and of a component.
-_REFLUX, _RISING, _SWEEPS, _FAR, _LEAST, _TRACE = 1.5, 0.5, 30, 15.0, 0.02, 1e-14
+#: Moles of a component per mole of feed from which on it counts; of vapour that rises where hardly any does; least flows, of all and of a component.
+_THERE, _FEW, _LEAST, _TRACE = 1e-3, 0.03, 0.02, 1e-14
+#: Reflux ratio where nothing says one, and moles of vapour per mole of feed that rise from the reboiler at least.
+_REFLUX, _RISING = 1.5, 0.5
+#: Sweeps, and those at the end with the equilibria of the model; K that a sweep moves a temperature at most, and below which it is still.
+_SWEEPS, _REAL, _FAR, _STILL = 30, 20, 15.0, 0.3
+#: Share by which the molar volumes of two phases differ at least.
+_ALIKE = 0.1
+
+
+@dataclass(frozen=True)
+class Way:
+    """How a start is made: temperatures by ``boiling`` points, or as what is fed at the top brings them; ``share`` of a sweep is taken."""
+
+    boiling: bool = True
+    share: float = 1.0
+
+
+FAST, CAREFUL, AS_FED = Way(), Way(share=0.7), Way(boiling=False)
 
 
 @dataclass(frozen=True)
@@ -93,7 +104,7 @@ def _volatilities(layout: Layout, fed: Vector) -> Vector:
         ]
         K = np.exp(np.clip(rows[0].log_phi[0] - rows[1].log_phi[0], -30.0, 30.0))
         vapour = K * liquid / (K * liquid).sum()
-    return K
+    return np.asarray(K)
 
 
 def _drawn(layout: Layout, wants: Sequence[Want]) -> float:
@@ -165,8 +176,8 @@ def easy_heats(layout: Layout, at: Unknowns) -> Vector:
     return np.array([float(layout.feed[j].sum()) - _liquid_part(layout, j)[0] for j in range(layout.stages)])
 
 
-def begin(layout: Layout, wants: Sequence[Want], boiling: bool = True) -> Unknowns:
-    """The unknowns to begin with: with temperatures by boiling points, or as what is fed at the top brings them along. Raises FlashError where the feed has no state at the pressure of the column."""
+def begin(layout: Layout, wants: Sequence[Want], way: Way = FAST) -> Unknowns:
+    """The unknowns to begin with. Raises FlashError where the feed has no state at the pressure of the column."""
     split = split_of(layout, wants)
     N = layout.stages
     parts = [_liquid_part(layout, j) for j in range(N)]
@@ -202,14 +213,14 @@ def begin(layout: Layout, wants: Sequence[Want], boiling: bool = True) -> Unknow
         V[0] = 1.0 if layout.total else 0.5 * top
         free[next(k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0)] = 1.0 - kept[0]
     T = _temperatures(layout, split.top, parts)
-    if layout.boils and not boiling:
+    if layout.boils and not way.boiling:
         T[:-1] = parts[0][1] or T[0]
         V[0] = float(fed[0]) - parts[0][0] + _FEW
         V[1:-1] = _FEW
         V[-1] = min(V[-1], _FEW)
         L[:-1] = V[1:] + 1.0 - V[0]
         L[-1] = 1.0 - V[0]
-    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T, layout.boils and boiling), free=free))
+    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T, way), free=free))
 
 
 def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, float | None]]) -> Vector:
@@ -230,7 +241,7 @@ def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, floa
     return np.linspace(ends[0], ends[1], layout.stages)
 
 
-def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T: Vector, boiling: bool) -> Unknowns:
+def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T: Vector, way: Way) -> Unknowns:
     """Compositions by the balances of every component for known flows, temperatures by bubble points, in turns."""
     staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
     N, C = layout.feed.shape
@@ -247,11 +258,11 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T:
         staged.component_balances(K, L, rising, kept, risen, layout.feed, liquid)
         liquid = np.maximum(np.nan_to_num(liquid), 0.0) + _TRACE
         totals = liquid.sum(axis=1)
-        x = liquid / totals[:, None]
+        x = way.share * liquid / totals[:, None] + (1.0 - way.share) * x
         Kx = K * x
         s = Kx.sum(axis=1)
         y = Kx / s[:, None]
-        if boiling:
+        if layout.boils and way.boiling:
             slope = (Kx * by_T).sum(axis=1) / s
             change = np.clip(-np.log(s) / np.maximum(slope, 1e-3), -_FAR, _FAR)
             T = T + change

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -44,7 +44,7 @@ INLET, VAPOUR, LIQUID, HEAVY, CONDENSER_HEAT, REBOILER_HEAT = "inlet", "vapour",
 #: The products of the document by port.
 PRODUCTS = {VAPOUR: OVERHEAD, LIQUID: DISTILLATE, HEAVY: BOTTOMS}
 #: What may be specified by a value of its own, with what that is of the column.
-SINGLE = {
+SINGLE: dict[str, Callable[[float], Want]] = {
     "reflux_ratio": lambda value: Want(REFLUX, value),
     "boil_up_ratio": lambda value: Want(BOIL_UP, value),
     "distillate_flow": lambda value: Want(FLOW, value, DISTILLATE),
@@ -272,8 +272,7 @@ class _Build:
         table, tags = self.givens.raw("feeds"), self.givens.tags.get(INLET, ())
         given: dict[str, int] = {}
         for row in table.rows if isinstance(table, GivenTable) else ():
-            tag, at = str(row.cells["stream"]), row.cells["stage"]
-            assert isinstance(at, Quantity)  # asked for otherwise
+            tag = str(row.cells["stream"])
             if tag not in tags:
                 came = ", ".join(tags) or "none"
                 raise UnitFault(
@@ -281,7 +280,7 @@ class _Build:
                 )
             if tag in given:
                 raise UnitFault(f"{tag} has two stages.", "Remove one of the rows; parts of a stream come by a splitter.", f"feeds[{row.id}].stage")
-            given[tag] = self.on_stage(to_si(at, "count"), f"{tag} comes in", f"feeds[{row.id}].stage")
+            given[tag] = self.on_stage(_si(row.cells["stage"], "count"), f"{tag} comes in", f"feeds[{row.id}].stage")
         for tag, stream in zip(tags, self.feeds, strict=True):
             at = given.get(tag, (self.stages + 1) // 2)
             if tag not in given and stream.flow > 0.0:
@@ -328,7 +327,7 @@ class _Build:
         return table.rows if isinstance(table, GivenTable) else ()
 
     def _stage_of(self, row: Any, key: str) -> int:
-        return self.on_stage(to_si(row.cells["stage"], "count"), f"Row {row.id} is", f"{key}[{row.id}].stage")
+        return self.on_stage(_si(row.cells["stage"], "count"), f"Row {row.id} is", f"{key}[{row.id}].stage")
 
     def wants(self) -> list[Want]:
         """What is specified."""
@@ -337,14 +336,14 @@ class _Build:
             found.append(Want(DUTY, self.givens.power(REBOILER_HEAT) or 0.0, place="reboiler"))
         for row in self._rows("purities"):
             counts, port, name = (str(row.cells[key]) for key in ("counts", "product", "component"))
-            value, field = to_si(row.cells["value"], "fraction"), f"purities[{row.id}]"
+            value, field = _si(row.cells["value"], "fraction"), f"purities[{row.id}]"
             if name not in self.ids:
                 raise UnitFault(f"A specification speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.component")
             kind = RECOVERY if counts == SHARE else FRACTION
             found.append(Want(kind, value, PRODUCTS[port], (name,), MASS if counts == MASS_FRACTION else "mole"))
         for row in self._rows("temperatures"):
-            found.append(Want(TEMPERATURE, to_si(row.cells["temperature"], "temperature"), stage=self._stage_of(row, "temperatures")))
-        found += [Want(FLOW, to_si(row.cells["flow"], "mole_flow"), row.id) for row in self._rows("draws")]
+            found.append(Want(TEMPERATURE, _si(row.cells["temperature"], "temperature"), stage=self._stage_of(row, "temperatures")))
+        found += [Want(FLOW, _si(row.cells["flow"], "mole_flow"), row.id) for row in self._rows("draws")]
         return found
 
     def spread(self, flows: Vector) -> Vector:
@@ -352,6 +351,12 @@ class _Build:
         found = np.zeros(len(self.whole.components))
         found[self._places] = flows
         return found
+
+
+def _si(cell: Any, kind: str) -> float:
+    """A cell in SI; the tables were looked through before."""
+    assert isinstance(cell, Quantity)
+    return to_si(cell, kind)
 
 
 def _count(value: float, what: str, most: int) -> int:

@@ -1,0 +1,119 @@
+"""What a column cannot do: told before it is looked for, and where the way to it ends."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wattaxis.columns.layout import DISTILLATE, OVERHEAD, ColumnError, Layout
+from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
+
+if TYPE_CHECKING:
+    from wattaxis.columns.equations import Unknowns
+
+#: Components up to which azeotropes are looked for; moles of vapour or liquid on a stage, per mole of feed, that are next to nothing.
+_FEW, _DRY = 4, 0.02
+#: Share by which sums may exceed what is fed.
+_SLACK = 1e-9
+
+
+def refuse(layout: Layout, bound: Sequence[Bound]) -> None:
+    """Raises ColumnError for wants that no column meets, whatever its stages: too many or few, one twice, more than is fed."""
+    wants = [b.want for b in bound]
+    given = len(wants)
+    sides = sum(free.kind != "duty" for free in layout.free) - (layout.condenser in ("total", "mixed"))
+    if given != layout.wanted:
+        more = f", {sides} of them for its side draws" if sides else ""
+        text = f"The column takes {layout.wanted} specifications{more}, and {given} are given."
+        raise ColumnError(text, "Give as many as it takes.")
+    if int((layout.feed.sum(axis=0) > 0.0).sum()) < 2:
+        raise ColumnError("One component alone is fed, and there is nothing to part it from.", "Use a drum, a heater or a valve.")
+    for k, want in enumerate(wants):
+        if any(want.at(0.0) == other.at(0.0) for other in wants[:k]):
+            raise ColumnError(f"The {want.text} is specified twice.", "Clear one of the two.")
+        if want.kind in (REFLUX, BOIL_UP, FLOW, STAGE_FLOW) and not want.value > 0.0:
+            text = f"The {want.text} is to be {want.value:.6g}: a phase would be gone, and no stage parts anything."
+            raise ColumnError(text, "Give more than 0.")
+    _refuse_flows(layout, bound)
+
+
+def _refuse_flows(layout: Layout, bound: Sequence[Bound]) -> None:
+    mass = layout.model.molar_masses
+    fed = layout.feed.sum(axis=0)
+    ids = [c.id for c in layout.model.components]
+    whole = [b.want for b in bound if b.want.kind == FLOW and not b.want.components and b.want.basis != MASS]
+    if len(whole) == len(layout.products):
+        text = "The flows of all products are specified, and the last one follows from the others."
+        raise ColumnError(text, "Specify something else in the place of one of them.")
+    taken = sum(want.value for want in whole) / layout.whole
+    if taken > 1.0 - _SLACK:
+        said = " and ".join(f"{want.value:.5g} mol/s in the {want.product}" for want in whole)
+        raise ColumnError(f"{said} are specified, and {layout.whole:.5g} mol/s are fed.", "Take less, so that something is left for the rest.")
+    for want in (b.want for b in bound if b.want.kind == FRACTION):
+        rate = next((other.value / layout.whole for other in whole if other.product == want.product), None)
+        chosen = np.array([name in want.components for name in ids])
+        if rate is None or want.basis == MASS:
+            continue
+        most = float(fed[chosen].sum()) / rate
+        if want.value > most * (1.0 + _SLACK):
+            text = f"The {want.text} is to be {want.value:.6g}: of what is fed it comes to {most:.6g} at most in so large a product."
+            raise ColumnError(text, "Take less of the product, or want less of it.", most)
+    for want in (b.want for b in bound if b.want.kind == FLOW and b.want.components):
+        chosen = np.array([name in want.components for name in ids])
+        most = float((fed * chosen * (mass if want.basis == MASS else 1.0)).sum()) * layout.whole
+        if want.value > most * (1.0 + _SLACK):
+            raise ColumnError(f"The {want.text} is to be {want.value:.6g}, and {most:.6g} of it are fed.", "Want less.", most)
+
+
+def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[Bound], at: Unknowns) -> ColumnError:
+    """How far the way to a want led, and what may be in the way: a phase that vanishes, an azeotrope."""
+    want, now = failed.want, binder.unbound(failed, failed.now(at))
+    beside = " and ".join(f"a {b.want.text} of {b.want.value:.6g}" for b in settled)
+    with_what = f" with {beside}" if beside else ""
+    text = f"The {want.text} of {want.value:.6g} was not reached{with_what}: the last state that was found has {now:.6g}."
+    why = _dry(layout, at) or _azeotropes(layout, want.components if want.kind in (FRACTION, RECOVERY) else ())
+    remedy = "Give more stages or more reflux, or a target that is nearer."
+    if why.startswith("There is"):
+        remedy = "Stay on this side of it, or part it another way: another pressure, a solvent, two columns."
+    return ColumnError(f"{text} {why}".rstrip(), remedy, now)
+
+
+def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnError:
+    """Why not even easy targets lead to a state, where ``risen`` moles of vapour are fed per mole of all feeds."""
+    values = {(b.want.kind, b.want.product): b.want.value for b in bound if not b.want.components}
+    ratio = values.get((REFLUX, ""))
+    top = sum(value for (kind, product), value in values.items() if kind == FLOW and product in (DISTILLATE, OVERHEAD)) / layout.whole
+    if ratio is not None and 0.0 < (1.0 + ratio) * top < risen + _DRY:
+        text = f"A reflux ratio of {ratio:.4g} lets {(1.0 + ratio) * top * layout.whole:.4g} mol/s of vapour reach the condenser, and "
+        text += f"{risen * layout.whole:.4g} mol/s are fed as vapour: below the feed none would rise."
+        return ColumnError(text, "Give more reflux or a larger product at the top, or cool the feed.")
+    text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
+    return ColumnError(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
+
+
+def _dry(layout: Layout, at: Unknowns) -> str:
+    """Where next to nothing flows."""
+    L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
+    inner = slice(1 if layout.total else 0, None)
+    up, down = int(np.argmin(V[inner])) + (1 if layout.total else 0), int(np.argmin(L))
+    if V[up] < _DRY:
+        return f"Hardly any vapour rises from stage {up + 1}: it condenses on the way."
+    return f"Stage {down + 1} runs dry: hardly any liquid leaves it." if L[down] < _DRY else ""
+
+
+def _azeotropes(layout: Layout, components: Sequence[str]) -> str:
+    """The azeotropes of components that a purity speaks of."""
+    there = [c.id for c, flow in zip(layout.model.components, layout.feed.sum(axis=0), strict=True) if flow > 0.0]
+    if not components or len(there) > _FEW:
+        return ""
+    from wattaxis.properties.diagrams import azeotropes  # late: it loads what only diagrams need
+
+    found = azeotropes(layout.model.part_of(there), float(np.median(layout.P)))
+    for point in found.azeotropes:
+        share = sum(float(x) for name, x in zip(there, point.fractions, strict=True) if name in components)
+        if 0.0 < share < 1.0:
+            of = " and ".join(components)
+            return f"There is an {point.kind} at {point.temperature:.5g} K, with a mole fraction of {of} of {share:.4f}."
+    return ""
