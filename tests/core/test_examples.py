@@ -9,7 +9,7 @@ from plants import example
 from wattaxis import Memory, PropertyModel, edit, solve
 
 NAMES = ("sandlark_bay", "sandlark_bay_recycle", "butanone_plant", "ammonia_loop", "hydrogen_compression", "steam_power", "salt_drying",
-         "reactors_on_one_feed", "styrene_beds", "ammonia_beds", "tubes_raising_steam", "magnesia_from_brine")  # fmt: skip
+         "reactors_on_one_feed", "styrene_beds", "ammonia_beds", "tubes_raising_steam", "magnesia_from_brine", "butane_splitter")  # fmt: skip
 #: Random edits of each example.
 EDITS = int(os.environ.get("WATTAXIS_EDITS", "200"))
 

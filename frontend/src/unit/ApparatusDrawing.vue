@@ -37,7 +37,7 @@ const ports = computed(() =>
     const inward = plant.typeOf(props.unit)?.ports.find((q) => q.key === p.port)?.direction === 'in'
     const tags = (plant.document?.streams ?? [])
       .filter((s) => (inward ? s.target : s.source).unit === props.unit.tag)
-      .filter((s) => (inward ? s.target : s.source).port === p.port)
+      .filter((s) => (inward ? s.target : s.source).port === p.port && (!p.stream || s.tag === p.stream))
       .map((s) => s.tag)
     const place = at(p.place)
     const first = place < 0.02 * props.length
@@ -48,7 +48,7 @@ const ports = computed(() =>
     const forward = (first ? 1 : last ? -1 : 1) * (inward ? 1 : -1)
     const tip = inward ? wall : outside
     return {
-      key: p.port,
+      key: p.port + (p.stream ?? ''),
       lane: p.lane ?? 0,
       inward,
       place,

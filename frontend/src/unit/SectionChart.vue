@@ -26,7 +26,9 @@ const panels = computed(() => panelsOf(props.profile, props.show))
 const frame = computed<Frame>(() => {
   const beside = drawn.value ? (standing.value ? 150 : 26 + lanes.value * 24 + 26) : standing.value ? 40 : 8
   const least = beside + panels.value.length * (standing.value ? 150 : 108)
-  const [before, after] = standing.value ? [60, 30] : [drawn.value ? 104 : 70, drawn.value ? 104 : 24]
+  const [before, after] = standing.value
+    ? [60, drawn.value ? 60 : 30]
+    : [drawn.value ? 104 : 70, drawn.value ? 104 : 24]
   return standing.value
     ? { width: Math.max(size.value[0], least), height: size.value[1], before, after, beside }
     : { width: size.value[0], height: Math.max(size.value[1] - 4, least + 34), before, after, beside }
@@ -120,7 +122,7 @@ defineExpose({ png, svg })
         <g
           v-if="drawn"
           class="pointer-events-auto"
-          :transform="standing ? `translate(20 ${frame.before})` : `translate(${frame.before} 0)`"
+          :transform="standing ? `translate(44 ${frame.before})` : `translate(${frame.before} 0)`"
         >
           <ApparatusDrawing
             :unit="unit"

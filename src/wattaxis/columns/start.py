@@ -270,7 +270,7 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T:
             if rough and (np.abs(change).max() < _STILL or left == 0):
                 rough, left = False, _REAL
         else:
-            L = L * np.clip(totals / L, 0.7, 1.4)
+            L = np.maximum(L * np.clip(totals / L, 0.7, 1.4), _TRACE)
             V[1:] = np.maximum(L[:-1] * kept[:-1] + V[0] - np.cumsum(layout.feed.sum(axis=1))[:-1], _LEAST)
             rising = V.copy()
             left -= 1

@@ -386,7 +386,7 @@ class UnitOperation:
         titles = self.field_map()
         for choice in self.choices_of(spec):
             given = [key for key in choice.fields if getattr(spec, key) is not None]
-            if given and choice.port in connected:
+            if given and choice.port in connected and len(given) >= choice.count:
                 port = next(p for p in self.ports if p.key == choice.port)
                 clear = given[-1]
                 repair = ({"kind": "set_values", "unit": tag, "values": dict.fromkeys(given)},)

@@ -4181,6 +4181,8 @@ export interface components {
         /**
          * ProfilePort
          * @description Where a port lies along a profile, for the drawing in section; ``lane`` counts what flows side by side, from the top.
+         *
+         *     ``stream`` is the one that comes or goes there, where those of a port do so at several places.
          */
         ProfilePort: {
             /**
@@ -4192,6 +4194,11 @@ export interface components {
             place: number;
             /** Port */
             port: string;
+            /**
+             * Stream
+             * @default
+             */
+            stream?: string;
         };
         /**
          * ProfilesOut

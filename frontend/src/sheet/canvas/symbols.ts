@@ -67,6 +67,12 @@ const SYMBOLS: Record<string, Symbol> = {
     paths: ['M1 12Q18 -9 35 12V84Q18 105 1 84z', 'M1 24H26M10 36H35M1 48H26M10 60H35M1 72H26'],
     plate: 'beside',
   },
+  column: {
+    width: 40,
+    height: 120,
+    paths: ['M1 12Q20 -9 39 12V108Q20 129 1 108z', 'M1 26H29M11 38H39M1 50H29M11 62H39M1 74H29M11 86H39M1 98H29'],
+    plate: 'beside',
+  },
   pipe: { width: 64, height: 16, paths: ['M0 3H64M0 13H64M4 0V16M60 0V16'], plate: 'below' },
   decanter: {
     width: 76,

@@ -104,6 +104,11 @@ async function paste(event: ClipboardEvent, at: number, first: number) {
 }
 /** Where names stand beside numbers, the numbers leave them room. */
 const width = computed(() => (columns.value.filter((c) => isQuantity(c.kind)).length > 2 ? 'w-[69px]' : 'w-[84px]'))
+/** With several names beside one another a row takes two lines. */
+const folded = computed(() => columns.value.length > 3 && columns.value.filter((c) => !isQuantity(c.kind)).length > 2)
+const line = computed(() => (folded.value ? 'grid grid-cols-[1fr_1fr_18px]' : ''))
+const place = (k: number) => (folded.value ? { gridColumn: 1 + (k % 2), gridRow: 1 + Math.floor(k / 2) } : {})
+const aside = computed(() => (folded.value ? { gridColumn: 3, gridRow: 1 } : {}))
 function names(column: { kind: string; options?: string[] }): string[] {
   if (column.kind === 'component') return (plant.document?.chemistry.components ?? []).map((c) => c.id)
   if (column.kind === 'reaction') {
@@ -131,20 +136,28 @@ function names(column: { kind: string; options?: string[] }): string[] {
     <p v-if="refusal" role="alert" class="border-l-2 border-warn bg-warnsoft px-2 py-1">{{ refusal }}</p>
     <table v-if="open || rows.length" class="w-full" :aria-label="`${field.title} of ${unit.tag}`">
       <thead>
-        <tr>
-          <th v-for="c in columns" :key="c.key" scope="col" class="head px-[2px] text-left" :title="c.help">
+        <tr :class="line">
+          <th
+            v-for="(c, k) in columns"
+            :key="c.key"
+            scope="col"
+            class="head px-[2px] text-left"
+            :style="place(k)"
+            :title="c.help"
+          >
             {{ c.title }}
           </th>
-          <th scope="col"><span class="sr-only">Remove</span></th>
+          <th scope="col" :style="aside"><span class="sr-only">Remove</span></th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="(r, i) in drawn" :key="r.id">
+        <tr v-for="(r, i) in drawn" :key="r.id" :class="[line, folded ? 'pb-1' : '']">
           <td
             v-for="(c, k) in columns"
             :key="c.key"
             class="p-[1px] align-top"
-            :class="named && isQuantity(c.kind) ? width : ''"
+            :class="named && isQuantity(c.kind) && !folded ? width : ''"
+            :style="place(k)"
             :data-field="`${field.key}[${r.id}].${c.key}`"
             @paste.capture="paste($event, i, k)"
           >
@@ -172,7 +185,7 @@ function names(column: { kind: string; options?: string[] }): string[] {
               <option v-for="name in names(c)" :key="name">{{ name }}</option>
             </select>
           </td>
-          <td class="w-[18px]">
+          <td class="w-[18px]" :style="aside">
             <button
               v-if="plant.editable && i < rows.length"
               type="button"

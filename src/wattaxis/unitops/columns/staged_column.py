@@ -95,6 +95,14 @@ class StagedColumnSpec(UnitSpec):
     subcooling: Quantity | None = None
 
 
+COOLED = (TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER)
+
+
+def _beside(options: tuple[str, ...], field: str = "condenser") -> dict[str, Any]:
+    """Of a field that has a meaning with these condensers, or reboilers."""
+    return {"beside": field, "among": options}
+
+
 def _rows(table: Any) -> int:
     return len(table.rows) if isinstance(table, GivenTable) else 0
 
@@ -132,13 +140,13 @@ class StagedColumnUnit(UnitOperation):
         Field("pressure_drop", "Pressure drop", "pressure_difference", "from the first to the last stage, the same on each"),
         Field("feeds", "Stages of the feeds", "table", "a stream without a row comes in half-way", columns=FEEDS, most=20),
         Field("draws", "Side draws", "table", "each has a port", columns=DRAWS, most=10),
-        Field("reflux_ratio", "Reflux ratio", "number", "what goes back over all that leaves at the condenser, in moles"),
-        Field("boil_up_ratio", "Boil-up ratio", "number", "vapour from the reboiler over the bottoms, in moles"),
-        Field("distillate_flow", "Distillate", "mole_flow"),
-        Field("vapour_flow", "Overhead vapour", "mole_flow"),
+        Field("reflux_ratio", "Reflux ratio", "number", "what goes back over all that leaves at the condenser, in moles", **_beside(COOLED)),
+        Field("boil_up_ratio", "Boil-up ratio", "number", "vapour from the reboiler over the bottoms, in moles", **_beside((KETTLE,), "reboiler")),
+        Field("distillate_flow", "Distillate", "mole_flow", **_beside((TOTAL_CONDENSER, MIXED_CONDENSER))),
+        Field("vapour_flow", "Overhead vapour", "mole_flow", **_beside((PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER))),
         Field("bottoms_flow", "Bottoms", "mole_flow"),
-        Field("condenser_duty", "Heat added in the condenser", "power", "negative: it is taken"),
-        Field("reboiler_duty", "Heat added in the reboiler", "power"),
+        Field("condenser_duty", "Heat added in the condenser", "power", "negative: it is taken", **_beside(COOLED)),
+        Field("reboiler_duty", "Heat added in the reboiler", "power", **_beside((KETTLE,), "reboiler")),
         Field("purities", "Purities and recoveries", "table", "each row is one specification", columns=PURITIES, most=6),
         Field("temperatures", "Temperatures of stages", "table", "each row is one specification", columns=TEMPERATURES, most=4),
         Field("efficiency", "Stage efficiency", "fraction", "of Murphree, for the vapour"),
@@ -153,8 +161,8 @@ class StagedColumnUnit(UnitOperation):
     )
     choices = (
         Choice("Stages", ("stages",)),
-        Choice("Condenser", ("condenser",), 1, ("condenser", TOTAL_CONDENSER, "no condenser was chosen")),
-        Choice("Reboiler", ("reboiler",), 1, ("reboiler", KETTLE, "no reboiler was chosen")),
+        Choice("Condenser", ("condenser",)),
+        Choice("Reboiler", ("reboiler",)),
         Choice("Pressure at the top", ("top_pressure",)),
         Choice("Pressure drop", ("pressure_drop",), 1, ("pressure_drop", Quantity(value=0.0, unit="bar"), "no pressure drop was given")),
         Choice("Stage efficiency", ("efficiency",), 1, ("efficiency", Quantity(value=100.0, unit="%"), "stages in equilibrium")),
@@ -194,7 +202,7 @@ class StagedColumnUnit(UnitOperation):
         """Quarrels of the choices, and more specifications than the column has freedom."""
         found = super().excess(tag, spec, connected)
         condenser, reboiler = _ends(spec)
-        single = [key for key in SINGLE if getattr(spec, key, None) is not None]
+        single = [key for key in SINGLE if getattr(spec, key, None) is not None and _possible(key, condenser, reboiler)]
         rows = _rows(getattr(spec, "purities", None)) + _rows(getattr(spec, "temperatures", None))
         free = freedom(condenser, reboiler)
         if rows > free or (rows == free and single):
@@ -203,10 +211,6 @@ class StagedColumnUnit(UnitOperation):
             repair = ({"kind": "set_values", "unit": tag, "values": dict.fromkeys(single)},) if single and rows <= free else ()
             title = f"Clear {' and '.join(titles[key].title.lower() for key in single)}" if repair else ""
             found.append(Finding("fault", tag, text, "Clear what is too much.", "purities" if not single else single[-1], repair, title))
-        for key in single:
-            if not _possible(key, condenser, reboiler):
-                text = f"{self.field_map()[key].title} of {tag} is given, and the column has no such product or heat."
-                found.append(Finding("fault", tag, text, "Clear it, or choose another condenser or reboiler.", key))
         return found
 
     def solve(self, givens: Givens, inlets: Mapping[str, Sequence[StreamState]], model: PropertyModel, outlets: frozenset[str]) -> UnitResult:
@@ -331,7 +335,8 @@ class _Build:
 
     def wants(self) -> list[Want]:
         """What is specified."""
-        found = [make(value) for key, make in SINGLE.items() if (value := self.givens.si(key)) is not None]
+        able = (key for key in SINGLE if _possible(key, self.condenser, self.reboiler))
+        found = [SINGLE[key](value) for key in able if (value := self.givens.si(key)) is not None]
         if REBOILER_HEAT in self.givens.energy:
             found.append(Want(DUTY, self.givens.power(REBOILER_HEAT) or 0.0, place="reboiler"))
         for row in self._rows("purities"):
@@ -470,12 +475,12 @@ def _profile(build: _Build, state: ColumnState, ports: Mapping[str, str]) -> Pro
     rising = [float(v) if v > 0.0 else None for v in state.vapour]
     columns = [
         column("temperature", "Temperature", "temperature", state.T),
-        column("pressure", "Pressure", "pressure", state.P),
-        column("liquid_flow", "Liquid", "mole_flow", state.liquid, group="Flow that leaves the stage"),
-        column("vapour_flow", "Vapour", "mole_flow", rising, group="Flow that leaves the stage"),
-        *(column("liquid_fraction", "Mole fraction in the liquid", "fraction", state.x[:, i], name) for i, name in enumerate(build.ids)),
-        *(column("vapour_fraction", "Mole fraction in the vapour", "fraction", state.y[:, i], name) for i, name in enumerate(build.ids)),
+        column("liquid_flow", "Liquid", "mole_flow", state.liquid, group="Flow"),
+        column("vapour_flow", "Vapour", "mole_flow", rising, group="Flow"),
+        *(column("liquid_fraction", "Mole fraction, liquid", "fraction", state.x[:, i], name) for i, name in enumerate(build.ids)),
+        *(column("vapour_fraction", "Mole fraction, vapour", "fraction", state.y[:, i], name) for i, name in enumerate(build.ids)),
         *(column("equilibrium_ratio", "Equilibrium ratio", "number", state.K[:, i], name) for i, name in enumerate(build.ids)),
+        column("pressure", "Pressure", "pressure", state.P),
         column("heat", "Heat added", "power", state.duties),
     ]
     places = [ProfilePort(INLET, float(at), stream=tag) for tag, at in build.placed]

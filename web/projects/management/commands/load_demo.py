@@ -47,4 +47,5 @@ class Command(BaseCommand):
             add_variant(small.project, "Ammonia beds", example("ammonia_beds"), person)
             add_variant(small.project, "Tubes raising steam", example("tubes_raising_steam"), person)
             add_variant(small.project, "Magnesia from brine", example("magnesia_from_brine"), person)
+            add_variant(small.project, "Butane splitter", example("butane_splitter"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")

@@ -1,0 +1,198 @@
+"""Columns on the sheet: what is asked for, how many specifications count, products that follow, heat by streams, and what cannot be, explained."""
+
+import numpy as np
+import pytest
+from plants import plant, q
+
+from wattaxis import Memory, check, edit, solve
+from wattaxis.columns import ColumnError, ColumnFeed, StagedColumn, Want
+from wattaxis.properties import PropertyModel
+from wattaxis.testing import check_unit
+from wattaxis.unitops import unit_types
+
+PAIR = [("benzene", "71-43-2"), ("toluene", "108-88-3")]
+TRIO = [*PAIR, ("p-xylene", "106-42-3")]
+BUILT = {"stages": q("20"), "condenser": "total", "reboiler": "kettle", "top_pressure": q("1 bar")}
+
+
+def rows(*cells):
+    return {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
+
+
+def purity(product, component, value, counts="mole fraction"):
+    return {"product": product, "component": component, "counts": counts, "value": q(value)}
+
+
+def column(spec, parts=PAIR, outlets=("distillate", "bottoms"), model="ideal", feed="360 K", lines=(), **units):
+    share = {name: q(str(1.0 / len(parts))) for name, _ in parts}
+    given = {"temperature": q(feed), "pressure": q("1.2 bar"), "flow": q("100 mol/s"), "composition": {"basis": "mole_fraction", "values": share}}
+    made = {"F": ("feed", given), "T": ("staged-column", {**BUILT, "feeds": rows({"stream": "1", "stage": q("10")}), **spec})}
+    made |= {f"Z{k}": ("product", {}) for k, _ in enumerate(outlets)}
+    streams = ["1: F.outlet -> T.inlet", *(f"{k + 2}: T.{port} -> Z{k}.inlet" for k, port in enumerate(outlets)), *lines]
+    return plant(parts, {**made, **units}, streams, model)
+
+
+def solved(document):
+    result = solve(document)
+    assert result.complete, [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
+    assert abs(result.balance.mass_gap) < 1e-9
+    assert abs(result.balance.energy_gap) < 1e-9
+    return result, {v.name: v.value for v in result.units["T"].values}
+
+
+BOTH = {"purities": rows(purity("distillate", "benzene", "98 %"), purity("bottoms", "toluene", "97 %"))}
+
+
+def test_both_purities_are_met_and_typed_over_what_follows_from_them():
+    result, values = solved(column(BOTH))
+    assert result.streams["2"].mole_fractions["benzene"] == pytest.approx(0.98, abs=1e-9)
+    assert result.streams["3"].mole_fractions["toluene"] == pytest.approx(0.97, abs=1e-9)
+    one = {"reflux_ratio": q(f"{values['reflux_ratio']!r}"), "distillate_flow": q(f"{values['distillate_flow']!r} mol/s")}
+    again, _ = solved(column(one))
+    assert again.streams["2"].mole_fractions["benzene"] == pytest.approx(0.98, abs=1e-7)
+    warm, _ = solved(column({**one, "efficiency": q("70 %")}))
+    assert warm.streams["2"].mole_fractions["benzene"] < 0.97
+
+
+def test_profiles_are_read_by_stage():
+    document = column(BOTH).model_copy(update={"pins": ()})
+    document = edit(document, "set_pin", name="Half-way", formula="T.temperature[stage 10]")
+    result, _ = solved(document)
+    profile = result.units["T"].profiles[0]
+    assert [pin.value for pin in result.pins] == [pytest.approx(profile.at("temperature", 10))]
+    assert profile.at("liquid_fraction", 1, "benzene") == pytest.approx(0.98, abs=1e-9)
+    assert profile.at("equilibrium_ratio", 5, "benzene") > 1.0 > profile.at("equilibrium_ratio", 5, "toluene")
+    assert {(p.port, p.place) for p in profile.ports} == {("inlet", 10.0), ("distillate", 1.0), ("bottoms", 20.0)}
+
+
+@pytest.mark.parametrize(
+    ("spec", "asks"),
+    [
+        ({}, "T needs 2 values for its specifications"),
+        ({"reflux_ratio": q("2")}, "T needs one value more for its specifications"),
+        ({"purities": rows(purity("distillate", "benzene", "98 %"))}, "T needs one value for its specifications"),
+        ({"condenser": "vapour and liquid product", **BOTH}, "T needs one value for its specifications"),
+        ({"condenser": "none", "reboiler": "kettle"}, "T needs one value for its specifications"),
+        ({"purities": rows({"product": "distillate", "component": "benzene"}, {})}, "T needs the value in row 1"),
+        ({"condenser": None}, "condenser"),
+    ],
+)
+def test_what_is_missing_is_asked_for(spec, asks):
+    found = check(column(spec, outlets=("bottoms",)))
+    assert asks in " ".join(a.text for a in found.asks)
+
+
+@pytest.mark.parametrize(
+    ("spec", "says"),
+    [
+        ({**BOTH, "reflux_ratio": q("2")}, "T has 3 specifications, and this column takes 2"),
+        ({"reflux_ratio": q("2"), "boil_up_ratio": q("2"), "distillate_flow": q("50 mol/s")}, "too many values for its specifications"),
+        ({"stages": q("20.5"), **BOTH}, "20.5 stages cannot be calculated"),
+        ({"stages": q("500"), **BOTH}, "500 stages cannot be calculated"),
+        ({"feeds": rows({"stream": "1", "stage": q("30")}), **BOTH}, "1 comes in on stage 30, and the column has stages 1 to 20"),
+        ({"feeds": rows({"stream": "9", "stage": q("3")}), **BOTH}, 'No stream "9" is fed to the column; there is 1'),
+        ({"pressure_drop": q("-0.1 bar"), **BOTH}, "higher at the top than at the bottom"),
+        ({"efficiency": q("0 %"), **BOTH}, "A stage efficiency lies above 0"),
+        ({"distillate_flow": q("50 mol/s"), "bottoms_flow": q("50 mol/s")}, "the last one follows from the others"),
+        ({"distillate_flow": q("120 mol/s"), "reflux_ratio": q("2")}, "are specified, and 100 mol/s are fed"),
+        ({"reflux_ratio": q("0"), "distillate_flow": q("50 mol/s")}, "a phase would be gone"),
+        ({"distillate_flow": q("60 mol/s"), "purities": rows(purity("distillate", "benzene", "95 %"))}, "it comes to 0.833333 at most"),
+        ({"purities": rows(purity("distillate", "benzene", "98 %"), purity("distillate", "benzene", "97 %"))}, "is specified twice"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_told_in_words(spec, says):
+    result = solve(column(spec))
+    assert not result.complete
+    assert says in " ".join(f.text for f in result.findings)
+
+
+def test_the_most_that_stages_and_reflux_give_is_told():
+    """With six stages 99 % at either end is out of reach; the last state that was found is a state of that column."""
+    result = solve(column({**BUILT, "stages": q("6"), "feeds": rows({"stream": "1", "stage": q("3")}),
+                           "reflux_ratio": q("3"), "purities": rows(purity("distillate", "benzene", "99.9 %"))}))  # fmt: skip
+    (fault,) = [f for f in result.findings if f.severity == "fault"]
+    assert "was not reached with a reflux ratio of 3: the last state that was found has" in fault.text
+    assert 0.5 < float(fault.text.rsplit("has ", 1)[1].split(".  ")[0].split(" ")[0].rstrip(".")) < 0.999
+
+
+def test_an_azeotrope_in_the_way_is_named():
+    model = PropertyModel("nrtl", ["ethanol", "water"])
+    feed = model.flash([0.1, 0.9], P=101325.0, VF=0.0)
+    built = StagedColumn(model, [ColumnFeed(20, np.array([10.0, 90.0]), 100.0 * feed.enthalpy)], stages=30, pressure=101325.0)
+    with pytest.raises(ColumnError, match="There is an azeotrope of ethanol and water at 351") as caught:
+        built.solve([Want("fraction", 0.95, "distillate", ("ethanol",)), Want("reflux ratio", 3.0)])
+    assert caught.value.nearest < 0.88
+
+
+def test_less_vapour_than_is_fed_is_told():
+    result = solve(column({"reflux_ratio": q("0.3"), "distillate_flow": q("50 mol/s")}, feed="390 K"))
+    assert "lets 65 mol/s of vapour reach the condenser, and 100 mol/s are fed as vapour" in " ".join(f.text for f in result.findings)
+
+
+@pytest.mark.parametrize(
+    ("spec", "outlets"),
+    [
+        ({"condenser": "vapour product", "reflux_ratio": q("2"), "vapour_flow": q("50 mol/s")}, ("vapour", "bottoms")),
+        ({"condenser": "vapour and liquid product", "reflux_ratio": q("2"), "vapour_flow": q("20 mol/s"), "distillate_flow": q("30 mol/s")},
+         ("vapour", "distillate", "bottoms")),
+        ({"condenser": "none", "feeds": rows({"stream": "1", "stage": q("1")}), "boil_up_ratio": q("1.5")}, ("vapour", "bottoms")),
+        ({"reboiler": "none", "feeds": rows({"stream": "1", "stage": q("20")}), "reflux_ratio": q("1")}, ("distillate", "bottoms")),
+    ],
+)  # fmt: skip
+def test_products_follow_from_condenser_and_reboiler(spec, outlets):
+    hot = "400 K" if spec.get("reboiler") == "none" else "360 K"
+    result, _ = solved(column({**BUILT, **spec}, outlets=outlets, feed=hot))
+    top = result.streams["2"]
+    assert top.vapour_fraction == pytest.approx(0.0 if outlets[0] == "distillate" else 1.0, abs=1e-6)
+    assert top.mole_fractions["benzene"] > 0.6
+
+
+def test_a_side_draw_has_a_port_of_its_own():
+    spec = {"stages": q("40"), "feeds": rows({"stream": "1", "stage": q("20")}), "reflux_ratio": q("6"), "distillate_flow": q("32 mol/s")}
+    draws = rows({"stage": q("12"), "phase": "liquid", "flow": q("34 mol/s")})
+    result, _ = solved(column({**spec, "draws": draws}, TRIO, ("distillate", "bottoms", "draw_1")))
+    assert result.streams["4"].mole_flow == pytest.approx(34.0)
+    assert result.streams["4"].mole_fractions["toluene"] > 0.85
+
+
+def test_heat_streams_carry_both_duties():
+    spec = {"reflux_ratio": q("2"), "distillate_flow": q("50 mol/s")}
+    plain, values = solved(column(spec))
+    lines = ["Q1: T.condenser_heat -> K.heat_in", "Q2: H.heat_out -> T.reboiler_heat"]
+    units = {"K": ("heat-sink", {}), "H": ("heat-supply", {})}
+    drawn, same = solved(column(spec, lines=lines, **units))
+    assert same == pytest.approx(values, rel=1e-9)
+    assert drawn.energies["Q1"].power == pytest.approx(-values["condenser_duty"])
+    assert drawn.energies["Q2"].power == pytest.approx(values["reboiler_duty"])
+    units["H"] = ("heat-supply", {"power": q(f"{values['reboiler_duty']!r} W")})
+    given, by_heat = solved(column({"distillate_flow": q("50 mol/s")}, lines=lines, **units))
+    assert by_heat["reflux_ratio"] == pytest.approx(2.0, rel=1e-7)
+    assert plain.streams["2"].temperature == pytest.approx(given.streams["2"].temperature, rel=1e-9)
+
+
+def test_what_is_remembered_changes_nothing():
+    memory = Memory()
+    for ratio in ("1.5", "2", "2.5"):
+        document = column({"reflux_ratio": q(ratio), "distillate_flow": q("50 mol/s")})
+        near, alone = solve(document, memory=memory), solve(document)
+        assert near.streams["2"].mole_flows == pytest.approx(alone.streams["2"].mole_flows, rel=1e-9)
+
+
+def test_absent_components_are_left_out_and_come_back_as_nothing():
+    document = column({"reflux_ratio": q("2"), "distillate_flow": q("50 mol/s")}, [*PAIR, ("water", "7732-18-5")])
+    share = {"benzene": q("0.5"), "toluene": q("0.5")}
+    document = edit(document, "set_values", unit="F", values={"composition": {"basis": "mole_fraction", "values": share}})
+    result, _ = solved(document)
+    assert result.streams["3"].mole_flows["water"] == 0.0
+
+
+def test_a_liquid_that_parts_on_stages_is_told():
+    parts = [("1-butanol", "71-36-3"), ("water", "7732-18-5")]
+    result, _ = solved(column({"reflux_ratio": q("3"), "distillate_flow": q("50 mol/s")}, parts, model="nrtl", feed="370 K"))
+    assert any("the liquid parts in two, which was not calculated" in f.text for f in result.findings)
+
+
+def test_columns_hold_the_contract():
+    given = {"stages": "12", "condenser": "total", "reboiler": "kettle", "top_pressure": "3 bar", "reflux_ratio": "2", "boil_up_ratio": "3"}
+    feeds = {"inlet": {"temperature": "300 K", "pressure": "4 bar"}}
+    check_unit(unit_types()["staged-column"], given, components=(("n-butane", "106-97-8"), ("n-pentane", "109-66-0")), feeds=feeds)
