@@ -18,8 +18,10 @@ from wattaxis.properties import FlashError
 CLOSED, STEPS = 1e-10, 60
 #: Rounds without an improvement by that factor after which a search is given up, and how many times worse than its best it may become.
 _PATIENCE, _BETTER, _WORSE = 14, 0.9, 1e8
-#: How much stages are held back at first, by which factor less each step, and below which not at all.
-_SLOWED, _LOOSER, _FREE = 3.0, 0.6, 1e-3
+#: What stages hold at first on a way through time, over their flows; below which that is nothing, and above which it is stuck.
+_HELD, _FREE, _STUCK = 1.0, 1e-5, 1e4
+#: How nearly the equations are met on it; moments at most; from where on Newton's method ends it.
+_TUBE, _MOMENTS, _NEAR = 0.05, 120, 1e-4
 #: How much more may be left where flows are many times the feeds, over how many times that is.
 _ROUNDING = 1e-3
 #: Moles of a phase on a stage, per mole of all feeds, that count as none.
@@ -70,7 +72,7 @@ def _others(layout: Layout) -> list[tuple[Way, str]]:
     return [*cold, (CAREFUL, "a short-cut estimate in small steps")] if layout.boils else []
 
 
-def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0) -> Unknowns | None:
+def _newton(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
     """From a start to the state, None where it is not reached."""
     found = equations.look(start)
     log.looks += 1
@@ -79,7 +81,7 @@ def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0
         if found.worst <= CLOSED * max(1.0, _ROUNDING * float(found.at.liquid.sum(axis=1).max())):
             # Where a phase is gone its equilibrium says nothing any more: that is no state of a column.
             return _polished(equations, found, log) if _least_flow(found.at) > _GONE else None
-        step = equations.step(found, slowed)
+        step = equations.step(found)
         if step is None:
             return None
         by = _inside(equations.layout, found.at, step, 1.0)
@@ -94,12 +96,36 @@ def _newton(equations: Equations, start: Unknowns, log: Log, slowed: float = 0.0
         if not tried.sum <= _WORSE * best:
             return None
         found = tried
-        slowed = 0.0 if slowed < _FREE else slowed * _LOOSER
         if found.sum < _BETTER * best:
             best, since = found.sum, 0
         else:
             since += 1
             if since > _PATIENCE:
+                return None
+    return None
+
+
+def _through_time(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
+    """As a column goes from a start to its state: stages hold something, ever less as long as the equations stay nearly met, and more where not.
+
+    Fronts of composition move up and down the stages on the way, which Newton's method alone would jump over.
+    """
+    found = equations.look(start)
+    log.looks += 1
+    held = _HELD
+    for _ in range(_MOMENTS):
+        if found.worst <= _NEAR and held == 0.0:
+            return _newton(equations, found.at, log)
+        step = equations.step(found, held)
+        if step is None:
+            return None
+        tried = equations.look(found.at.moved(step, _inside(equations.layout, found.at, step, 1.0)))
+        log.looks += 1
+        if tried.sum <= max(_BETTER * found.sum, _TUBE):
+            found, held = tried, 0.0 if held < _FREE else 0.5 * held
+        else:
+            held = max(4.0 * held, 100.0 * _FREE)
+            if held > _STUCK:
                 return None
     return None
 
@@ -151,20 +177,18 @@ def _easy(layout: Layout, at: Unknowns) -> list[Want]:
 
 def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns | None:
     """The state with easy targets: at once, or from heat balances that are easy too to those of the model."""
-    at = _newton(Equations(layout, easy), first, log)
+    real = Equations(layout, easy)
+    at = _newton(real, first, log) or _through_time(real, first, log)
     if at is not None:
         return at
     heats = easy_heats(layout, first)
-    for slowed in (0.0, _SLOWED, 10.0 * _SLOWED):
-        at = _newton(Equations(layout, easy, 0.0, heats), first, log, slowed)
-        if at is not None:
-            break
+    at = _through_time(Equations(layout, easy, 0.0, heats), first, log)
     done, step = 0.0, 0.5
     while at is not None and done < 1.0:
-        real = min(done + step, 1.0)
-        there = _newton(Equations(layout, easy, real, heats), at, log)
+        share = min(done + step, 1.0)
+        there = _newton(Equations(layout, easy, share, heats), at, log)
         if there is not None:
-            at, done, step = there, real, 2.0 * step
+            at, done, step = there, share, 2.0 * step
         elif (step := 0.4 * step) < _SHORTEST:
             return None
     return at
@@ -180,7 +204,7 @@ def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], starts: Sequenc
     if at is None:
         raise hopeless(layout, bound, float(easy_heats(layout, starts[0]).sum()) if layout.boils else 0.0)
     log.lines.append("with a reflux ratio and product rates of the short-cut estimate first")
-    direct = _newton(Equations(layout, bound), at, log)
+    direct = _newton(Equations(layout, bound), at, log) or _through_time(Equations(layout, bound), at, log)
     if direct is not None:
         return direct
     there, done = _path(layout, binder, bound, at, log)
