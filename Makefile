@@ -27,6 +27,7 @@ bench:
 	@.venv/bin/python benchmarks/plants.py
 	@.venv/bin/python benchmarks/chemistry.py
 	@.venv/bin/python benchmarks/reactors.py
+	@.venv/bin/python benchmarks/columns.py
 	@.venv/bin/python benchmarks/page.py
 	@.venv/bin/python benchmarks/start.py
 
