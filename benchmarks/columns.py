@@ -57,7 +57,6 @@ def swept(model: PropertyModel, feed: np.ndarray, stages: int, reflux: float, di
             break
 
 
-
 def main() -> None:
     """Two tables."""
     print("| column | unknowns | from nothing, ms | after a change of 1 %, ms | with a reflux ratio and a rate, ms | bubble points in turns, ms |")

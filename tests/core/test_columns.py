@@ -188,7 +188,8 @@ def test_absent_components_are_left_out_and_come_back_as_nothing():
 
 def test_a_liquid_that_parts_on_stages_is_told():
     parts = [("1-butanol", "71-36-3"), ("water", "7732-18-5")]
-    result, _ = solved(column({"reflux_ratio": q("3"), "distillate_flow": q("50 mol/s")}, parts, model="nrtl", feed="370 K"))
+    given = {"stages": q("8"), "feeds": rows({"stream": "1", "stage": q("4")}), "reflux_ratio": q("3"), "distillate_flow": q("50 mol/s")}
+    result, _ = solved(column(given, parts, model="nrtl", feed="345 K"))
     assert any("the liquid parts in two, which was not calculated" in f.text for f in result.findings)
 
 
@@ -196,3 +197,40 @@ def test_columns_hold_the_contract():
     given = {"stages": "12", "condenser": "total", "reboiler": "kettle", "top_pressure": "3 bar", "reflux_ratio": "2", "boil_up_ratio": "3"}
     feeds = {"inlet": {"temperature": "300 K", "pressure": "4 bar"}}
     check_unit(unit_types()["staged-column"], given, components=(("n-butane", "106-97-8"), ("n-pentane", "109-66-0")), feeds=feeds)
+
+
+KEYS = {"purities": rows(purity("distillate", "benzene", "97 %", "recovery"), purity("bottoms", "toluene", "96 %", "recovery"))}
+
+
+def test_a_short_cut_becomes_the_column_stage_by_stage_in_one_edit():
+    document = column({**KEYS, "calculation": "short-cut", "stages": None, "reflux_ratio": q("2"), "feeds": None})
+    result, values = solved(document)
+    assert result.streams["2"].mole_flows["benzene"] == pytest.approx(48.5, rel=1e-9)
+    assert values["minimum_reflux"] < 2.0 < values["stages_needed"]
+    curve = result.units["T"].profiles[0]
+    assert curve.at("stages_needed", 2.0) == pytest.approx(values["stages_needed"], rel=1e-2)
+    (note,) = [f for f in result.findings if f.repair]
+    whole = edit(document, "batch", edits=list(note.repair), label="stage by stage")
+    exact, found = solved(whole)
+    assert found["recovery[benzene]"] == pytest.approx(0.97, rel=1e-9)
+    assert found["reflux_ratio"] == pytest.approx(2.0, rel=0.25)
+    assert exact.streams["3"].mole_flows["toluene"] == pytest.approx(48.0, rel=1e-9)
+    other, by_stages = solved(column({**KEYS, "calculation": "short-cut", "stages": q(f"{values['stages_needed']!r}"), "feeds": None}))
+    assert by_stages["reflux_ratio"] == pytest.approx(2.0, rel=1e-6)
+    assert other.streams["2"].mole_flows == pytest.approx(result.streams["2"].mole_flows, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("spec", "says"),
+    [
+        ({"reflux_ratio": q("0.5"), "stages": None}, "is no more than the least one"),
+        ({"stages": q("4")}, "are no more than the"),
+        ({"purities": rows(purity("bottoms", "benzene", "97 %", "recovery"), purity("distillate", "toluene", "96 %", "recovery"))},
+         "The light key is not more volatile"),
+        ({"purities": rows(purity("distillate", "benzene", "97 %"), purity("bottoms", "toluene", "96 %"))}, "needs two recoveries"),
+        ({"condenser": "vapour and liquid product"}, "a condenser with one product"),
+    ],
+)  # fmt: skip
+def test_what_a_short_cut_cannot_be_is_told(spec, says):
+    result = solve(column({**KEYS, "calculation": "short-cut", "feeds": None, **spec}))
+    assert says in " ".join(f.text for f in result.findings)

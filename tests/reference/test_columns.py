@@ -5,7 +5,7 @@ import pytest
 from scipy.optimize import root
 
 from wattaxis import Component, HeatCapacity, PropertyModel, VapourPressure
-from wattaxis.columns import ColumnFeed, SideDraw, StagedColumn, Want
+from wattaxis.columns import ColumnFeed, SideDraw, StagedColumn, Want, short_cut, short_cut_of
 
 R, P = 8.31446261815324, 101325.0
 
@@ -283,3 +283,50 @@ def test_the_state_does_not_depend_on_where_the_search_starts(seed):
     wants = [Want("reflux ratio", 3.0), Want("flow", 40.0, "distillate")]
     other = column.solve([Want("reflux ratio", 1.5), Want("flow", 55.0, "distillate")])
     assert column.solve(wants, other).x == pytest.approx(column.solve(wants).x, abs=1e-9)
+
+
+def test_short_cut_of_five_components_with_one_between_the_keys():
+    """Both roots of Underwood, and what of the middle one leaves at the top, fulfil his equations of feed and top (Underwood 1948)."""
+    alpha, feed, recoveries = np.array([3.0, 2.0, 1.5, 1.0, 0.5]), np.array([10.0, 30.0, 20.0, 30.0, 10.0]), (0.98, 0.97)
+    found = short_cut(alpha, feed, 0.7, 1, 3, recoveries)
+    assert found.distributed == (1, 2, 3)
+    assert all(low < theta < high for theta, low, high in zip(found.roots, (1.5, 1.0), (2.0, 1.5), strict=True))
+    z = feed / feed.sum()
+    top = np.array([10.0, 29.4, np.nan, 0.9, 0.0])
+    for theta in found.roots:
+        assert (alpha * z / (alpha - theta)).sum() == pytest.approx(0.3, abs=1e-10)
+    # Of the two equations of the top one says what of the middle component leaves there, the other the vapour.
+    a, b = ((alpha[[0, 1, 3]] * top[[0, 1, 3]] / (alpha[[0, 1, 3]] - theta)).sum() for theta in found.roots)
+    u, v = (1.5 / (1.5 - theta) for theta in found.roots)
+    middle = (b - a) / (u - v)
+    assert 0.0 < middle < 20.0
+    assert found.minimum_reflux == pytest.approx((a + u * middle) / (10.0 + 29.4 + 0.9 + middle) - 1.0, rel=1e-9)
+    assert found.stages(found.reflux(30.0)) == pytest.approx(30.0, rel=1e-9)
+    assert found.stages(found.minimum_reflux) == np.inf
+    assert found.stages(1e9) == pytest.approx(found.minimum_stages, rel=1e-3)
+
+
+def test_least_stages_of_the_short_cut_are_those_of_total_reflux():
+    """Fenske's distribution of all components is that of a column with very much reflux, whose volatilities are constant."""
+    alpha = [3.0, 1.8, 1.0, 0.6]
+    model = PropertyModel("ideal", [alike(f"part {k}", a) for k, a in enumerate(alpha)])
+    feed = [20.0, 30.0, 30.0, 20.0]
+    column = StagedColumn(model, [fed(model, 6, feed, VF=0.0)], stages=12, pressure=P)
+    state = column.solve([Want("reflux ratio", 1e4), Want("flow", 50.0, "distillate")])
+    top, bottom = state.products["distillate"].flows, state.products["bottoms"].flows
+    share = top / (top + bottom)
+    found = short_cut(alpha, feed, 1.0, 1, 2, (share[1], 1.0 - share[2]))
+    assert found.minimum_stages == pytest.approx(11.0, abs=2e-2)
+    assert found.distillate == pytest.approx(top, abs=2e-2)
+
+
+def test_stages_of_the_short_cut_are_near_those_of_the_rigorous_column():
+    """Gilliland's chart is good to some ten percent of the stages."""
+    model = PropertyModel("peng-robinson", ["propane", "isobutane", "n-butane", "isopentane"])
+    flows = np.array([2.0, 42.0, 53.0, 3.0])
+    found = short_cut_of(model, flows, 1.0, 1, 2, (0.98, 0.98), (6.2e5, 6.6e5))
+    stages = found.stages(1.3 * found.minimum_reflux)
+    at = round(found.feed_stage(stages)) + 1
+    column = StagedColumn(model, [fed(model, at, flows, P=6.4e5, VF=0.0)], stages=round(stages) + 1, pressure=(6.2e5, 6.6e5))
+    state = column.solve([Want("recovery", 0.98, "distillate", ("isobutane",)), Want("recovery", 0.02, "distillate", ("n-butane",))])
+    assert state.reflux_ratio == pytest.approx(1.3 * found.minimum_reflux, rel=0.1)

@@ -2,6 +2,7 @@
 
 from wattaxis.columns.column import ColumnProduct, ColumnState, StagedColumn
 from wattaxis.columns.layout import ColumnError, ColumnFeed, SideDraw
+from wattaxis.columns.shortcut import ShortCut, short_cut, short_cut_of
 from wattaxis.columns.wants import Want
 
-__all__ = ["ColumnError", "ColumnFeed", "ColumnProduct", "ColumnState", "SideDraw", "StagedColumn", "Want"]
+__all__ = ["ColumnError", "ColumnFeed", "ColumnProduct", "ColumnState", "ShortCut", "SideDraw", "StagedColumn", "Want", "short_cut", "short_cut_of"]

@@ -9,6 +9,7 @@ import numpy as np
 
 from wattaxis.columns.layout import DISTILLATE, OVERHEAD, ColumnError, Layout
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
+from wattaxis.properties import FlashError
 
 if TYPE_CHECKING:
     from wattaxis.columns.equations import Unknowns
@@ -89,8 +90,21 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnErro
         text = f"A reflux ratio of {ratio:.4g} lets {(1.0 + ratio) * top * layout.whole:.4g} mol/s of vapour reach the condenser, and "
         text += f"{risen * layout.whole:.4g} mol/s are fed as vapour: below the feed none would rise."
         return ColumnError(text, "Give more reflux or a larger product at the top, or cool the feed.")
+    if _parts(layout):
+        text = "No state of the column was found: the liquid of the feed parts in two, and stages with two liquids are not calculated yet."
+        return ColumnError(text, "Decant the feed or a product, and part each liquid in a column of its own.")
     text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
     return ColumnError(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
+
+
+def _parts(layout: Layout) -> bool:
+    """Whether the liquid of all feeds together would part in two, were there no vapour."""
+    fed, P = layout.feed.sum(axis=0), float(np.median(layout.P))
+    try:
+        boiling = layout.model.flash(fed, P=P, VF=0.0)
+        return bool(layout.model.flash(fed, T=boiling.temperature, P=2.0 * P).two_liquids)
+    except FlashError:
+        return False
 
 
 def _dry(layout: Layout, at: Unknowns) -> str:

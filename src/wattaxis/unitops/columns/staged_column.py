@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -29,6 +30,7 @@ from wattaxis.unitops.base import (
     UnitSpec,
 )
 from wattaxis.unitops.columns.parts import part_of
+from wattaxis.unitops.columns.short_cut import Asked, keys_of, shortened
 from wattaxis.unitops.profile import Profile, ProfilePort, column
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import Column, GivenTable
@@ -38,6 +40,7 @@ if TYPE_CHECKING:
 
 TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER = "total", "vapour product", "vapour and liquid product", "none"
 CONDENSERS = {TOTAL_CONDENSER: TOTAL, PARTIAL_CONDENSER: PARTIAL, MIXED_CONDENSER: MIXED, NO_CONDENSER: NONE}
+BY_STAGES, SHORT_CUT = "stage by stage", "short-cut"
 KETTLE, NO_REBOILER = "kettle", "none"
 MOLE_FRACTION, MASS_FRACTION, SHARE = "mole fraction", "mass fraction", "recovery"
 INLET, VAPOUR, LIQUID, HEAVY, CONDENSER_HEAT, REBOILER_HEAT = "inlet", "vapour", "distillate", "bottoms", "condenser_heat", "reboiler_heat"
@@ -73,8 +76,9 @@ _SLACK = 1e-6
 
 
 class StagedColumnSpec(UnitSpec):
-    """Stages, condenser, reboiler, pressures, stages of the feeds and draws, and as many specifications as the column has freedom."""
+    """How it is calculated, stages, condenser, reboiler, pressures, feeds, draws, and as many specifications as the column has freedom."""
 
+    calculation: str | None = None
     stages: Quantity | None = None
     condenser: str | None = None
     reboiler: str | None = None
@@ -133,6 +137,7 @@ class StagedColumnUnit(UnitOperation):
         Port(REBOILER_HEAT, "Heat of the reboiler", "in", needed=False, place=(1.0, 0.95), kind="heat"),
     )
     fields = (
+        Field("calculation", "Calculated", "option", "a short-cut takes the recoveries of two keys", options=(BY_STAGES, SHORT_CUT)),
         Field("stages", "Stages", "count", "condenser and reboiler among them"),
         Field("condenser", "Condenser", "option", options=tuple(CONDENSERS)),
         Field("reboiler", "Reboiler", "option", options=(KETTLE, NO_REBOILER)),
@@ -160,6 +165,7 @@ class StagedColumnUnit(UnitOperation):
         ),
     )
     choices = (
+        Choice("Calculated", ("calculation",), 1, ("calculation", BY_STAGES, "no short-cut was asked for")),
         Choice("Stages", ("stages",)),
         Choice("Condenser", ("condenser",)),
         Choice("Reboiler", ("reboiler",)),
@@ -182,6 +188,10 @@ class StagedColumnUnit(UnitOperation):
     def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
         """As many specifications as the column has freedom, less those that tables hold."""
         condenser, reboiler = _ends(spec)
+        if getattr(spec, "calculation", None) == SHORT_CUT:
+            left_out = ("Stages", "Stage efficiency", "Specifications")
+            always = tuple(choice for choice in self.choices if choice.title not in left_out)
+            return (*always, Choice("Stages or reflux ratio", ("stages", "reflux_ratio")), Choice("Purities and recoveries", ("purities",)))
         able = [key for key in SINGLE if _possible(key, condenser, reboiler)]
         left = freedom(condenser, reboiler) - _rows(getattr(spec, "purities", None)) - _rows(getattr(spec, "temperatures", None))
         fixed = self.choices[:-1]
@@ -201,6 +211,8 @@ class StagedColumnUnit(UnitOperation):
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Quarrels of the choices, and more specifications than the column has freedom."""
         found = super().excess(tag, spec, connected)
+        if getattr(spec, "calculation", None) == SHORT_CUT:
+            return found
         condenser, reboiler = _ends(spec)
         single = [key for key in SINGLE if getattr(spec, key, None) is not None and _possible(key, condenser, reboiler)]
         rows = _rows(getattr(spec, "purities", None)) + _rows(getattr(spec, "temperatures", None))
@@ -220,6 +232,8 @@ class StagedColumnUnit(UnitOperation):
             raise UnitFault("Solids come in, and no stage takes them.", "Take them out first, by a filter or a cyclone.")
         if not any(stream.flow > 0.0 for stream in feeds):
             raise UnitFault("Nothing is fed to the column.", "Check the feeds.")
+        if givens.option("calculation") == SHORT_CUT:
+            return _short(givens, feeds, model)
         build = _Build(givens, feeds, model)
         near = givens.hint if isinstance(givens.hint, ColumnState) and givens.hint.x.shape == (build.stages, len(build.ids)) else None
         try:
@@ -228,6 +242,63 @@ class StagedColumnUnit(UnitOperation):
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
         return _told(build, givens, state)
+
+
+def _short(givens: Givens, feeds: Sequence[StreamState], model: PropertyModel) -> UnitResult:
+    """By the short-cut: what it asks for is there, or a fault says so."""
+    condenser = CONDENSERS[givens.option("condenser") or TOTAL_CONDENSER]
+    if condenser not in (TOTAL, PARTIAL) or givens.option("reboiler") != KETTLE:
+        text = "A short-cut is that of a column with a reboiler and a condenser with one product."
+        raise UnitFault(text, f'Choose such ones, or "{BY_STAGES}".', "calculation")
+    if isinstance(givens.raw("draws"), GivenTable):
+        raise UnitFault("A short-cut knows no side draws.", f'Remove them, or choose "{BY_STAGES}".', "draws")
+    purities = givens.raw("purities")
+    rows = [{**row.cells, "value": _si(row.cells["value"], "fraction")} for row in purities.rows]
+    keys = keys_of(rows)
+    if keys is None:
+        text = "A short-cut needs two recoveries: that of the light key at the top, and that of the heavy key in the bottoms."
+        raise UnitFault(text, "Give one row for each.", "purities")
+    fed = np.sum([stream.flows for stream in feeds], axis=0)
+    ids = tuple(c.id for c, flow in zip(model.components, fed, strict=True) if flow > 0.0)
+    part, places = part_of(model.fluid, ids), np.array([model.index(name) for name in ids])
+    top = givens.si("top_pressure") or 0.0
+    asked = Asked(
+        *keys, (top, top + (givens.si("pressure_drop") or 0.0)), condenser == PARTIAL, givens.si("reflux_ratio"), _stages_given(givens, condenser)
+    )
+    found = shortened(part, asked, fed[places], sum(stream.enthalpy_flow for stream in feeds))
+    leaving = {VAPOUR if asked.partial else LIQUID: found.top, HEAVY: found.bottoms}
+    whole = {port: _whole(stream, model, places) for port, stream in leaving.items()}
+    heat = sum(stream.enthalpy_flow for stream in whole.values()) - sum(stream.enthalpy_flow for stream in feeds)
+    for port in (CONDENSER_HEAT, REBOILER_HEAT):
+        if port in givens.connected or port in givens.energy:
+            raise UnitFault("A short-cut is no heat balance that streams could set.", f'Disconnect the heat, or choose "{BY_STAGES}".', "calculation")
+    values = (*found.values, *(ResultValue(f"{port}_flow", port.capitalize(), "mole_flow", s.flow) for port, s in whole.items()))
+    return UnitResult(whole, heat, values, (_as_start(givens, found.values),), profiles=() if givens.draft else found.profiles)
+
+
+def _as_start(givens: Givens, values: Sequence[ResultValue]) -> Finding:
+    """The same recoveries stage by stage, with the stages of the short-cut, as one edit."""
+    of = {value.key: value.value for value in values}
+    stages, at = max(math.ceil(of["stages_needed"] - 1e-9), 2), int(of["feed_stage"])
+    cells = [{"stream": tag, "stage": {"value": float(at), "unit": ""}} for tag in givens.tags.get(INLET, ())]
+    feeds = {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
+    values_then = {"calculation": BY_STAGES, "stages": {"value": float(stages), "unit": ""}, "reflux_ratio": None, "feeds": feeds}
+    text = f"By the short-cut it has {stages} stages with the feed on stage {at}; stage by stage the reflux ratio follows from them."
+    repair = ({"kind": "set_values", "unit": "", "values": values_then},)
+    return Finding("note", "", text, "Take it as a start.", "calculation", repair, "Calculate it stage by stage")
+
+
+def _stages_given(givens: Givens, condenser: str) -> float | None:
+    """As the short-cut counts them: the reboiler among them, a total condenser not."""
+    given = givens.si("stages")
+    return None if given is None else given - (condenser == TOTAL)
+
+
+def _whole(stream: StreamState, model: PropertyModel, places: Any) -> StreamState:
+    """A product with all components of the plant."""
+    z = np.zeros(len(model.components))
+    z[places] = stream.state.fractions
+    return StreamState(stream.flow, model.flash(z, P=stream.state.pressure, VF=stream.state.vapour_fraction))
 
 
 def _ends(spec: UnitSpec) -> tuple[str, bool]:

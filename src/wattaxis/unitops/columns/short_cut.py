@@ -1,0 +1,136 @@
+"""The column of a unit by its short-cut: products by Fenske, reflux or stages by Underwood and Gilliland, feed stage by Kirkbride."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from wattaxis.columns import ColumnError, ShortCut, short_cut_of
+from wattaxis.properties import FlashError
+from wattaxis.properties.state import Vector
+from wattaxis.unitops.base import ResultValue, StreamState, UnitFault
+from wattaxis.unitops.profile import Profile, ProfileMark, column
+
+if TYPE_CHECKING:
+    from wattaxis.properties import PropertyModel, State
+
+#: Times the least reflux between which stages are drawn, and points.
+_FROM, _TO, _POINTS = 1.02, 4.0, 60
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a short-cut needs: keys by id with their recoveries, top and bottom pressure (Pa), and reflux ratio or stages, whichever is given."""
+
+    light: str
+    heavy: str
+    recoveries: tuple[float, float]
+    P: tuple[float, float]
+    partial: bool
+    reflux: float | None
+    stages: float | None
+
+
+@dataclass(frozen=True)
+class Short:
+    """A short-cut that was calculated: both products, the duties (W), values and the curve of stages over reflux."""
+
+    top: StreamState
+    bottoms: StreamState
+    duties: tuple[float, float]
+    values: tuple[ResultValue, ...]
+    profiles: tuple[Profile, ...]
+
+
+def shortened(model: PropertyModel, asked: Asked, fed: Vector, enthalpy: float) -> Short:
+    """The column of feeds (components,) mol/s that come in with so much enthalpy (W) altogether. Raises UnitFault."""
+    ids = [c.id for c in model.components]
+    for name in (asked.light, asked.heavy):
+        if name not in ids:
+            raise UnitFault(f"A key is {name}, and none of it is fed.", "Choose components that are fed.", "purities")
+    try:
+        state = model.flash(fed, P=0.5 * sum(asked.P), H=enthalpy / float(fed.sum()))
+        found = short_cut_of(
+            model, fed, _liquid(model, state, enthalpy / float(fed.sum())), ids.index(asked.light), ids.index(asked.heavy), asked.recoveries, asked.P
+        )
+        reflux = found.reflux(asked.stages) if asked.reflux is None and asked.stages is not None else asked.reflux or 0.0
+    except ColumnError as error:
+        raise UnitFault(error.text, error.remedy, "purities") from error
+    except FlashError as error:
+        raise UnitFault(f"A product or feed has no boiling point: {error}", "Look at pressures and keys.", "top_pressure") from error
+    if not reflux > found.minimum_reflux:
+        text = f"The reflux ratio of {reflux:.5g} is no more than the least one, {found.minimum_reflux:.5g}: no number of stages is enough."
+        raise UnitFault(text, "Give more reflux, or lower recoveries.", "reflux_ratio")
+    return _told(model, asked, found, reflux, enthalpy)
+
+
+def _liquid(model: PropertyModel, state: State, h: float) -> float:
+    """The q of the feed: how much of it is liquid, by enthalpies between its bubble and dew point, beyond 0 and 1 for cold and hot ones."""
+    try:
+        boiling, dew = (model.flash(state.fractions, P=state.pressure, VF=share).enthalpy for share in (0.0, 1.0))
+    except FlashError:
+        return 1.0 - state.vapour_share
+    return (dew - h) / (dew - boiling)
+
+
+def _told(model: PropertyModel, asked: Asked, found: ShortCut, reflux: float, enthalpy: float) -> Short:
+    D, B = float(found.distillate.sum()), float((found.feed - found.distillate).sum())
+    top = StreamState(D, model.flash(found.distillate, P=asked.P[0], VF=1.0 if asked.partial else 0.0))
+    bottoms = StreamState(B, model.flash(found.feed - found.distillate, P=asked.P[1], VF=0.0))
+    if asked.partial:
+        falling = model.phase("liquid", top.state.temperature, asked.P[0], top.state.liquid_fractions).enthalpy
+        cooling = reflux * D * (falling - top.state.enthalpy)
+    else:
+        rising = model.flash(found.distillate, P=asked.P[0], VF=1.0)
+        cooling = (reflux + 1.0) * D * (top.state.enthalpy - rising.enthalpy)
+    heating = top.enthalpy_flow + bottoms.enthalpy_flow - enthalpy - cooling
+    # Reboiler counted; the unit counts a total condenser too.
+    stages = found.stages(reflux) + (0.0 if asked.partial else 1.0)
+    feed = min(max(round(found.feed_stage(stages)) + 1, 1), max(int(stages), 1))
+    values = (
+        ResultValue("minimum_stages", "Least stages, at total reflux", "number", found.minimum_stages + (0.0 if asked.partial else 1.0)),
+        ResultValue("minimum_reflux", "Least reflux ratio", "number", found.minimum_reflux),
+        ResultValue("stages_needed", "Stages needed", "number", stages),
+        ResultValue("feed_stage", "Stage of the feed", "number", float(feed)),
+        ResultValue("reflux_ratio", "Reflux ratio", "number", reflux),
+        ResultValue("condenser_duty", "Heat added in the condenser", "power", cooling),
+        ResultValue("reboiler_duty", "Heat added in the reboiler", "power", heating),
+        ResultValue("top_temperature", "Temperature at the top", "temperature", top.state.temperature),
+        ResultValue("bottom_temperature", "Temperature at the bottom", "temperature", bottoms.state.temperature),
+        *(
+            ResultValue("recovery", "Recovery at the top", "fraction", float(d / f), c.id)
+            for c, d, f in zip(model.components, found.distillate, found.feed, strict=True)
+        ),
+    )
+    return Short(top, bottoms, (cooling, heating), values, _curve(asked, found, reflux, stages))
+
+
+def _curve(asked: Asked, found: ShortCut, reflux: float, stages: float) -> tuple[Profile, ...]:
+    """Stages over reflux ratio."""
+    least = max(found.minimum_reflux, 0.05)
+    ratios = np.geomspace(_FROM * least, max(_TO * least, 1.2 * reflux), _POINTS)
+    more = 0.0 if asked.partial else 1.0
+    needed = [found.stages(float(r)) + more for r in ratios]
+    marks = (ProfileMark("chosen", "stages_needed", reflux, stages),)
+    along = column("reflux_ratio", "Reflux ratio", "number", ratios)
+    return (
+        Profile(
+            "short_cut",
+            "Stages against reflux",
+            along,
+            (column("stages_needed", "Stages needed", "number", [n if np.isfinite(n) else None for n in needed]),),
+            marks=marks,
+        ),
+    )
+
+
+def keys_of(rows: Sequence[Mapping[str, object]]) -> tuple[str, str, tuple[float, float]] | None:
+    """Light key, heavy key and their recoveries from the recoveries at the top and at the bottom; None where they are not one of each."""
+    tops = [(str(r["component"]), float(str(r["value"]))) for r in rows if r["product"] != "bottoms" and r["counts"] == "recovery"]
+    ends = [(str(r["component"]), float(str(r["value"]))) for r in rows if r["product"] == "bottoms" and r["counts"] == "recovery"]
+    if len(rows) != 2 or len(tops) != 1 or len(ends) != 1:
+        return None
+    return tops[0][0], ends[0][0], (tops[0][1], ends[0][1])
