@@ -234,3 +234,28 @@ def test_a_short_cut_becomes_the_column_stage_by_stage_in_one_edit():
 def test_what_a_short_cut_cannot_be_is_told(spec, says):
     result = solve(column({**KEYS, "calculation": "short-cut", "feeds": None, **spec}))
     assert says in " ".join(f.text for f in result.findings)
+
+
+def test_a_feed_too_far_down_is_told():
+    given = {"reflux_ratio": q("2"), "distillate_flow": q("40 mol/s")}
+    texts = {
+        at: [f.text for f in solve(column({**given, "feeds": rows({"stream": "1", "stage": q(at)})}, TRIO)).findings] for at in ("6", "10", "17")
+    }
+    assert not any("part nothing" in t for t in texts["6"])
+    assert any("Above the feed the share of benzene in benzene and toluene goes back, from stage 10 to 8" in t for t in texts["10"])
+    assert any("a feed higher up would do better" in t for t in texts["17"])
+
+
+@pytest.mark.parametrize("parts", [PAIR, TRIO])
+def test_stages_are_steps_between_equilibrium_and_operation(parts):
+    """At every stage the stairs reach the equilibrium curve; of two components that is the boiling diagram, of three the stages' own."""
+    result, _ = solved(column({"reflux_ratio": q("2"), "distillate_flow": q("40 mol/s"), "feeds": rows({"stream": "1", "stage": q("6")})}, parts))
+    stages, stepping = result.units["T"].profiles
+    along, stair, curve = (np.array(c.values, dtype=float) for c in (stepping.along, stepping.column("steps"), stepping.column("equilibrium")))
+    light = [np.array(stages.column("liquid_fraction", name).values) for name in ("benzene", "toluene")]
+    for x in (light[0] / (light[0] + light[1]))[1:]:
+        here = np.flatnonzero(np.abs(along - x) < 1e-12)
+        assert np.nanmax(stair[here]) == pytest.approx(curve[here[0]], abs=2e-3)
+    inside = ~np.isnan(stair)
+    assert (stair[inside] >= along[inside] - 1e-9).all()
+    assert (stair[inside] <= curve[inside] + 2e-3).all()

@@ -31,6 +31,7 @@ from wattaxis.unitops.base import (
 )
 from wattaxis.unitops.columns.parts import part_of
 from wattaxis.unitops.columns.short_cut import Asked, keys_of, shortened
+from wattaxis.unitops.columns.stepping import misplaced, steps
 from wattaxis.unitops.profile import Profile, ProfilePort, column
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import Column, GivenTable
@@ -450,7 +451,7 @@ def _told(build: _Build, givens: Givens, state: ColumnState) -> UnitResult:
     energies, outside = _heats(build, givens, state)
     values = _values(build, state)
     findings = [*build.findings, *_findings(build, givens, state)]
-    profiles = () if givens.draft else (_profile(build, state, ports),)
+    profiles = () if givens.draft else (_profile(build, state, ports), *steps(build.model, state, build.ids))
     return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state)
 
 
@@ -521,6 +522,9 @@ def _findings(build: _Build, givens: Givens, state: ColumnState) -> list[Finding
     if build.reboiler and state.duties[-1] < 0.0:
         text = f"The reboiler would have to be cooled, by {-state.duties[-1] / 1e3:.4g} kW."
         found.append(Finding("caution", "", text, "Specify more boil-up, or leave the reboiler out.", "reboiler"))
+    fed = [at for (_, at), stream in zip(build.placed, build.feeds, strict=True) if stream.flow > 0.0]
+    if len(fed) == 1 and len(state.products) == 2 and (why := misplaced(state, build.ids, fed[0])):
+        found.append(Finding("note", "", why, "Give it another stage.", "feeds"))
     if not givens.draft and (odd := _two_liquids(build, state)):
         found.append(Finding("caution", "", odd, "Take the result as that of one liquid; decant the product that parts.", "stages"))
     return found
