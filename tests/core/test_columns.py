@@ -259,3 +259,21 @@ def test_stages_are_steps_between_equilibrium_and_operation(parts):
     inside = ~np.isnan(stair)
     assert (stair[inside] >= along[inside] - 1e-9).all()
     assert (stair[inside] <= curve[inside] + 2e-3).all()
+
+
+def test_a_column_in_a_recycle_closes_and_its_specifications_are_freed_by_aims():
+    share = {"benzene": q("0.5"), "toluene": q("0.5")}
+    feed = {"temperature": q("360 K"), "pressure": q("1.2 bar"), "flow": q("100 mol/s"), "composition": {"basis": "mole_fraction", "values": share}}
+    spec = {**BUILT, "feeds": rows({"stream": "2", "stage": q("10")}), **BOTH}
+    ends = {"Z1": ("product", {}), "Z2": ("product", {})}
+    units = {"F": ("feed", feed), "M": ("mixer", {}), "T": ("staged-column", spec), "N": ("splitter", {"share_1": q("0.3")}), **ends}
+    lines = ["1: F.outlet -> M.inlet", "2: M.outlet -> T.inlet", "3: T.distillate -> Z1.inlet", "4: T.bottoms -> N.inlet", "5: N.outlet_1 -> M.inlet"]
+    document = plant(PAIR, units, [*lines, "6: N.outlet_2 -> Z2.inlet"], "ideal")
+    result, values = solved(document)
+    out = result.streams["3"].mole_flows["benzene"] + result.streams["6"].mole_flows["benzene"]
+    assert out == pytest.approx(50.0, rel=1e-7)
+    wanted = 0.9 * values["reboiler_duty"]
+    aim = {"name": "Heat", "formula": "T.reboiler_duty", "target": q(f"{wanted!r} W"), "free": {"unit": "T", "field": "purities[1].value"}}
+    aimed = solve(edit(document, "set_aim", name="Heat", aim=aim))
+    assert [a.state for a in aimed.aims] == ["met"]
+    assert aimed.streams["3"].mole_fractions["benzene"] < 0.98

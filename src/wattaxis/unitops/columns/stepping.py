@@ -51,8 +51,8 @@ def steps(model: PropertyModel, state: ColumnState, ids: list[str]) -> tuple[Pro
     along, stair = _staircase(liquid, vapour, float(top))
     name = f"{ids[light]} in {ids[light]} and {ids[heavy]}" if state.x.shape[1] > 2 else ids[light]
     columns = (
-        column("equilibrium", "In equilibrium", "fraction", np.interp(along, *curve.T), group="Vapour"),
         column("steps", "By stages", "fraction", stair, group="Vapour"),
+        column("equilibrium", "In equilibrium", "fraction", np.interp(along, *curve.T), group="Vapour"),
         column("alike", "As the liquid", "fraction", along, group="Vapour"),
     )
     return (Profile("stepping", "Steps between equilibrium and operation", column("liquid", f"Liquid, {name}", "fraction", along), columns),)
