@@ -11,6 +11,7 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``component``, ``search``, ``component_curve``, ``henry_constant``, ``gibbs_energy_of_formation``: the component bank;
   ``component_from_groups``, ``component_from_boiling``, ``cuts_from_distillation``: estimated ones
 - ``wattaxis.reactions``: equations of reactions, balance of their elements, heat and equilibrium constant over temperature
+- ``wattaxis.columns``: staged columns by what is wanted of them, and their short-cut
 - ``Quantity``, ``parse``, ``to_si``, ``from_si``: numbers with units
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
 - ``guide``, ``estimate_pairs``: which property model suits a document, and pairs estimated from groups

@@ -86,7 +86,7 @@ class StagedColumn:
     2
     >>> state = column.solve([Want("fraction", 0.98, "distillate", ("benzene",)), Want("fraction", 0.98, "bottoms", ("toluene",))])
     >>> round(state.reflux_ratio, 2)
-    1.97
+    2.05
     """
 
     def __init__(
