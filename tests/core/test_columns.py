@@ -277,3 +277,21 @@ def test_a_column_in_a_recycle_closes_and_its_specifications_are_freed_by_aims()
     aimed = solve(edit(document, "set_aim", name="Heat", aim=aim))
     assert [a.state for a in aimed.aims] == ["met"]
     assert aimed.streams["3"].mole_fractions["benzene"] < 0.98
+
+
+def test_a_feed_may_be_parted_and_stages_heated():
+    """A two-phase feed whose vapour enters above is another column than all of it on one stage; a side cooler takes what it is told."""
+    spec = {"reflux_ratio": q("2"), "distillate_flow": q("50 mol/s")}
+    cooled = rows({"stage": q("15"), "power": q("-300 kW")})
+    warm = column({**spec, "heats": cooled}, feed="374 K")
+    whole, _ = solved(warm)
+    assert 0.05 < whole.streams["1"].vapour_fraction < 0.95
+    assert whole.units["T"].profiles[0].at("heat", 15) == pytest.approx(-3e5)
+    assert whole.balance.energy_in > 0.0
+    table = rows({"stream": "1", "stage": q("10"), "enters": "vapour above"})
+    parted, _ = solved(edit(warm, "set_values", unit="T", values={"feeds": table}))
+    assert parted.streams["2"].mole_fractions["benzene"] != pytest.approx(whole.streams["2"].mole_fractions["benzene"], rel=1e-6)
+    flows = [r.units["T"].profiles[0].at("vapour_flow", 10) for r in (whole, parted)]
+    assert flows[0] - flows[1] == pytest.approx(100.0 * whole.streams["1"].vapour_fraction, abs=6.0)
+    refused = solve(column({**spec, "heats": rows({"stage": q("20"), "power": q("1 kW")})}))
+    assert "The heat of stage 20 is that of the reboiler" in " ".join(f.text for f in refused.findings)

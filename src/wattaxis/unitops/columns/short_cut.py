@@ -2,17 +2,35 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from wattaxis.columns import ColumnError, ShortCut, short_cut_of
+from wattaxis.columns.layout import PARTIAL, TOTAL
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
-from wattaxis.unitops.base import ResultValue, StreamState, UnitFault
+from wattaxis.unitops.base import Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
+from wattaxis.unitops.columns.names import (
+    BY_STAGES,
+    CONDENSER_HEAT,
+    CONDENSERS,
+    HEAVY,
+    INLET,
+    KETTLE,
+    LIQUID,
+    REBOILER_HEAT,
+    TOTAL_CONDENSER,
+    VAPOUR,
+    cell_si,
+    rows_of,
+)
+from wattaxis.unitops.columns.parts import part_of
 from wattaxis.unitops.profile import Profile, ProfileMark, column
+from wattaxis.unitops.table import GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel, State
@@ -134,3 +152,60 @@ def keys_of(rows: Sequence[Mapping[str, object]]) -> tuple[str, str, tuple[float
     if len(rows) != 2 or len(tops) != 1 or len(ends) != 1:
         return None
     return tops[0][0], ends[0][0], (tops[0][1], ends[0][1])
+
+
+def by_short_cut(givens: Givens, feeds: Sequence[StreamState], model: PropertyModel) -> UnitResult:
+    """By the short-cut: what it asks for is there, or a fault says so."""
+    condenser = CONDENSERS[givens.option("condenser") or TOTAL_CONDENSER]
+    if condenser not in (TOTAL, PARTIAL) or givens.option("reboiler") != KETTLE:
+        text = "A short-cut is that of a column with a reboiler and a condenser with one product."
+        raise UnitFault(text, f'Choose such ones, or "{BY_STAGES}".', "calculation")
+    if isinstance(givens.raw("draws"), GivenTable):
+        raise UnitFault("A short-cut knows no side draws.", f'Remove them, or choose "{BY_STAGES}".', "draws")
+    purities = givens.raw("purities")
+    rows = [{**row.cells, "value": cell_si(row.cells["value"], "fraction")} for row in rows_of(purities)]
+    keys = keys_of(rows)
+    if keys is None:
+        text = "A short-cut needs two recoveries: that of the light key at the top, and that of the heavy key in the bottoms."
+        raise UnitFault(text, "Give one row for each.", "purities")
+    fed = np.sum([stream.flows for stream in feeds], axis=0)
+    ids = tuple(c.id for c, flow in zip(model.components, fed, strict=True) if flow > 0.0)
+    part, places = part_of(model.fluid, ids), np.array([model.index(name) for name in ids])
+    top = givens.si("top_pressure") or 0.0
+    asked = Asked(
+        *keys, (top, top + (givens.si("pressure_drop") or 0.0)), condenser == PARTIAL, givens.si("reflux_ratio"), _stages_given(givens, condenser)
+    )
+    found = shortened(part, asked, fed[places], sum(stream.enthalpy_flow for stream in feeds))
+    leaving = {VAPOUR if asked.partial else LIQUID: found.top, HEAVY: found.bottoms}
+    whole = {port: _whole(stream, model, places) for port, stream in leaving.items()}
+    heat = sum(stream.enthalpy_flow for stream in whole.values()) - sum(stream.enthalpy_flow for stream in feeds)
+    for port in (CONDENSER_HEAT, REBOILER_HEAT):
+        if port in givens.connected or port in givens.energy:
+            raise UnitFault("A short-cut is no heat balance that streams could set.", f'Disconnect the heat, or choose "{BY_STAGES}".', "calculation")
+    values = (*found.values, *(ResultValue(f"{port}_flow", port.capitalize(), "mole_flow", s.flow) for port, s in whole.items()))
+    return UnitResult(whole, heat, values, (_as_start(givens, found.values),), profiles=() if givens.draft else found.profiles)
+
+
+def _as_start(givens: Givens, values: Sequence[ResultValue]) -> Finding:
+    """The same recoveries stage by stage, with the stages of the short-cut, as one edit."""
+    of = {value.key: value.value for value in values}
+    stages, at = max(math.ceil(of["stages_needed"] - 1e-9), 2), int(of["feed_stage"])
+    cells = [{"stream": tag, "stage": {"value": float(at), "unit": ""}} for tag in givens.tags.get(INLET, ())]
+    feeds = {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
+    values_then = {"calculation": BY_STAGES, "stages": {"value": float(stages), "unit": ""}, "reflux_ratio": None, "feeds": feeds}
+    text = f"By the short-cut it has {stages} stages with the feed on stage {at}; stage by stage the reflux ratio follows from them."
+    repair = ({"kind": "set_values", "unit": "", "values": values_then},)
+    return Finding("note", "", text, "Take it as a start.", "calculation", repair, "Calculate it stage by stage")
+
+
+def _stages_given(givens: Givens, condenser: str) -> float | None:
+    """As the short-cut counts them: the reboiler among them, a total condenser not."""
+    given = givens.si("stages")
+    return None if given is None else given - (condenser == TOTAL)
+
+
+def _whole(stream: StreamState, model: PropertyModel, places: Any) -> StreamState:
+    """A product with all components of the plant."""
+    z = np.zeros(len(model.components))
+    z[places] = stream.state.fractions
+    return StreamState(stream.flow, model.flash(z, P=stream.state.pressure, VF=stream.state.vapour_fraction))

@@ -1,0 +1,90 @@
+"""Names, ports and tables of columns on the sheet, and how many specifications they take."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from wattaxis.columns import Want
+from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, PARTIAL, TOTAL
+from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, REFLUX
+from wattaxis.quantities import Quantity, to_si
+from wattaxis.unitops.base import UnitFault, UnitSpec
+from wattaxis.unitops.table import Column, GivenRow, GivenTable
+
+TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER = "total", "vapour product", "vapour and liquid product", "none"
+CONDENSERS = {TOTAL_CONDENSER: TOTAL, PARTIAL_CONDENSER: PARTIAL, MIXED_CONDENSER: MIXED, NO_CONDENSER: NONE}
+BY_STAGES, SHORT_CUT = "stage by stage", "short-cut"
+KETTLE, NO_REBOILER = "kettle", "none"
+MOLE_FRACTION, MASS_FRACTION, SHARE = "mole fraction", "mass fraction", "recovery"
+INLET, VAPOUR, LIQUID, HEAVY, CONDENSER_HEAT, REBOILER_HEAT = "inlet", "vapour", "distillate", "bottoms", "condenser_heat", "reboiler_heat"
+#: The products of the document by port.
+PRODUCTS = {VAPOUR: OVERHEAD, LIQUID: DISTILLATE, HEAVY: BOTTOMS}
+#: What may be specified by a value of its own, with what that is of the column.
+SINGLE: dict[str, Callable[[float], Want]] = {
+    "reflux_ratio": lambda value: Want(REFLUX, value),
+    "boil_up_ratio": lambda value: Want(BOIL_UP, value),
+    "distillate_flow": lambda value: Want(FLOW, value, DISTILLATE),
+    "vapour_flow": lambda value: Want(FLOW, value, OVERHEAD),
+    "bottoms_flow": lambda value: Want(FLOW, value, BOTTOMS),
+    "condenser_duty": lambda value: Want(DUTY, value, place="condenser"),
+    "reboiler_duty": lambda value: Want(DUTY, value, place="reboiler"),
+}
+#: How a feed comes in: all of it on its stage, or its vapour to the liquid of the stage above.
+WHOLE_FEED, PARTED_FEED = "on the stage", "vapour above"
+ENTERS = Column("enters", "Enters", "option", "blank: all of it on the stage", options=(WHOLE_FEED, PARTED_FEED))
+FEEDS = (Column("stream", "Stream", "stream"), Column("stage", "Stage", "count", "counted from the top, the condenser among them"), ENTERS)
+HEATS = (Column("stage", "Stage", "count"), Column("power", "Heat added", "power", "negative: it is taken"))
+DRAWS = (
+    Column("stage", "Stage", "count"),
+    Column("phase", "Phase", "option", options=("liquid", "vapour")),
+    Column("flow", "Flow", "mole_flow"),
+)
+PURITIES = (
+    Column("product", "Product", "option", options=tuple(PRODUCTS)),
+    Column("component", "Component", "component"),
+    Column("counts", "Counts as", "option", "recovery: the share of what is fed", options=(MOLE_FRACTION, MASS_FRACTION, SHARE)),
+    Column("value", "Value", "fraction"),
+)
+TEMPERATURES = (Column("stage", "Stage", "count"), Column("temperature", "Temperature", "temperature"))
+
+
+def rows_of(table: Any) -> Sequence[GivenRow]:
+    """The rows of a table that may be blank."""
+    return table.rows if isinstance(table, GivenTable) else ()
+
+
+def cell_si(cell: Any, kind: str) -> float:
+    """A cell in SI; the tables were looked through before."""
+    assert isinstance(cell, Quantity)
+    return to_si(cell, kind)
+
+
+def ends(spec: UnitSpec) -> tuple[str, bool]:
+    """The condenser as columns know it, and whether there is a reboiler; blank ones count as the usual."""
+    return CONDENSERS.get(getattr(spec, "condenser", None) or TOTAL_CONDENSER, TOTAL), getattr(spec, "reboiler", None) != NO_REBOILER
+
+
+def freedom(condenser: str, reboiler: bool) -> int:
+    """How many specifications a column takes, its draws left out.
+
+    >>> freedom("total", True), freedom("none", False)
+    (2, 0)
+    """
+    return {TOTAL: 1, PARTIAL: 1, MIXED: 2, NONE: 0}[condenser] + reboiler
+
+
+def possible(key: str, condenser: str, reboiler: bool) -> bool:
+    """Whether a column with such ends has what a field specifies."""
+    if key in ("reflux_ratio", "condenser_duty"):
+        return condenser != NONE
+    if key in ("boil_up_ratio", "reboiler_duty"):
+        return reboiler
+    return {"distillate_flow": condenser in (TOTAL, MIXED), "vapour_flow": condenser != TOTAL}.get(key, True)
+
+
+def whole_number(value: float, what: str, most: int) -> int:
+    """A number of stages. Raises UnitFault for what is none."""
+    if not 1.0 <= value <= most or value != round(value):
+        raise UnitFault(f"{value:g} {what} cannot be calculated.", f"Give a whole number from 1 to {most}.", what)
+    return int(value)

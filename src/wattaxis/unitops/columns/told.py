@@ -1,0 +1,143 @@
+"""What a column that was solved hands on and tells: products, heats, values, findings, profiles."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from wattaxis.columns import ColumnState
+from wattaxis.columns.layout import BOTTOMS, DISTILLATE, NONE, OVERHEAD
+from wattaxis.properties import FlashError
+from wattaxis.properties.state import Vector
+from wattaxis.unitops.base import EnergyState, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
+from wattaxis.unitops.columns.built import Built
+from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT
+from wattaxis.unitops.columns.stepping import misplaced, steps
+from wattaxis.unitops.profile import Profile, ProfilePort, column
+
+#: K below which water does not take the heat of a condenser.
+COOL = 303.15
+
+
+def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
+    """Products, heats, values, findings and profiles of a column that was solved. Raises UnitFault."""
+    ports = {**{name: port for port, name in PRODUCTS.items()}, **{row.id: f"draw_{row.id}" for row in build.rows("draws")}}
+    leaving = {
+        ports[name]: _stream(build, product.flows, product.P, product.T, product.enthalpy_flow, product.phase)
+        for name, product in state.products.items()
+    }
+    energies, outside = _heats(build, givens, state)
+    values = _values(build, state)
+    findings = [*build.findings, *_findings(build, givens, state)]
+    profiles = () if givens.draft else (_profile(build, state, ports), *steps(build.model, state, build.ids))
+    return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state)
+
+
+def _stream(build: Built, flows: Vector, P: float, T: float, heat: float, phase: str) -> StreamState:
+    """A product: boiling or dew as it left its stage, or by its enthalpy where the model finds no such state."""
+    model, total, z = build.whole, float(flows.sum()), build.spread(flows)
+    try:
+        if build.givens.si("subcooling") and phase == "liquid":
+            return StreamState(total, model.flash(z, P=P, H=heat / total, guess=T))
+        found = model.flash(z, P=P, VF=0.0 if phase == "liquid" else 1.0)
+        if abs(found.temperature - T) <= 1e-6 * T:
+            return StreamState(total, found)
+    except FlashError:
+        pass
+    try:
+        return StreamState(total, model.flash(z, P=P, H=heat / total, guess=T))
+    except FlashError as error:
+        raise UnitFault(f"A product has no state: {error}", "Look at the property model and the pressures.") from error
+
+
+def _heats(build: Built, givens: Givens, state: ColumnState) -> tuple[dict[str, EnergyState], float]:
+    """What heat streams carry, and what comes from outside (W)."""
+    energies, outside = dict[str, EnergyState](), float(sum(build.heated().values()))
+    if build.condenser != NONE:
+        below = float(state.T[min(1, build.stages - 1)])
+        if CONDENSER_HEAT in givens.connected:
+            energies[CONDENSER_HEAT] = EnergyState("heat", -float(state.duties[0]), float(state.T[0]), below)
+        else:
+            outside += float(state.duties[0])
+    if build.reboiler and REBOILER_HEAT not in givens.energy:
+        above = float(state.T[max(build.stages - 2, 0)])
+        if REBOILER_HEAT in givens.connected:
+            energies[REBOILER_HEAT] = EnergyState("heat", float(state.duties[-1]), above, float(state.T[-1]))
+        else:
+            outside += float(state.duties[-1])
+    return energies, outside
+
+
+def _values(build: Built, state: ColumnState) -> list[ResultValue]:
+    products, found = state.products, []
+    if build.condenser != NONE:
+        found.append(ResultValue("reflux_ratio", "Reflux ratio", "number", state.reflux_ratio or 0.0))
+        found.append(ResultValue("condenser_duty", "Heat added in the condenser", "power", float(state.duties[0])))
+    if build.reboiler:
+        found.append(ResultValue("boil_up_ratio", "Boil-up ratio", "number", state.boil_up_ratio))
+        found.append(ResultValue("reboiler_duty", "Heat added in the reboiler", "power", float(state.duties[-1])))
+    for key, name, title in (
+        ("distillate_flow", DISTILLATE, "Distillate"), ("vapour_flow", OVERHEAD, "Overhead vapour"), ("bottoms_flow", BOTTOMS, "Bottoms")
+    ):  # fmt: skip
+        if name in products:
+            found.append(ResultValue(key, title, "mole_flow", float(products[name].flows.sum())))
+    found.append(ResultValue("top_temperature", "Temperature of the first stage", "temperature", float(state.T[0])))
+    found.append(ResultValue("bottom_temperature", "Temperature of the last stage", "temperature", float(state.T[-1])))
+    top = np.sum([p.flows for name, p in products.items() if name in (DISTILLATE, OVERHEAD)], axis=0)
+    fed = np.sum([p.flows for p in products.values()], axis=0)
+    found += [ResultValue("recovery", "Recovery at the top", "fraction", float(t / f), name) for name, t, f in zip(build.ids, top, fed, strict=True)]
+    return found
+
+
+def _findings(build: Built, givens: Givens, state: ColumnState) -> list[Finding]:
+    found = []
+    if build.condenser != NONE and state.duties[0] > 0.0:
+        text = f"The condenser would have to be heated, by {state.duties[0] / 1e3:.4g} kW."
+        found.append(Finding("caution", "", text, "Specify more reflux, or leave the condenser out.", "condenser"))
+    elif build.condenser != NONE and state.T[0] < COOL:
+        text = f"The condenser is at {state.T[0]:.5g} K: water does not take its heat, a refrigerant is needed."
+        found.append(Finding("note", "", text, "Raise the pressure, or take the top as vapour.", "top_pressure"))
+    if build.reboiler and state.duties[-1] < 0.0:
+        text = f"The reboiler would have to be cooled, by {-state.duties[-1] / 1e3:.4g} kW."
+        found.append(Finding("caution", "", text, "Specify more boil-up, or leave the reboiler out.", "reboiler"))
+    fed = [at for (_, at), stream in zip(build.placed, build.feeds, strict=True) if stream.flow > 0.0]
+    if len(fed) == 1 and len(state.products) == 2 and (why := misplaced(state, build.ids, fed[0])):
+        found.append(Finding("note", "", why, "Give it another stage.", "feeds"))
+    if not givens.draft and (odd := _two_liquids(build, state)):
+        found.append(Finding("caution", "", odd, "Take the result as that of one liquid; decant the product that parts.", "stages"))
+    return found
+
+
+def _two_liquids(build: Built, state: ColumnState) -> str:
+    """Where the liquid would part in two, were there no vapour; blank where it does not."""
+    parts = []
+    for j, (x, T, P) in enumerate(zip(state.x, state.T, state.P, strict=True), 1):
+        try:
+            found = build.model.flash(x, T=float(T), P=2.0 * float(P))
+        except FlashError:
+            continue
+        if found.two_liquids or len([p for p in found.phases if "liquid" in p.kind]) > 1:
+            parts.append(j)
+    if not parts:
+        return ""
+    where = f"stage {parts[0]}" if len(parts) == 1 else f"stages {parts[0]} to {parts[-1]}"
+    return f"On {where} the liquid parts in two, which was not calculated."
+
+
+def _profile(build: Built, state: ColumnState, ports: Mapping[str, str]) -> Profile:
+    rising = [float(v) if v > 0.0 else None for v in state.vapour]
+    columns = [
+        column("temperature", "Temperature", "temperature", state.T),
+        column("liquid_flow", "Liquid", "mole_flow", state.liquid, group="Flow"),
+        column("vapour_flow", "Vapour", "mole_flow", rising, group="Flow"),
+        *(column("liquid_fraction", "Mole fraction, liquid", "fraction", state.x[:, i], name) for i, name in enumerate(build.ids)),
+        *(column("vapour_fraction", "Mole fraction, vapour", "fraction", state.y[:, i], name) for i, name in enumerate(build.ids)),
+        *(column("equilibrium_ratio", "Equilibrium ratio", "number", state.K[:, i], name) for i, name in enumerate(build.ids)),
+        column("pressure", "Pressure", "pressure", state.P),
+        column("heat", "Heat added", "power", state.duties),
+    ]
+    places = [ProfilePort(INLET, float(at), stream=tag) for tag, at in build.placed]
+    places += [ProfilePort(ports[name], float(product.stage)) for name, product in state.products.items()]
+    along = column("stage", "Stage", "number", np.arange(1.0, build.stages + 1.0))
+    return Profile("stages", "Stage by stage", along, tuple(columns), ports=tuple(places), steps=True)
