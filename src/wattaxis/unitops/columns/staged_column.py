@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.columns import ColumnError, ColumnState
+from wattaxis.columns import ColumnError, ColumnState, StagedColumn, Want
 from wattaxis.columns.layout import NONE, PARTIAL, TOTAL
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
@@ -89,6 +89,7 @@ class StagedColumnUnit(UnitOperation):
     letter = "T"
     also = ("distillation", "absorber", "stripper", "rectifier", "tower", "fractionator", "scrubber")
     family = "separation"
+    drafts = True
     theory = (
         "The balances, equilibria and heat balances of all stages are solved at once by Newton's method (Naphtali, Sandholm 1971), with what is "
         "specified among the equations. The start is a short-cut one: Fenske's distribution, constant molal overflow and bubble points. Murphree's "
@@ -205,7 +206,19 @@ class StagedColumnUnit(UnitOperation):
         near = givens.hint if isinstance(givens.hint, ColumnState) and givens.hint.x.shape == (build.stages, len(build.ids)) else None
         try:
             staged = build.column()
-            state = staged.solve(build.wants(), near)
+            state = _solved(staged, build.wants(), near, givens.draft)
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
         return told(build, givens, state)
+
+
+def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, draft: bool) -> ColumnState:
+    """On the way through a loop from the state before; its results from nothing, so that of several states the one is told that the document has."""
+    if draft and near is not None:
+        return column.solve(wants, near)
+    try:
+        return column.solve(wants)
+    except ColumnError:
+        if near is None:
+            raise
+        return column.solve(wants, near)
