@@ -5,7 +5,7 @@ import pytest
 from plants import plant, q
 
 from wattaxis import Memory, check, edit, solve
-from wattaxis.columns import ColumnError, ColumnFeed, StagedColumn, Want
+from wattaxis.columns import ColumnError, ColumnFeed, SideDraw, StagedColumn, Want
 from wattaxis.properties import PropertyModel
 from wattaxis.testing import check_unit
 from wattaxis.unitops import unit_types
@@ -295,3 +295,31 @@ def test_a_feed_may_be_parted_and_stages_heated():
     assert flows[0] - flows[1] == pytest.approx(100.0 * whole.streams["1"].vapour_fraction, abs=6.0)
     refused = solve(column({**spec, "heats": rows({"stage": q("20"), "power": q("1 kW")})}))
     assert "The heat of stage 20 is that of the reboiler" in " ".join(f.text for f in refused.findings)
+
+
+@pytest.mark.parametrize(
+    ("pressure", "wants", "says"),
+    [
+        (1e5, [Want("reflux ratio", 1.0), Want("flow", 30.0, "distillate"), Want("flow", 60.0, "side")], "60 mol/s of liquid are to be drawn"),
+        (1e5, [Want("reflux ratio", 1.0), Want("flow", 30.0, "distillate"), Want("flow", 90.0, "side")], "and 100 mol/s are fed"),
+        (80e5, [Want("reflux ratio", 1.0), Want("flow", 30.0, "distillate"), Want("flow", 10.0, "side")], "no state of liquid beside vapour"),
+        (1e5, [Want("reflux ratio", 1.0), Want("flow", 30.0, "distillate")], "takes 3 specifications, 1 of them for its side draws, and 2 are given"),
+        (1e5, [Want("reflux ratio", 1.0), Want("temperature", 350.0, stage=30), Want("flow", 10.0, "side")], "the column has stages 1 to 20"),
+        (1e5, [Want("reflux ratio", 1.0), Want("recovery", 0.9, "top", ("benzene",)), Want("flow", 10.0, "side")], 'has no product "top"'),
+        (1e5, [Want("reflux ratio", 1.0), Want("recovery", 0.9, "side", ("ethanol",)), Want("flow", 10.0, "side")], "ethanol"),
+    ],
+)  # fmt: skip
+def test_columns_without_a_document_refuse_in_words_too(pressure, wants, says):
+    model = PropertyModel("peng-robinson", ["benzene", "toluene", "p-xylene"])
+    flows = np.array([30.0, 40.0, 30.0])
+    heat = flows.sum() * model.flash(flows, T=360.0, P=2e5).enthalpy
+    built = StagedColumn(model, [ColumnFeed(10, flows, heat)], stages=20, pressure=pressure, draws=[SideDraw("side", 5)])
+    with pytest.raises(ColumnError, match=says):
+        built.solve(wants)
+
+
+def test_a_draw_beside_the_column_is_refused():
+    model = PropertyModel("ideal", ["benzene", "toluene"])
+    for draw in (SideDraw("side", 25), SideDraw("side", 20), SideDraw("side", 1, "vapour")):
+        with pytest.raises(ColumnError, match="stage"):
+            StagedColumn(model, [ColumnFeed(10, np.array([50.0, 50.0]), 0.0)], stages=20, pressure=1e5, draws=[draw])

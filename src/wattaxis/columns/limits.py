@@ -90,11 +90,39 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnErro
         text = f"A reflux ratio of {ratio:.4g} lets {(1.0 + ratio) * top * layout.whole:.4g} mol/s of vapour reach the condenser, and "
         text += f"{risen * layout.whole:.4g} mol/s are fed as vapour: below the feed none would rise."
         return ColumnError(text, "Give more reflux or a larger product at the top, or cool the feed.")
+    for product in layout.products:
+        drawn = values.get((FLOW, product.name), 0.0)
+        above = layout.feed[: product.stage + 1].sum() == 0.0
+        if (
+            ratio is not None
+            and product.name not in (DISTILLATE, OVERHEAD)
+            and product.phase == "liquid"
+            and above
+            and drawn > ratio * top * layout.whole
+        ):
+            text = f"{drawn:.4g} mol/s of liquid are to be drawn from stage {product.stage + 1}, and a reflux ratio of {ratio:.4g} sends "
+            text += f"{ratio * top * layout.whole:.4g} mol/s down to it."
+            return ColumnError(text, "Draw less, give more reflux, or draw vapour.")
+    if not _boils(layout):
+        bar = float(np.median(layout.P)) / 1e5
+        text = f"At {bar:.4g} bar the feed has no state of liquid beside vapour: the column would work above its critical point."
+        return ColumnError(text, "Give a lower pressure.")
     if _parts(layout):
         text = "No state of the column was found: the liquid of the feed parts in two, and stages with two liquids are not calculated yet."
         return ColumnError(text, "Decant the feed or a product, and part each liquid in a column of its own.")
     text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
     return ColumnError(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
+
+
+def _boils(layout: Layout) -> bool:
+    """Whether the feeds together have a liquid beside a vapour at the pressure of the column."""
+    for share in (0.5, 0.1, 0.9):
+        try:
+            layout.model.flash(layout.feed.sum(axis=0), P=float(np.median(layout.P)), VF=share)
+        except FlashError:
+            continue
+        return True
+    return False
 
 
 def _parts(layout: Layout) -> bool:
