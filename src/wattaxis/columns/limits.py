@@ -74,11 +74,12 @@ def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[B
     beside = " and ".join(f"a {b.want.text} of {b.want.value:.6g}" for b in settled)
     with_what = f" with {beside}" if beside else ""
     text = f"The {want.text} of {want.value:.6g} was not reached{with_what}: the last state that was found has {now:.6g}."
-    why = _dry(layout, at) or _azeotropes(layout, want.components if want.kind in (FRACTION, RECOVERY) else ())
-    remedy = "Give more stages or more reflux, or a target that is nearer."
-    if why.startswith("There is"):
+    if dry := _dry(layout, at):
+        return ColumnError(f"{text} {dry}", "Give more reflux or boil-up, or a target that is nearer.", now)
+    if azeotrope := _azeotropes(layout, want.components if want.kind in (FRACTION, RECOVERY) else ()):
         remedy = "Stay on this side of it, or part it another way: another pressure, a solvent, two columns."
-    return ColumnError(f"{text} {why}".rstrip(), remedy, now)
+        return ColumnError(f"{text} {azeotrope}", remedy, now)
+    return ColumnError(text, "Give more stages or more reflux, or a target that is nearer.", now)
 
 
 def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnError:

@@ -26,6 +26,8 @@ _TUBE, _MOMENTS, _NEAR = 0.05, 120, 1e-4
 _ROUNDING = 1e-3
 #: Moles of a phase on a stage, per mole of all feeds, that count as none.
 _GONE = 1e-7
+#: Share by which the molar volumes of liquid and vapour differ at least.
+_ALIKE = 1e-3
 #: Share of the way to what is wanted that a step on it may be at least.
 _SHORTEST = 1.0 / 512.0
 
@@ -79,8 +81,8 @@ def _newton(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
     best, since = found.sum, 0
     for _ in range(STEPS):
         if found.worst <= CLOSED * max(1.0, _ROUNDING * float(found.at.liquid.sum(axis=1).max())):
-            # Where a phase is gone its equilibrium says nothing any more: that is no state of a column.
-            return _polished(equations, found, log) if _least_flow(found.at) > _GONE else None
+            # Where a phase is gone, or both are one, equilibrium says nothing any more: that is no state of a column.
+            return _polished(equations, found, log) if _least_flow(found.at) > _GONE and _apart(found) > _ALIKE else None
         step = equations.step(found)
         if step is None:
             return None
@@ -133,6 +135,12 @@ def _through_time(equations: Equations, start: Unknowns, log: Log) -> Unknowns |
 def _least_flow(at: Unknowns) -> float:
     """The smallest flow of liquid or vapour on a stage, per mole of all feeds."""
     return min(float(at.liquid.sum(axis=1).min()), float(at.vapour.sum(axis=1).min()))
+
+
+def _apart(found: Looked) -> float:
+    """The least share by which liquid and vapour of a stage differ in molar volume: an equation of state with one root gives the same for both."""
+    liquid, vapour = (phase.molar_volume for phase in found.phases)
+    return float(np.abs(liquid / vapour - 1.0).min())
 
 
 def _inside(layout: Layout, at: Unknowns, step: Unknowns, by: float) -> float:

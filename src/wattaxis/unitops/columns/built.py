@@ -24,6 +24,7 @@ from wattaxis.unitops.columns.names import (
     SINGLE,
     TOTAL_CONDENSER,
     cell_si,
+    draw_name,
     possible,
     rows_of,
     whole_number,
@@ -96,7 +97,7 @@ class Built:
     def column(self) -> StagedColumn:
         """As it is built. Raises ColumnError."""
         feeds = [feed for (tag, at), stream in zip(self.placed, self.feeds, strict=True) for feed in self._entering(tag, at, stream)]
-        draws = [SideDraw(row.id, self._stage_of(row, "draws"), str(row.cells["phase"])) for row in self.rows("draws")]
+        draws = [SideDraw(draw_name(row), self._stage_of(row, "draws"), str(row.cells["phase"])) for row in self.rows("draws")]
         efficiency = self.givens.si("efficiency")
         if efficiency is None or not 0.0 < efficiency <= 1.5:
             raise UnitFault("A stage efficiency lies above 0 and is 100 % as a rule.", "Give such a one.", "efficiency")
@@ -157,7 +158,7 @@ class Built:
             found.append(Want(kind, value, PRODUCTS[port], (name,), MASS if counts == MASS_FRACTION else "mole"))
         for row in self.rows("temperatures"):
             found.append(Want(TEMPERATURE, cell_si(row.cells["temperature"], "temperature"), stage=self._stage_of(row, "temperatures")))
-        found += [Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), row.id) for row in self.rows("draws")]
+        found += [Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), draw_name(row)) for row in self.rows("draws")]
         return found
 
     def spread(self, flows: Vector) -> Vector:

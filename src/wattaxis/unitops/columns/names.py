@@ -54,6 +54,11 @@ def rows_of(table: Any) -> Sequence[GivenRow]:
     return table.rows if isinstance(table, GivenTable) else ()
 
 
+def draw_name(row: GivenRow) -> str:
+    """How a column calls what a row of its draws takes."""
+    return f"draw {row.id}"
+
+
 def cell_si(cell: Any, kind: str) -> float:
     """A cell in SI; the tables were looked through before."""
     assert isinstance(cell, Quantity)

@@ -12,7 +12,7 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.unitops.base import EnergyState, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
 from wattaxis.unitops.columns.built import Built
-from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT
+from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT, draw_name
 from wattaxis.unitops.columns.stepping import misplaced, steps
 from wattaxis.unitops.profile import Profile, ProfilePort, column
 
@@ -22,7 +22,7 @@ COOL = 303.15
 
 def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     """Products, heats, values, findings and profiles of a column that was solved. Raises UnitFault."""
-    ports = {**{name: port for port, name in PRODUCTS.items()}, **{row.id: f"draw_{row.id}" for row in build.rows("draws")}}
+    ports = {**{name: port for port, name in PRODUCTS.items()}, **{draw_name(row): f"draw_{row.id}" for row in build.rows("draws")}}
     leaving = {
         ports[name]: _stream(build, product.flows, product.P, product.T, product.enthalpy_flow, product.phase)
         for name, product in state.products.items()
