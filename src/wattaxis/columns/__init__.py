@@ -1,8 +1,20 @@
 """Staged columns: distillation, absorption, stripping, as equations of all stages at once, with what is wanted of them in words."""
 
 from wattaxis.columns.column import ColumnProduct, ColumnState, StagedColumn
-from wattaxis.columns.layout import ColumnError, ColumnFeed, SideDraw
+from wattaxis.columns.layout import ColumnError, ColumnFeed, NoColumnState, SideDraw
 from wattaxis.columns.shortcut import ShortCut, short_cut, short_cut_of
 from wattaxis.columns.wants import Want
 
-__all__ = ["ColumnError", "ColumnFeed", "ColumnProduct", "ColumnState", "ShortCut", "SideDraw", "StagedColumn", "Want", "short_cut", "short_cut_of"]
+__all__ = [
+    "ColumnError",
+    "ColumnFeed",
+    "ColumnProduct",
+    "ColumnState",
+    "NoColumnState",
+    "ShortCut",
+    "SideDraw",
+    "StagedColumn",
+    "Want",
+    "short_cut",
+    "short_cut_of",
+]

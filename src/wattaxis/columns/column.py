@@ -9,13 +9,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.equations import Equations, Unknowns
-from wattaxis.columns.layout import TOTAL, ColumnFeed, Layout, SideDraw, lay_out
-from wattaxis.columns.solver import search
+from wattaxis.columns.layout import BOTTOMS, TOTAL, ColumnFeed, Layout, SideDraw, lay_out
 from wattaxis.columns.wants import Binder, Want
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
+    from wattaxis.columns.equations import Unknowns
     from wattaxis.properties import PropertyModel
 
 Array = NDArray[np.float64]
@@ -123,11 +122,33 @@ class StagedColumn:
         """How many things have to be wanted of it."""
         return self.layout.wanted
 
-    def solve(self, wants: Sequence[Want], near: ColumnState | None = None) -> ColumnState:
-        """The state in which it is as it is wanted; ``near`` may change how fast it is found. Raises ColumnError where none was found."""
+    def estimate(self, wants: Sequence[Want]) -> dict[str, Vector]:
+        """Flows (components,) mol/s of every product by which the search for a state begins; together they are what is fed.
+
+        Raises ColumnError for wants that say nothing of it.
+        """
+        from wattaxis.columns.start import begin  # late: it loads the kernels
+
+        binder, lay = Binder(self.layout), self.layout
+        at = begin(lay, [binder.named(want) for want in wants])
+        found, left = dict[str, Vector](), lay.feed.sum(axis=0)
+        for product in lay.products[:-1]:
+            share = 1.0 if product.share is None else float(at.free[product.share])
+            taken = np.minimum(share * (at.liquid if product.phase == "liquid" else at.vapour)[product.stage], left)
+            found[product.name], left = lay.whole * taken, left - taken
+        return {**found, BOTTOMS: lay.whole * left}
+
+    def solve(self, wants: Sequence[Want], near: ColumnState | None = None, *, brief: bool = False) -> ColumnState:
+        """The state in which it is as it is wanted; ``near`` may change how fast it is found, and ``brief`` gives up sooner.
+
+        Raises ColumnError where none was found.
+        """
+        from wattaxis.columns.equations import Equations  # late: they load the kernels
+        from wattaxis.columns.solver import search
+
         binder = Binder(self.layout)
         wants = [binder.named(want) for want in wants]
-        unknowns, log = search(self.layout, wants, None if near is None else near.unknowns)
+        unknowns, log = search(self.layout, wants, None if near is None else near.unknowns, brief)
         looked = Equations(self.layout, [binder.bound(want) for want in wants]).look(unknowns)
         lay, whole = self.layout, self.layout.whole
         L, V = unknowns.liquid.sum(axis=1), unknowns.vapour.sum(axis=1)

@@ -29,6 +29,10 @@ class ColumnError(Exception):
         self.text, self.remedy, self.nearest = text, remedy, nearest
 
 
+class NoColumnState(ColumnError):
+    """A column of which no state as it is wanted was found; with other feeds there may be one."""
+
+
 @dataclass(frozen=True)
 class ColumnFeed:
     """What comes in on a stage (1 is the highest): ``flows`` (components,) mol/s with their enthalpy flow (W)."""

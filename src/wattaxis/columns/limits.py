@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.columns.layout import DISTILLATE, OVERHEAD, ColumnError, Layout
+from wattaxis.columns.layout import DISTILLATE, OVERHEAD, ColumnError, Layout, NoColumnState
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
 from wattaxis.properties import FlashError
 
@@ -68,21 +68,21 @@ def _refuse_flows(layout: Layout, bound: Sequence[Bound]) -> None:
             raise ColumnError(f"The {want.text} is to be {want.value:.6g}, and {most:.6g} of it are fed.", "Want less.", most)
 
 
-def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[Bound], at: Unknowns) -> ColumnError:
+def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[Bound], at: Unknowns) -> NoColumnState:
     """How far the way to a want led, and what may be in the way: a phase that vanishes, an azeotrope."""
     want, now = failed.want, binder.unbound(failed, failed.now(at))
     beside = " and ".join(f"a {b.want.text} of {b.want.value:.6g}" for b in settled)
     with_what = f" with {beside}" if beside else ""
     text = f"The {want.text} of {want.value:.6g} was not reached{with_what}: the last state that was found has {now:.6g}."
     if dry := _dry(layout, at):
-        return ColumnError(f"{text} {dry}", "Give more reflux or boil-up, or a target that is nearer.", now)
+        return NoColumnState(f"{text} {dry}", "Give more reflux or boil-up, or a target that is nearer.", now)
     if azeotrope := _azeotropes(layout, want.components if want.kind in (FRACTION, RECOVERY) else ()):
         remedy = "Stay on this side of it, or part it another way: another pressure, a solvent, two columns."
-        return ColumnError(f"{text} {azeotrope}", remedy, now)
-    return ColumnError(text, "Give more stages or more reflux, or a target that is nearer.", now)
+        return NoColumnState(f"{text} {azeotrope}", remedy, now)
+    return NoColumnState(text, "Give more stages or more reflux, or a target that is nearer.", now)
 
 
-def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnError:
+def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> NoColumnState:
     """Why not even easy targets lead to a state, where ``risen`` moles of vapour are fed per mole of all feeds."""
     values = {(b.want.kind, b.want.product): b.want.value for b in bound if not b.want.components}
     ratio = values.get((REFLUX, ""))
@@ -90,7 +90,7 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnErro
     if ratio is not None and 0.0 < (1.0 + ratio) * top < risen + _DRY:
         text = f"A reflux ratio of {ratio:.4g} lets {(1.0 + ratio) * top * layout.whole:.4g} mol/s of vapour reach the condenser, and "
         text += f"{risen * layout.whole:.4g} mol/s are fed as vapour: below the feed none would rise."
-        return ColumnError(text, "Give more reflux or a larger product at the top, or cool the feed.")
+        return NoColumnState(text, "Give more reflux or a larger product at the top, or cool the feed.")
     for product in layout.products:
         drawn = values.get((FLOW, product.name), 0.0)
         above = layout.feed[: product.stage + 1].sum() == 0.0
@@ -103,16 +103,16 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> ColumnErro
         ):
             text = f"{drawn:.4g} mol/s of liquid are to be drawn from stage {product.stage + 1}, and a reflux ratio of {ratio:.4g} sends "
             text += f"{ratio * top * layout.whole:.4g} mol/s down to it."
-            return ColumnError(text, "Draw less, give more reflux, or draw vapour.")
+            return NoColumnState(text, "Draw less, give more reflux, or draw vapour.")
     if not _boils(layout):
         bar = float(np.median(layout.P)) / 1e5
         text = f"At {bar:.4g} bar the feed has no state of liquid beside vapour: the column would work above its critical point."
-        return ColumnError(text, "Give a lower pressure.")
+        return NoColumnState(text, "Give a lower pressure.")
     if _parts(layout):
         text = "No state of the column was found: the liquid of the feed parts in two, and stages with two liquids are not calculated yet."
-        return ColumnError(text, "Decant the feed or a product, and part each liquid in a column of its own.")
+        return NoColumnState(text, "Decant the feed or a product, and part each liquid in a column of its own.")
     text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
-    return ColumnError(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
+    return NoColumnState(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
 
 
 def _boils(layout: Layout) -> bool:

@@ -9,7 +9,6 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import brentq
 
 from wattaxis.columns.layout import ColumnError
 from wattaxis.properties.state import Vector
@@ -55,6 +54,8 @@ class ShortCut:
         if not stages > self.minimum_stages:
             text = f"{stages:.4g} stages are no more than the {self.minimum_stages:.4g} that total reflux needs."
             raise ColumnError(text, "Give more stages, or lower recoveries.", self.minimum_stages)
+        from scipy.optimize import brentq  # late: reading a document does not need it
+
         low, high = self.minimum_reflux, max(2.0 * self.minimum_reflux, 1.0)
         while self.stages(high) > stages:
             high *= 2.0
@@ -146,6 +147,8 @@ def _refuse(a: Vector, f: Vector, light: int, heavy: int, recoveries: tuple[floa
 
 def _least(a: Vector, f: Vector, liquid: float, light: int, heavy: int, kept: Vector) -> tuple[float, tuple[float, ...], tuple[int, ...]]:
     """Least reflux ratio, the roots, and the components that are distributed there."""
+    from scipy.optimize import brentq  # late: reading a document does not need it
+
     there = f > 0.0
     share = ((a - 1.0) * kept[0] + (a[light] - a) * kept[1]) / (a[light] - 1.0)
     spread = [i for i in np.argsort(-a, kind="stable") if there[i] and (i in (light, heavy) or _ALL < share[i] < 1.0 - _ALL)]

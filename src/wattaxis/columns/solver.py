@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from wattaxis.columns.equations import Equations, Looked, Unknowns
-from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout
+from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
 from wattaxis.columns.limits import hopeless, refuse, unreached
 from wattaxis.columns.start import AS_FED, CAREFUL, Way, begin, easy_heats
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
@@ -40,8 +40,8 @@ class Log:
     looks: int = 0
 
 
-def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None) -> tuple[Unknowns, Log]:
-    """The state of a column that is as it is wanted, with how it was found. Raises ColumnError."""
+def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False) -> tuple[Unknowns, Log]:
+    """The state of a column that is as it is wanted, with how it was found; ``brief`` leaves out the long ways. Raises ColumnError."""
     binder, log = Binder(layout), Log()
     bound = [binder.bound(want) for want in wants]
     refuse(layout, bound)
@@ -65,6 +65,8 @@ def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None)
         if found is not None:
             log.lines.append(f"by Newton's method from {words}")
             return found, log
+    if brief:
+        raise NoColumnState("No state of the column was found by the short ways.", "Look for it by the long ones.")
     return _led(layout, binder, bound, starts, log), log
 
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
-from wattaxis.columns import ColumnError, ColumnState, StagedColumn, Want
+from wattaxis.columns import ColumnError, ColumnState, NoColumnState, StagedColumn, Want
 from wattaxis.columns.layout import NONE, PARTIAL, TOTAL
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
@@ -38,7 +39,7 @@ from wattaxis.unitops.columns.names import (
     rows_of,
 )
 from wattaxis.unitops.columns.short_cut import by_short_cut
-from wattaxis.unitops.columns.told import told
+from wattaxis.unitops.columns.told import on_the_way, told
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import GivenTable
 
@@ -71,12 +72,21 @@ class StagedColumnSpec(UnitSpec):
     subcooling: Quantity | None = None
 
 
+#: Passes of a loop after which a column without a state is looked for by the long ways again.
+_NOW_AND_THEN = 6
 COOLED = (TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER)
 
 
 def _beside(options: tuple[str, ...], field: str = "condenser") -> dict[str, Any]:
     """Of a field that has a meaning with these condensers, or reboilers."""
     return {"beside": field, "among": options}
+
+
+@dataclass(frozen=True)
+class Missed:
+    """A column of which no state was found so many times on the way through a loop."""
+
+    times: int
 
 
 @unit_operation
@@ -203,19 +213,29 @@ class StagedColumnUnit(UnitOperation):
         if givens.option("calculation") == SHORT_CUT:
             return by_short_cut(givens, feeds, model)
         build = Built(givens, feeds, model)
-        near = givens.hint if isinstance(givens.hint, ColumnState) and givens.hint.x.shape == (build.stages, len(build.ids)) else None
+        hint = givens.hint
+        near = hint if isinstance(hint, ColumnState) and hint.x.shape == (build.stages, len(build.ids)) else None
+        missed = hint.times if isinstance(hint, Missed) else 0
         try:
-            staged = build.column()
-            state = _solved(staged, build.wants(), near, givens.draft)
+            staged, wants = build.column(), build.wants()
+            try:
+                state = _solved(staged, wants, near, givens.draft, missed)
+            except NoColumnState:
+                if not givens.draft:
+                    raise
+                return replace(on_the_way(build, givens, staged.estimate(wants)), hint=Missed(missed + 1))
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
         return told(build, givens, state)
 
 
-def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, draft: bool) -> ColumnState:
-    """On the way through a loop from the state before; its results from nothing, so that of several states the one is told that the document has."""
-    if draft and near is not None:
-        return column.solve(wants, near)
+def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, draft: bool, missed: int) -> ColumnState:
+    """On the way through a loop from the state before; its results from nothing, so that of several states the one is told that the document has.
+
+    Where the streams of a loop allow no state yet, the long ways to one are gone only now and then.
+    """
+    if draft:
+        return column.solve(wants, near, brief=missed % _NOW_AND_THEN != 0)
     try:
         return column.solve(wants)
     except ColumnError:

@@ -22,7 +22,7 @@ COOL = 303.15
 
 def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     """Products, heats, values, findings and profiles of a column that was solved. Raises UnitFault."""
-    ports = {**{name: port for port, name in PRODUCTS.items()}, **{draw_name(row): f"draw_{row.id}" for row in build.rows("draws")}}
+    ports = _ports(build)
     leaving = {
         ports[name]: _stream(build, product.flows, product.P, product.T, product.enthalpy_flow, product.phase)
         for name, product in state.products.items()
@@ -32,6 +32,30 @@ def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     findings = [*build.findings, *_findings(build, givens, state)]
     profiles = () if givens.draft else (_profile(build, state, ports), *steps(build.model, state, build.ids))
     return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state)
+
+
+def on_the_way(build: Built, givens: Givens, products: Mapping[str, Vector]) -> UnitResult:
+    """What a loop goes on with where its streams are not yet such that the column has a state: estimated products, boiling or dew.
+
+    The heat is what closes the balance. Raises UnitFault where a product has no such state.
+    """
+    ports, at = _ports(build), {p.name: p for p in build.column().layout.products}
+    leaving = {}
+    for name, flows in products.items():
+        liquid = at[name].phase == "liquid"
+        try:
+            state = build.whole.flash(build.spread(np.maximum(flows, 0.0)), P=float(build.P[at[name].stage]), VF=0.0 if liquid else 1.0)
+        except FlashError as error:
+            raise UnitFault(f"A product has no state: {error}", "Look at the property model and the pressures.") from error
+        leaving[ports[name]] = StreamState(float(flows.sum()), state)
+    heat = sum(stream.enthalpy_flow for stream in leaving.values()) - sum(feed.enthalpy_flow for feed in build.feeds)
+    energies = {port: EnergyState("heat", 0.0) for port in (CONDENSER_HEAT, REBOILER_HEAT) if port in givens.connected and port not in givens.energy}
+    return UnitResult(leaving, heat - (givens.power(REBOILER_HEAT) or 0.0), energies=energies)
+
+
+def _ports(build: Built) -> dict[str, str]:
+    """Ports of the products by name."""
+    return {**{name: port for port, name in PRODUCTS.items()}, **{draw_name(row): f"draw_{row.id}" for row in build.rows("draws")}}
 
 
 def _stream(build: Built, flows: Vector, P: float, T: float, heat: float, phase: str) -> StreamState:
