@@ -72,7 +72,8 @@ class Looked:
     def sum(self) -> float:
         """Root of the sum of squares."""
         parts = (self.balances, self.equilibria, self.heats, self.others)
-        found = float(np.sqrt(sum(float((part**2).sum()) for part in parts)))
+        with np.errstate(over="ignore"):  # a step may lead far off; then it is shortened
+            found = float(np.sqrt(sum(float((part**2).sum()) for part in parts)))
         return found if np.isfinite(found) else np.inf
 
 

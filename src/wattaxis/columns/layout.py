@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
@@ -106,6 +108,22 @@ class Layout:
     def wanted(self) -> int:
         """How many things may, and have to, be wanted of the column."""
         return len(self.free) - self.total
+
+    @cached_property
+    def fed_liquid(self) -> tuple[tuple[float, float | None], ...]:
+        """By stage: moles of liquid in what is fed there, and its temperature (K) where there is something with a state."""
+        found = list[tuple[float, float | None]]()
+        for flows, heat, pressure in zip(self.feed, self.feed_heat, self.P, strict=True):
+            total = float(flows.sum())
+            if not total > 0.0:
+                found.append((0.0, None))
+                continue
+            try:
+                state = self.model.flash(flows, P=float(pressure), H=float(heat) / total)
+                found.append((total * (1.0 - state.vapour_share), state.temperature))
+            except FlashError:
+                found.append((0.5 * total, None))
+        return tuple(found)
 
     def product(self, name: str) -> Product:
         """A product by name. Raises ColumnError that names those there are."""

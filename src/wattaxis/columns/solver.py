@@ -88,7 +88,7 @@ def _newton(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
         step = equations.step(found)
         if step is None:
             return None
-        by = _inside(equations.layout, found.at, step, 1.0)
+        by = _inside(equations.layout, found.at, step)
         tried = equations.look(found.at.moved(step, by))
         log.looks += 1
         for _ in range(4):
@@ -123,7 +123,7 @@ def _through_time(equations: Equations, start: Unknowns, log: Log) -> Unknowns |
         step = equations.step(found, held)
         if step is None:
             return None
-        tried = equations.look(found.at.moved(step, _inside(equations.layout, found.at, step, 1.0)))
+        tried = equations.look(found.at.moved(step, _inside(equations.layout, found.at, step)))
         log.looks += 1
         if tried.sum <= max(_BETTER * found.sum, _TUBE):
             found, held = tried, 0.0 if held < _FREE else 0.5 * held
@@ -145,11 +145,11 @@ def _apart(found: Looked) -> float:
     return float(np.abs(liquid / vapour - 1.0).min())
 
 
-def _inside(layout: Layout, at: Unknowns, step: Unknowns, by: float) -> float:
-    """Part of a step after which shares of draws lie between nothing and all, and temperatures above nothing."""
+def _inside(layout: Layout, at: Unknowns, step: Unknowns) -> float:
+    """Part of a step after which shares of draws lie between nothing and all."""
     part = 1.0
     for k, free in enumerate(layout.free):
-        change = by * step.free[k]
+        change = step.free[k]
         if free.kind == "duty" or change == 0.0:
             continue
         room = at.free[k] if change < 0.0 else 1.0 - at.free[k]

@@ -70,7 +70,7 @@ def split_of(layout: Layout, wants: Sequence[Want]) -> Split:
             off += gap**2
             told = True
     if not told:
-        vapour = 1.0 - sum(_liquid_part(layout, j)[0] for j in range(layout.stages))
+        vapour = 1.0 - sum(part for part, _ in layout.fed_liquid)
         # Where neither is given: what is lighter than the mean of the lightest and the heaviest that are there.
         light = float(fed[np.log(K) > 0.5 * (np.log(K[fed > _THERE]).max() + np.log(K[fed > _THERE]).min())].sum())
         guess = vapour if not layout.boils else float(np.clip(max(light, vapour), 0.05, 0.95))
@@ -152,35 +152,22 @@ def _reflux(layout: Layout, wants: Sequence[Want], top: float, bottom: float) ->
         if want.kind == BOIL_UP:
             return max(want.value * bottom / top - 1.0, 0.2)
     # Some vapour rises below the feed too.
-    risen = 1.0 - sum(_liquid_part(layout, j)[0] for j in range(layout.stages))
+    risen = 1.0 - sum(part for part, _ in layout.fed_liquid)
     return max(_REFLUX, (risen + _RISING) / top - 1.0)
-
-
-def _liquid_part(layout: Layout, stage: int) -> tuple[float, float | None]:
-    """Moles of liquid in what is fed on a stage, and its temperature."""
-    flows = layout.feed[stage]
-    total = float(flows.sum())
-    if not total > 0.0:
-        return 0.0, None
-    try:
-        state = layout.model.flash(flows, P=float(layout.P[stage]), H=float(layout.feed_heat[stage]) / total)
-    except FlashError:
-        return 0.5 * total, None
-    return total * (1.0 - state.vapour_share), state.temperature
 
 
 def easy_heats(layout: Layout, at: Unknowns) -> Vector:
     """What the easy heat balances of :class:`Equations` count with: moles of vapour in the feeds of stages, or temperatures (K)."""
     if not layout.boils:
         return at.T
-    return np.array([float(layout.feed[j].sum()) - _liquid_part(layout, j)[0] for j in range(layout.stages)])
+    return np.asarray(layout.feed.sum(axis=1) - np.array([part for part, _ in layout.fed_liquid]))
 
 
 def begin(layout: Layout, wants: Sequence[Want], way: Way = FAST) -> Unknowns:
     """The unknowns to begin with. Raises FlashError where the feed has no state at the pressure of the column."""
     split = split_of(layout, wants)
     N = layout.stages
-    parts = [_liquid_part(layout, j) for j in range(N)]
+    parts = layout.fed_liquid
     top = float(split.top.sum())
     reflux = 0.0 if layout.condenser == NONE else split.reflux * top
     fed, drawn = layout.feed.sum(axis=1), np.zeros((2, N))

@@ -54,11 +54,10 @@ class Asked:
 
 @dataclass(frozen=True)
 class Short:
-    """A short-cut that was calculated: both products, the duties (W), values and the curve of stages over reflux."""
+    """A short-cut that was calculated: both products, values and the curve of stages over reflux."""
 
     top: StreamState
     bottoms: StreamState
-    duties: tuple[float, float]
     values: tuple[ResultValue, ...]
     profiles: tuple[Profile, ...]
 
@@ -123,7 +122,7 @@ def _told(model: PropertyModel, asked: Asked, found: ShortCut, reflux: float, en
             for c, d, f in zip(model.components, found.distillate, found.feed, strict=True)
         ),
     )
-    return Short(top, bottoms, (cooling, heating), values, _curve(asked, found, reflux, stages))
+    return Short(top, bottoms, values, _curve(asked, found, reflux, stages))
 
 
 def _curve(asked: Asked, found: ShortCut, reflux: float, stages: float) -> tuple[Profile, ...]:

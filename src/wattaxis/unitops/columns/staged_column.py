@@ -223,7 +223,7 @@ class StagedColumnUnit(UnitOperation):
             except NoColumnState:
                 if not givens.draft:
                     raise
-                return replace(on_the_way(build, givens, staged.estimate(wants)), hint=Missed(missed + 1))
+                return replace(on_the_way(build, givens, staged, wants), hint=Missed(missed + 1))
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
         return told(build, givens, state)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from wattaxis.columns import ColumnState
+from wattaxis.columns import ColumnState, StagedColumn, Want
 from wattaxis.columns.layout import BOTTOMS, DISTILLATE, NONE, OVERHEAD
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
@@ -34,14 +34,14 @@ def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state)
 
 
-def on_the_way(build: Built, givens: Givens, products: Mapping[str, Vector]) -> UnitResult:
+def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequence[Want]) -> UnitResult:
     """What a loop goes on with where its streams are not yet such that the column has a state: estimated products, boiling or dew.
 
     The heat is what closes the balance. Raises UnitFault where a product has no such state.
     """
-    ports, at = _ports(build), {p.name: p for p in build.column().layout.products}
+    ports, at = _ports(build), {p.name: p for p in staged.layout.products}
     leaving = {}
-    for name, flows in products.items():
+    for name, flows in staged.estimate(wants).items():
         liquid = at[name].phase == "liquid"
         try:
             state = build.whole.flash(build.spread(np.maximum(flows, 0.0)), P=float(build.P[at[name].stage]), VF=0.0 if liquid else 1.0)
