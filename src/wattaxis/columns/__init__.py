@@ -1,7 +1,8 @@
 """Staged columns: distillation, absorption, stripping, as equations of all stages at once, with what is wanted of them in words."""
 
 from wattaxis.columns.column import ColumnProduct, ColumnState, StagedColumn
-from wattaxis.columns.layout import ColumnError, ColumnFeed, NoColumnState, SideDraw
+from wattaxis.columns.extraction import ExtractionColumn
+from wattaxis.columns.layout import ColumnError, ColumnFeed, NoColumnState, PumpAround, SideDraw, SideStripper
 from wattaxis.columns.shortcut import ShortCut, short_cut, short_cut_of
 from wattaxis.columns.wants import Want
 
@@ -10,9 +11,12 @@ __all__ = [
     "ColumnFeed",
     "ColumnProduct",
     "ColumnState",
+    "ExtractionColumn",
     "NoColumnState",
+    "PumpAround",
     "ShortCut",
     "SideDraw",
+    "SideStripper",
     "StagedColumn",
     "Want",
     "short_cut",

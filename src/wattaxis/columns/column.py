@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.layout import BOTTOMS, TOTAL, ColumnFeed, Layout, SideDraw, lay_out
+from wattaxis.columns.layout import BOTTOMS, TOTAL, ColumnError, ColumnFeed, Layout, Link, Product, PumpAround, SideDraw, SideStripper
+from wattaxis.columns.parts import Parts, on_stage
 from wattaxis.columns.wants import Binder, Want
 from wattaxis.properties.state import Vector
 
@@ -38,7 +39,8 @@ class ColumnState:
 
     ``T`` K, ``P`` Pa, ``liquid`` and ``vapour`` mol/s, each (stages,); ``x``, ``y`` and ``K`` (stages, components); ``duties`` (stages,) W added.
     ``liquid`` and ``vapour`` are what leaves a stage, what is drawn off included; no vapour leaves a condenser in which all of it condenses.
-    ``products`` by name; ``worst`` is what is left of the equations, over all feeds and their heat; ``log`` says how it was found.
+    ``products`` by name, and what goes from stage to stage by pump-arounds and side strippers as ``links``; the stages of side strippers come after
+    the ``main`` ones of the column itself. ``worst`` is what is left of the equations, over all feeds and their heat; ``log`` says how it was found.
     """
 
     T: Vector
@@ -50,6 +52,8 @@ class ColumnState:
     K: Array
     duties: Vector
     products: Mapping[str, ColumnProduct]
+    links: Mapping[str, ColumnProduct]
+    main: int
     worst: float
     log: tuple[str, ...]
     looks: int
@@ -65,7 +69,7 @@ class ColumnState:
     @property
     def boil_up_ratio(self) -> float:
         """Vapour from the lowest stage over the liquid that leaves there."""
-        return float(self.vapour[-1] / self.liquid[-1])
+        return float(self.vapour[self.main - 1] / self.liquid[self.main - 1])
 
 
 class StagedColumn:
@@ -73,7 +77,9 @@ class StagedColumn:
 
     ``pressure``: Pa, of all stages, of the first and the last, or of each. ``condenser``: "total", "partial" (what leaves is vapour), "mixed" (vapour
     and liquid) or "none". ``efficiencies``: of Murphree for the vapour, of all or of each stage; condenser, reboiler and the lowest stage are in
-    equilibrium. ``duties``: W added by stage. ``subcooling``: K by which the liquid of a total condenser is colder than it boils.
+    equilibrium. ``draws``, ``pump_arounds`` and ``strippers``: what is taken from the side and where it goes; the flow of each is wanted, the duty of
+    each pump-around, and one thing more of each side stripper with a reboiler. ``duties``: W added by stage. ``subcooling``: K by
+    which the liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place of a vapour.
 
     Raises ColumnError for what cannot be built.
 
@@ -98,24 +104,31 @@ class StagedColumn:
         condenser: str = TOTAL,
         reboiler: bool = True,
         draws: Sequence[SideDraw] = (),
+        pump_arounds: Sequence[PumpAround] = (),
+        strippers: Sequence[SideStripper] = (),
         duties: Mapping[int, float] | None = None,
-        efficiencies: float | Vector = 1.0,
+        efficiencies: float | Sequence[float] | Vector = 1.0,
         subcooling: float = 0.0,
+        light: str = "vapour",
     ) -> None:
-        given = np.atleast_1d(np.asarray(pressure, dtype=float))
-        P = given if len(given) == stages else np.linspace(given[0], given[-1], max(stages, 1))
-        self.layout: Layout = lay_out(
-            model,
-            stages,
-            P,
-            feeds,
-            condenser=condenser,
-            reboiler=reboiler,
-            draws=draws,
-            duties=duties,
-            efficiencies=efficiencies,
-            subcooling=subcooling,
-        )
+        if stages < 1 or (condenser == TOTAL and stages < 2):
+            raise ColumnError(f"A column of {stages} stages cannot be built.", "Give two stages or more.")
+        whole = sum(float(feed.flows.sum()) for feed in feeds)
+        if not whole > 0.0:
+            raise ColumnError("Nothing is fed to the column.", "Connect a feed.")
+        parts = Parts(stages, condenser, draws, pump_arounds, strippers, reboiler)
+        feed, heat, added = np.zeros((parts.every, len(model.components))), np.zeros(parts.every), np.zeros(parts.every)
+        for item in feeds:
+            on_stage(item.stage, parts.every, "A feed")
+            feed[item.stage - 1] += item.flows / whole
+            heat[item.stage - 1] += item.enthalpy_flow / whole
+        for stage, duty in (duties or {}).items():
+            on_stage(stage, parts.every, "A duty")
+            added[stage - 1] += duty / whole
+        parts.refuse_dry(feed)
+        free, made = tuple(parts.free), (tuple(parts.products), tuple(parts.links), tuple(parts.sections))
+        P, shares = parts.by_stage(pressure, "pressures"), parts.efficiencies(efficiencies)
+        self.layout = Layout(model, P, feed, heat, added, shares, condenser, reboiler, subcooling, free, *made, whole, light)
 
     @property
     def wanted(self) -> int:
@@ -155,18 +168,21 @@ class StagedColumn:
         liquid, vapour = looked.phases
         equations = Equations(lay, ())
         enthalpies = {"liquid": equations.liquid_enthalpy(unknowns, liquid), "vapour": vapour.enthalpy}
-        products = {}
-        for product in lay.products:
-            share = 1.0 if product.share is None else float(unknowns.free[product.share])
-            flows = whole * share * (unknowns.liquid if product.phase == "liquid" else unknowns.vapour)[product.stage]
-            T = float(unknowns.T[product.stage]) - (lay.subcooling if product.stage == 0 and product.phase == "liquid" else 0.0)
-            heat = float(flows.sum() * enthalpies[product.phase][product.stage])
-            products[product.name] = ColumnProduct(flows, T, float(lay.P[product.stage]), product.phase, product.stage + 1, heat)
+
+        def taken(of: Product | Link, stage: int) -> ColumnProduct:
+            share = 1.0 if of.share is None else float(unknowns.free[of.share])
+            flows = whole * share * (unknowns.liquid if of.phase == "liquid" else unknowns.vapour)[stage]
+            T = float(unknowns.T[stage]) - (lay.subcooling if stage == 0 and of.phase == "liquid" else 0.0)
+            return ColumnProduct(flows, T, float(lay.P[stage]), of.phase, stage + 1, float(flows.sum() * enthalpies[of.phase][stage]))
+
+        products = {product.name: taken(product, product.stage) for product in lay.products}
+        links = {link.name: taken(link, link.source) for link in lay.links}
         rising = whole * V
         if lay.total:
             rising[0] = 0.0
         x, y = unknowns.liquid / L[:, None], unknowns.vapour / V[:, None]
         duties = whole * equations.duties(unknowns.free)
+        flows = (whole * L, rising, x, y, looked.K)
         return ColumnState(
-            unknowns.T, lay.P, whole * L, rising, x, y, looked.K, duties, products, looked.worst, tuple(log.lines), log.looks, unknowns
-        )
+            unknowns.T, lay.P, *flows, duties, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns
+        )  # fmt: skip

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.layout import Layout
+from wattaxis.columns.layout import Layout, Link
 from wattaxis.properties.rows import PhaseRows, phase_rows
 from wattaxis.properties.state import Vector
 
@@ -96,7 +96,9 @@ class Equations:
         drawn = np.zeros((2, self.layout.stages))
         for value, given in zip(free, self.layout.free, strict=True):
             if given.kind != "duty":
-                drawn[0 if given.kind == "liquid" else 1, given.stage] = value
+                drawn[0 if given.kind == "liquid" else 1, given.stage] += value
+        for last in self.layout.last_ones:  # nothing goes from section to section by itself
+            drawn[0, last] = drawn[1, last + 1] = 1.0
         return drawn[0], drawn[1]
 
     def duties(self, free: Vector) -> Vector:
@@ -114,7 +116,7 @@ class Equations:
         x, y = at.liquid / L[:, None], at.vapour / V[:, None]
         phases = (
             phase_rows(lay.model, "liquid", at.T, lay.P, x, by_pressure=False),
-            phase_rows(lay.model, "vapour", at.T, lay.P, y, by_pressure=False),
+            phase_rows(lay.model, lay.light, at.T, lay.P, y, by_pressure=False),
         )
         K = np.exp(np.clip(phases[0].log_phi - phases[1].log_phi, -600.0, 600.0))
         drawn_liquid, drawn_vapour = self.shares(at.free)
@@ -122,6 +124,9 @@ class Equations:
         balances = at.liquid + self.leaves[:, None] * at.vapour - lay.feed
         balances[1:] -= below[:-1]
         balances[:-1] -= above[1:]
+        for link in lay.links:
+            flows = at.liquid if link.phase == "liquid" else at.vapour
+            balances[link.target] -= self._linked(at, link) * flows[link.source]
         equilibria = (at.vapour - V[:, None] * self._rising(K, x, y)) / self._scale(K, L, V)
         if self.real < 1.0 and lay.boils:
             phases = self._eased(phases[0], 0.0), self._eased(phases[1], VAPOUR)
@@ -129,6 +134,9 @@ class Equations:
         heats = carried_liquid + self.leaves * carried_vapour - self._fed_heat() - self.duties(at.free)
         heats[1:] -= (1.0 - drawn_liquid[:-1]) * carried_liquid[:-1]
         heats[:-1] -= (1.0 - drawn_vapour[1:]) * carried_vapour[1:]
+        for link in lay.links:
+            carried = carried_liquid if link.phase == "liquid" else carried_vapour
+            heats[link.target] -= self._linked(at, link) * carried[link.source]
         heats /= HEAT
         if self.real < 1.0 and not lay.boils:
             heats = self.real * heats + (1.0 - self.real) * (at.T - self.easy) / WARM
@@ -137,6 +145,11 @@ class Equations:
             others = [float(heats[0]), *others]
             heats[0] = V[0] - 1.0
         return Looked(at, balances, equilibria, heats, np.array(others), K, phases)
+
+    @staticmethod
+    def _linked(at: Unknowns, link: Link) -> float:
+        """Which share of a flow goes by a link."""
+        return 1.0 if link.share is None else float(at.free[link.share])
 
     def _eased(self, phase: PhaseRows, level: float) -> PhaseRows:
         """A phase whose enthalpy is on the way from one level (J/mol) for all to its own."""
@@ -174,11 +187,11 @@ class Equations:
         if slowed > 0.0:
             diagonal[:, rows, rows] += slowed
             diagonal[1 if lay.total else 0 :, 2 * C, 2 * C] += slowed * 0.01
-        count = len(lay.free)
         slopes = [want.slopes(at) for want in self.wants]
+        border, square = self._border(found, slopes)
+        count = len(square)
         rhs = np.zeros((N, 2 * C + 1, 1 + count))
         rhs[:, :C, 0], rhs[:, C : 2 * C, 0], rhs[:, 2 * C, 0] = -found.balances, -found.equilibria, -found.heats
-        border, square = self._border(found, slopes)
         rhs[:, :, 1:] = -border
         staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
         if staged.eliminate(diagonal, upper, passed, brought, rhs) >= 0 or not np.isfinite(rhs).all():
@@ -187,14 +200,16 @@ class Equations:
         moved = rhs[:, :, 0]
         if count:
             sides = self._sides(found, slopes)
+            left = np.zeros(count)
+            left[: len(lay.free)] = found.others
             matrix = square + np.einsum("kjn,jnb->kb", sides, rhs[:, :, 1:])
-            target = -found.others - np.einsum("kjn,jn->k", sides, moved)
+            target = -left - np.einsum("kjn,jn->k", sides, moved)
             try:
                 free = np.linalg.solve(matrix, target)
             except np.linalg.LinAlgError:
                 return None
             moved = moved + rhs[:, :, 1:] @ free
-        return Unknowns(moved[:, :C], moved[:, C : 2 * C], moved[:, 2 * C], free)
+        return Unknowns(moved[:, :C], moved[:, C : 2 * C], moved[:, 2 * C], free[: len(lay.free)])
 
     def _blocks(self, found: Looked) -> tuple[Array, Array, Vector, Array]:
         lay, at, (liquid, vapour) = self.layout, found.at, found.phases
@@ -247,10 +262,14 @@ class Equations:
             brought[1, :-1] -= passed[1] * self.layout.subcooling * liquid.heat_capacity[0] / HEAT
 
     def _border(self, found: Looked, slopes: Sequence[Slopes]) -> tuple[Array, Array]:
-        """What the free values do: in the equations of stages (stages, n, free) and in the others (others, free)."""
+        """What free values and links do: in the equations of stages (stages, n, those), and in the equations that settle them.
+
+        A link is the flows of its components and its heat (over HEAT), which follow from the stage where it begins.
+        """
         lay, at, (liquid, vapour) = self.layout, found.at, found.phases
         N, C = at.liquid.shape
-        border, square = np.zeros((N, 2 * C + 1, len(lay.free))), np.zeros((len(lay.free), len(lay.free)))
+        count = len(lay.free) + (C + 1) * len(lay.links)
+        border, square = np.zeros((N, 2 * C + 1, count)), np.zeros((count, count))
         enthalpy = self.liquid_enthalpy(at, liquid)
         for k, free in enumerate(lay.free):
             j = free.stage
@@ -271,19 +290,33 @@ class Equations:
                     border[j - 1, 2 * C, k] = carried
         first = 1 if lay.total else 0
         for k, slope in enumerate(slopes):
-            square[first + k] += slope.free
+            square[first + k, : len(lay.free)] += slope.free
+        for link, place in self._places(C):
+            flows, heat = (at.liquid, enthalpy) if link.phase == "liquid" else (at.vapour, vapour.enthalpy)
+            block = slice(place, place + C + 1)
+            square[block, block] = np.eye(C + 1)
+            border[link.target, :C, place : place + C] = -np.eye(C)
+            border[link.target, 2 * C, place + C] = -1.0
+            if link.share is not None:
+                square[block, link.share] = -np.append(flows[link.source], flows[link.source].sum() * heat[link.source] / HEAT)
+        if self.real < 1.0 and not lay.boils:
+            border[:, 2 * C] *= self.real
         return border, square
 
+    def _places(self, C: int) -> list[tuple[Link, int]]:
+        """The links with the first of their places in the border."""
+        return [(link, len(self.layout.free) + k * (C + 1)) for k, link in enumerate(self.layout.links)]
+
     def _sides(self, found: Looked, slopes: Sequence[Slopes]) -> Array:
-        """What the unknowns of the stages do in the other equations, (others, stages, n)."""
+        """What the unknowns of the stages do in the equations of free values and links, (those, stages, n)."""
         lay, at, (liquid, vapour) = self.layout, found.at, found.phases
         N, C = at.liquid.shape
-        sides = np.zeros((len(lay.free), N, 2 * C + 1))
+        sides = np.zeros((len(lay.free) + (C + 1) * len(lay.links), N, 2 * C + 1))
+        L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
         first = 0
         if lay.total:
             first = 1
             drawn = self.shares(at.free)[1][1] if N > 1 else 0.0
-            L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
             sides[0, 0, :C] = (liquid.partial_enthalpies[0] - lay.subcooling * liquid.heat_capacity[0]) / HEAT
             sides[0, 0, 2 * C] = L[0] * liquid.heat_capacity[0] / HEAT
             if N > 1:
@@ -291,4 +324,10 @@ class Equations:
                 sides[0, 1, 2 * C] = -(1.0 - drawn) * V[1] * vapour.heat_capacity[1] / HEAT
         for k, slope in enumerate(slopes):
             sides[first + k, :, :C], sides[first + k, :, C : 2 * C], sides[first + k, :, 2 * C] = slope.liquid, slope.vapour, slope.T
+        for link, place in self._places(C):
+            share, j = self._linked(at, link), link.source
+            of, phase, amount = (0, liquid, L) if link.phase == "liquid" else (C, vapour, V)
+            sides[place : place + C, j, of : of + C] = -share * np.eye(C)
+            sides[place + C, j, of : of + C] = -share * phase.partial_enthalpies[j] / HEAT
+            sides[place + C, j, 2 * C] = -share * amount[j] * phase.heat_capacity[j] / HEAT
         return sides

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -19,7 +18,8 @@ if TYPE_CHECKING:
 Array = NDArray[np.float64]
 #: Condensers: all condenses, what leaves is vapour, what leaves is vapour and liquid, none.
 TOTAL, PARTIAL, MIXED, NONE = "total", "partial", "mixed", "none"
-#: Names of the products at the ends.
+#: Where heat is added or taken at the ends, and names of the products there.
+ENDS = CONDENSER, REBOILER = "condenser", "reboiler"
 DISTILLATE, OVERHEAD, BOTTOMS = "distillate", "overhead vapour", "bottoms"
 
 
@@ -54,11 +54,47 @@ class SideDraw:
 
 
 @dataclass(frozen=True)
+class PumpAround:
+    """Liquid that is taken from stage ``source``, cooled or heated, and given back on stage ``target``; its flow and its duty are wanted by name."""
+
+    name: str
+    source: int
+    target: int
+
+
+@dataclass(frozen=True)
+class SideStripper:
+    """Stages of their own, to which liquid of stage ``source`` runs; their vapour goes to stage ``target``, their liquid is the product ``name``.
+
+    Its stages count on from the last one of the column and of the side strippers before it. What runs to it is wanted as the flow of the
+    "draw to" it; the boil-up ratio or the duty of its reboiler, where it has one, by ``name`` as place.
+    """
+
+    name: str
+    stages: int
+    source: int
+    target: int
+    reboiler: bool = True
+
+
+@dataclass(frozen=True)
 class Free:
     """A value that what is wanted settles: a "duty", or the share of "liquid" or "vapour" that is drawn off; ``stage`` counts from 0."""
 
     kind: str
     stage: int
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Link:
+    """What goes from a stage to another than its neighbours: all, or the share that a free value is, of a phase; stages from 0."""
+
+    name: str
+    source: int
+    target: int
+    phase: str
+    share: int | None
 
 
 @dataclass(frozen=True)
@@ -69,6 +105,16 @@ class Product:
     stage: int
     phase: str
     share: int | None
+
+
+@dataclass(frozen=True)
+class Section:
+    """Stages one above the other, from ``first`` to ``last`` (from 0): those of the column, or of the side stripper ``name``."""
+
+    name: str
+    first: int
+    last: int
+    reboiler: bool
 
 
 @dataclass(frozen=True)
@@ -86,13 +132,28 @@ class Layout:
     subcooling: float
     free: tuple[Free, ...]
     products: tuple[Product, ...]
+    links: tuple[Link, ...]
+    #: The column itself first, then its side strippers.
+    sections: tuple[Section, ...]
     #: mol/s of all feeds.
     whole: float
+    #: What rises: "vapour", or the lighter "liquid" of an extraction column.
+    light: str = "vapour"
 
     @property
     def stages(self) -> int:
-        """Number of stages, condenser and reboiler among them."""
+        """Number of stages, condenser, reboiler and side strippers among them."""
         return len(self.P)
+
+    @property
+    def main(self) -> int:
+        """Number of stages of the column itself."""
+        return self.sections[0].last + 1
+
+    @cached_property
+    def last_ones(self) -> tuple[int, ...]:
+        """The stages (from 0) below which another section begins."""
+        return tuple(section.last for section in self.sections[:-1])
 
     @property
     def total(self) -> bool:
@@ -125,67 +186,10 @@ class Layout:
                 found.append((0.5 * total, None))
         return tuple(found)
 
-    def product(self, name: str) -> Product:
-        """A product by name. Raises ColumnError that names those there are."""
-        for found in self.products:
+    def product(self, name: str) -> Product | Link:
+        """A product, or what goes from stage to stage, by name. Raises ColumnError that names the products there are."""
+        there: list[Product | Link] = [*self.products, *self.links]
+        for found in there:
             if found.name == name:
                 return found
         raise ColumnError(f'The column has no product "{name}".', f"Choose one of {', '.join(p.name for p in self.products)}.")
-
-
-def lay_out(
-    model: PropertyModel,
-    stages: int,
-    pressures: Vector,
-    feeds: Sequence[ColumnFeed],
-    *,
-    condenser: str = TOTAL,
-    reboiler: bool = True,
-    draws: Sequence[SideDraw] = (),
-    duties: Mapping[int, float] | None = None,
-    efficiencies: float | Vector = 1.0,
-    subcooling: float = 0.0,
-) -> Layout:
-    """A column as its equations take it. Raises ColumnError for what cannot be built. ``duties``: W by stage from 1; others as of a column."""
-    if stages < 1 or (condenser == TOTAL and stages < 2):
-        raise ColumnError(f"A column of {stages} stages cannot be built.", "Give two stages or more.")
-    whole = sum(float(feed.flows.sum()) for feed in feeds)
-    if not whole > 0.0:
-        raise ColumnError("Nothing is fed to the column.", "Connect a feed.")
-    feed, heat, added = np.zeros((stages, len(model.components))), np.zeros(stages), np.zeros(stages)
-    for item in feeds:
-        _on_stage(item.stage, stages, "A feed")
-        feed[item.stage - 1] += item.flows / whole
-        heat[item.stage - 1] += item.enthalpy_flow / whole
-    for stage, duty in (duties or {}).items():
-        _on_stage(stage, stages, "A duty")
-        added[stage - 1] += duty / whole
-    free, products = list[Free](), list[Product]()
-    if condenser != NONE:
-        free.append(Free("duty", 0))
-    if condenser in (TOTAL, MIXED):
-        products.append(Product(DISTILLATE, 0, "liquid", len(free)))
-        free.append(Free("liquid", 0))
-    if condenser != TOTAL:
-        products.append(Product(OVERHEAD, 0, "vapour", None))
-    for draw in draws:
-        _on_stage(draw.stage, stages, f"The draw {draw.name}")
-        inside = draw.stage > 1 if draw.phase == "vapour" else draw.stage < stages
-        if not inside:
-            raise ColumnError(f"The {draw.phase} of stage {draw.stage} is a product of its own already.", "Take it from another stage.")
-        products.append(Product(draw.name, draw.stage - 1, draw.phase, len(free)))
-        free.append(Free(draw.phase, draw.stage - 1))
-    products.append(Product(BOTTOMS, stages - 1, "liquid", None))
-    if reboiler:
-        free.append(Free("duty", stages - 1))
-    shares = np.ones(stages) * efficiencies
-    ends = [0] * (condenser != NONE) + [stages - 1]
-    shares[ends] = 1.0
-    return Layout(
-        model, np.asarray(pressures, dtype=float), feed, heat, added, shares, condenser, reboiler, subcooling, tuple(free), tuple(products), whole
-    )
-
-
-def _on_stage(stage: int, stages: int, what: str) -> None:
-    if not 1 <= stage <= stages:
-        raise ColumnError(f"{what} is on stage {stage}, and the column has stages 1 to {stages}.", "Choose a stage of the column.")

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.columns.layout import DISTILLATE, OVERHEAD, ColumnError, Layout, NoColumnState
+from wattaxis.columns.layout import DISTILLATE, ENDS, OVERHEAD, ColumnError, Layout, NoColumnState
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
 from wattaxis.properties import FlashError
 
@@ -24,9 +24,9 @@ def refuse(layout: Layout, bound: Sequence[Bound]) -> None:
     """Raises ColumnError for wants that no column meets, whatever its stages: too many or few, one twice, more than is fed."""
     wants = [b.want for b in bound]
     given = len(wants)
-    sides = sum(free.kind != "duty" for free in layout.free) - (layout.condenser in ("total", "mixed"))
+    sides = sum(free.name not in (DISTILLATE, *ENDS) for free in layout.free)
     if given != layout.wanted:
-        more = f", {sides} of them for its side draws" if sides else ""
+        more = f", {sides} of them for side draws, pump-arounds and side strippers" if sides else ""
         text = f"The column takes {layout.wanted} specifications{more}, and {given} are given."
         raise ColumnError(text, "Give as many as it takes.")
     if int((layout.feed.sum(axis=0) > 0.0).sum()) < 2:
@@ -44,7 +44,8 @@ def _refuse_flows(layout: Layout, bound: Sequence[Bound]) -> None:
     mass = layout.model.molar_masses
     fed = layout.feed.sum(axis=0)
     ids = [c.id for c in layout.model.components]
-    whole = [b.want for b in bound if b.want.kind == FLOW and not b.want.components and b.want.basis != MASS]
+    names = {product.name for product in layout.products}
+    whole = [b.want for b in bound if b.want.kind == FLOW and not b.want.components and b.want.basis != MASS and b.want.product in names]
     if len(whole) == len(layout.products):
         text = "The flows of all products are specified, and the last one follows from the others."
         raise ColumnError(text, "Specify something else in the place of one of them.")
@@ -64,7 +65,7 @@ def _refuse_flows(layout: Layout, bound: Sequence[Bound]) -> None:
     for want in (b.want for b in bound if b.want.kind == FLOW and b.want.components):
         chosen = np.array([name in want.components for name in ids])
         most = float((fed * chosen * (mass if want.basis == MASS else 1.0)).sum()) * layout.whole
-        if want.value > most * (1.0 + _SLACK):
+        if want.product in names and want.value > most * (1.0 + _SLACK):
             raise ColumnError(f"The {want.text} is to be {want.value:.6g}, and {most:.6g} of it are fed.", "Want less.", most)
 
 
@@ -82,8 +83,11 @@ def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[B
     return NoColumnState(text, "Give more stages or more reflux, or a target that is nearer.", now)
 
 
-def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> NoColumnState:
-    """Why not even easy targets lead to a state, where ``risen`` moles of vapour are fed per mole of all feeds."""
+def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknowns) -> NoColumnState:
+    """Why not even easy targets lead to a state, where ``risen`` moles of vapour are fed per mole of all feeds and the search began at ``start``."""
+    if layout.light == "liquid":
+        text = "No two liquids were found on the stages: as a rule one dissolves all of the other, or nothing parts them."
+        return NoColumnState(text, "Give more solvent or another temperature, and look whether the property model knows two liquids.")
     values = {(b.want.kind, b.want.product): b.want.value for b in bound if not b.want.components}
     ratio = values.get((REFLUX, ""))
     top = sum(value for (kind, product), value in values.items() if kind == FLOW and product in (DISTILLATE, OVERHEAD)) / layout.whole
@@ -111,6 +115,9 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float) -> NoColumnSt
     if _parts(layout):
         text = "No state of the column was found: the liquid of the feed parts in two, and stages with two liquids are not calculated yet."
         return NoColumnState(text, "Decant the feed or a product, and part each liquid in a column of its own.")
+    if dry := _dry(layout, start):
+        text = f"No state of the column was found, and none is likely, with the flows that its specifications lead to. {dry}"
+        return NoColumnState(text, "Draw less, give more reflux or boil-up, or cool less.")
     text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
     return NoColumnState(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from wattaxis.columns.equations import Equations, Looked, Unknowns
-from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
+from wattaxis.columns.layout import DISTILLATE, ENDS, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
 from wattaxis.columns.limits import hopeless, refuse, unreached
 from wattaxis.columns.start import AS_FED, CAREFUL, Way, begin, easy_heats
-from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
+from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
 from wattaxis.properties import FlashError
 
 #: What is left of every equation at most; Newton steps at most.
@@ -84,7 +84,7 @@ def _newton(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
     for _ in range(STEPS):
         if found.worst <= CLOSED * max(1.0, _ROUNDING * float(found.at.liquid.sum(axis=1).max())):
             # Where a phase is gone, or both are one, equilibrium says nothing any more: that is no state of a column.
-            return _polished(equations, found, log) if _least_flow(found.at) > _GONE and _apart(found) > _ALIKE else None
+            return _polished(equations, found, log) if _least_flow(found.at) > _GONE and _apart(equations, found) > _ALIKE else None
         step = equations.step(found)
         if step is None:
             return None
@@ -139,8 +139,11 @@ def _least_flow(at: Unknowns) -> float:
     return min(float(at.liquid.sum(axis=1).min()), float(at.vapour.sum(axis=1).min()))
 
 
-def _apart(found: Looked) -> float:
-    """The least share by which liquid and vapour of a stage differ in molar volume: an equation of state with one root gives the same for both."""
+def _apart(equations: Equations, found: Looked) -> float:
+    """The least share by which the phases of a stage differ in molar volume, or two liquids in composition: where they are one, all else is met."""
+    if equations.layout.light == "liquid":
+        x, y = (flows / flows.sum(axis=1)[:, None] for flows in (found.at.liquid, found.at.vapour))
+        return float(np.abs(x - y).max(axis=1).min())
     liquid, vapour = (phase.molar_volume for phase in found.phases)
     return float(np.abs(liquid / vapour - 1.0).min())
 
@@ -167,8 +170,11 @@ def _polished(equations: Equations, found: Looked, log: Log) -> Unknowns:
     return last.at if last.worst <= found.worst else found.at
 
 
-def _easy(layout: Layout, at: Unknowns) -> list[Want]:
-    """Wants that are met from nearly everywhere: a reflux or boil-up ratio and the flows of products, as they are at a place."""
+def _easy(layout: Layout, at: Unknowns, wanted: Sequence[Want]) -> list[Want]:
+    """Wants that are met from nearly everywhere: a reflux or boil-up ratio and the flows of products, as they are at a place.
+
+    What is drawn, pumped around and stripped at the side is as it is wanted, where that is easy.
+    """
     binder, wants = Binder(layout), list[Want]()
     top = DISTILLATE if layout.condenser == TOTAL else OVERHEAD
     if layout.condenser != NONE:
@@ -177,11 +183,18 @@ def _easy(layout: Layout, at: Unknowns) -> list[Want]:
         wants.append(Want(FLOW, 0.0, DISTILLATE))
     if layout.reboiler:
         wants.append(Want(FLOW, 0.0, top) if layout.condenser != NONE else Want(BOIL_UP, 0.0))
-    wants += [Want(FLOW, 0.0, p.name) for p in layout.products if p.name not in (DISTILLATE, OVERHEAD, BOTTOMS)]
     measured = []
     for want in wants:
         bound = binder.bound(want)
         measured.append(want.at(binder.unbound(bound, bound.now(at))))
+    for free in layout.free:
+        if free.name in (DISTILLATE, *ENDS):
+            continue
+        kinds = [Want(FLOW, 0.0, free.name)] if free.kind != "duty" else [Want(DUTY, 0.0, place=free.name), Want(BOIL_UP, 0.0, place=free.name)]
+        kinds += [Want(FLOW, 0.0, s.name) for s in layout.sections[1:] if free.kind != "duty" and free.name == f"draw to {s.name}"]
+        said = [want for want in wanted if want.at(0.0) in kinds]
+        bound = binder.bound(kinds[0])
+        measured.append(said[0] if said else kinds[0].at(binder.unbound(bound, bound.now(at))))
     return measured
 
 
@@ -209,10 +222,11 @@ def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], starts: Sequenc
     at, easy = None, list[Bound]()
     for start in starts:
         if at is None:
-            easy = [binder.bound(want) for want in _easy(layout, start)]
+            easy = [binder.bound(want) for want in _easy(layout, start, [b.want for b in bound])]
             at = _easiest(layout, easy, start, log)
     if at is None:
-        raise hopeless(layout, bound, float(easy_heats(layout, starts[0]).sum()) if layout.boils else 0.0)
+        risen = float(easy_heats(layout, starts[0]).sum()) if layout.boils else 0.0
+        raise hopeless(layout, bound, risen, starts[0])
     log.lines.append("with a reflux ratio and product rates of the short-cut estimate first")
     direct = _newton(Equations(layout, bound), at, log) or _through_time(Equations(layout, bound), at, log)
     if direct is not None:
@@ -245,7 +259,10 @@ def _one_by_one(layout: Layout, binder: Binder, bound: Sequence[Bound], easy: Se
     left, settled = list(easy), list[Bound]()
     for k in order:
         # Of the easy ones the one is given up that is most like it, so that the others do not say the same.
-        alike = [e for e in left if (e.want.kind, e.want.product) == (bound[k].want.kind, bound[k].want.product)]
+        alike = [e for e in left if e.want.at(0.0) == bound[k].want.at(0.0)]
+        alike = alike or [
+            e for e in left if (e.want.kind, e.want.product, e.want.place) == (bound[k].want.kind, bound[k].want.product, bound[k].want.place)
+        ]
         flows = [e for e in left if e.want.kind == FLOW] if bound[k].want.kind == FLOW else []
         left.remove((alike or flows or left)[0])
         there, done = _path(layout, binder, [*settled, bound[k], *left], at, log)

@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.columns.equations import HEAT, VAPOUR, Equations, Unknowns
-from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, Layout
+from wattaxis.columns.extracted import begin_two_liquids
+from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, Layout, Link, Section
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
 from wattaxis.properties import FlashError
 from wattaxis.properties.rows import phase_rows
@@ -26,6 +27,8 @@ Array = NDArray[np.float64]
 _WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
 #: Moles of a component per mole of feed from which on it counts; of vapour that rises where hardly any does; least flows, of all and of a component.
 _THERE, _FEW, _LEAST, _TRACE = 1e-3, 0.03, 0.02, 1e-14
+#: Share of what a side stripper gets that leaves it below; moles that are pumped around per mole of feed, and that condense for it at most.
+_STRIPPED, _PUMPED, _CONDENSED = 0.7, 0.3, 0.5
 #: Reflux ratio where nothing says one, and moles of vapour per mole of feed that rise from the reboiler at least.
 _REFLUX, _RISING = 1.5, 0.5
 #: Sweeps, and those at the end with the equilibria of the model; K that a sweep moves a temperature at most, and below which it is still.
@@ -110,8 +113,15 @@ def _volatilities(layout: Layout, fed: Vector) -> Vector:
 def _drawn(layout: Layout, wants: Sequence[Want]) -> float:
     """What all side draws take, per mole of feed."""
     names = {p.name for p in layout.products} - {DISTILLATE, OVERHEAD, BOTTOMS}
-    known = {w.product: w.value / layout.whole for w in wants if w.kind == FLOW and not w.components and w.basis != MASS and w.product in names}
-    return min(sum(known.get(name, 0.1) for name in names), 0.9)
+    return min(sum(_flow(layout, wants, name, 0.1) for name in names), 0.9)
+
+
+def _flow(layout: Layout, wants: Sequence[Want], name: str, otherwise: float) -> float:
+    """A flow by name as it is wanted, per mole of feed: of all that a stripper is to get most leaves it below."""
+    for w in wants:
+        if w.kind == FLOW and not w.components and w.basis != MASS and w.product in (name, f"draw to {name}"):
+            return w.value / layout.whole * (1.0 if w.product == name else _STRIPPED)
+    return otherwise
 
 
 def _gap(layout: Layout, want: Want, tops: Array, fed: Vector) -> Vector | None:
@@ -165,34 +175,33 @@ def easy_heats(layout: Layout, at: Unknowns) -> Vector:
 
 def begin(layout: Layout, wants: Sequence[Want], way: Way = FAST) -> Unknowns:
     """The unknowns to begin with. Raises FlashError where the feed has no state at the pressure of the column."""
+    if layout.light == "liquid":
+        return begin_two_liquids(layout)
     split = split_of(layout, wants)
-    N = layout.stages
-    parts = layout.fed_liquid
+    N, parts = layout.main, layout.fed_liquid
     top = float(split.top.sum())
     reflux = 0.0 if layout.condenser == NONE else split.reflux * top
-    fed, drawn = layout.feed.sum(axis=1), np.zeros((2, N))
-    side = [p for p in layout.products if p.name not in (DISTILLATE, OVERHEAD, BOTTOMS)]
-    each = _drawn(layout, wants) / max(len(side), 1)
-    for product in side:
-        drawn[0 if product.phase == "liquid" else 1, product.stage] += each
-    liquid_fed = np.array([part for part, _ in parts])
-    L = np.maximum(reflux + np.cumsum(liquid_fed - drawn[0]), _LEAST)
-    V = np.empty(N)
+    beside = _Beside.of(layout, wants)
+    fed, drawn = layout.feed.sum(axis=1) + beside.fed, beside.drawn
+    L, V = beside.L.copy(), beside.V.copy()
+    liquid_fed = np.array([part for part, _ in parts]) + beside.liquid
+    L[:N] = np.maximum(reflux + np.cumsum(liquid_fed[:N] - drawn[0, :N]), _LEAST)
     V[0] = top
-    V[1:] = np.maximum(L[:-1] + top + np.cumsum(drawn.sum(axis=0) - fed)[:-1], _LEAST)
-    L[-1] = max(1.0 - top - float(drawn.sum()), _LEAST)
+    V[1:N] = np.maximum(L[: N - 1] + top + np.cumsum(drawn.sum(axis=0) - fed)[: N - 1], _LEAST)
+    bottoms = max(1.0 - top - _drawn(layout, wants), _LEAST)
+    L[N - 1] = bottoms
     if layout.condenser == NONE and layout.reboiler:
         # What is fed cold takes up vapour: as much rises from the reboiler as is wanted, and at the top what leaves.
-        bottoms = max(1.0 - top - float(drawn.sum()), _LEAST)
-        boiled = _boiled(layout, wants) * bottoms
-        V = np.linspace(top, boiled, N)
-        L[:-1] = np.maximum(V[1:] + bottoms + np.cumsum((drawn.sum(axis=0) - fed)[::-1])[::-1][1:], _LEAST)
+        V[:N] = np.linspace(top, _boiled(layout, wants) * bottoms, N)
+        L[: N - 1] = np.maximum(V[1:N] + bottoms + np.cumsum((drawn.sum(axis=0) - fed)[:N][::-1])[::-1][1:], _LEAST)
     kept, risen = 1.0 - np.minimum(drawn[0] / (L + drawn[0]), 0.9), 1.0 - np.minimum(drawn[1] / V, 0.9)
     L = L + drawn[0]
     free = np.zeros(len(layout.free))
     for k, given in enumerate(layout.free):
-        if given.kind != "duty":
-            free[k] = 1.0 - (kept if given.kind == "liquid" else risen)[given.stage]
+        if given.kind != "duty" and given.name in beside.flows:
+            free[k] = min(beside.flows[given.name] / (L if given.kind == "liquid" else V)[given.stage], 0.9)
+    for last in layout.last_ones:
+        kept[last] = risen[last + 1] = 0.0
     of_liquid = 1.0 if layout.total else 0.5 if layout.condenser == MIXED else 0.0
     if of_liquid:
         L[0] = reflux + of_liquid * top
@@ -200,14 +209,77 @@ def begin(layout: Layout, wants: Sequence[Want], way: Way = FAST) -> Unknowns:
         V[0] = 1.0 if layout.total else 0.5 * top
         free[next(k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0)] = 1.0 - kept[0]
     T = _temperatures(layout, split.top, parts)
-    if layout.boils and not way.boiling:
+    if layout.boils and not way.boiling and not layout.links:
         T[:-1] = parts[0][1] or T[0]
         V[0] = float(fed[0]) - parts[0][0] + _FEW
         V[1:-1] = _FEW
         V[-1] = min(V[-1], _FEW)
         L[:-1] = V[1:] + 1.0 - V[0]
         L[-1] = 1.0 - V[0]
-    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, T, way), free=free))
+    links = [(link, 1.0 if link.share is None else float(free[link.share])) for link in layout.links]
+    return _with_duties(layout, replace(_swept(layout, L, V, kept, risen, links, T, way), free=free))
+
+
+@dataclass(frozen=True)
+class _Beside:
+    """What side draws, pump-arounds and strippers do to the flows of stages, per mole of feed.
+
+    ``drawn`` (2, stages) liquid and vapour, ``fed`` (stages,) what is given back and ``liquid`` (stages,) how much of that, ``flows`` of what is
+    drawn by name; ``L`` and ``V`` (stages,) are set on the stages of strippers.
+    """
+
+    drawn: Array
+    fed: Vector
+    liquid: Vector
+    L: Vector
+    V: Vector
+    flows: dict[str, float]
+
+    @classmethod
+    def of(cls, layout: Layout, wants: Sequence[Want]) -> _Beside:
+        """By what is wanted, or a usual value."""
+        N = layout.stages
+        found = cls(np.zeros((2, N)), np.zeros(N), np.zeros(N), np.ones(N), np.ones(N), {})
+        side = [p for p in layout.products if p.share is not None and p.name != DISTILLATE]
+        each = _drawn(layout, wants) / max(len([p for p in layout.products if p.name not in (DISTILLATE, OVERHEAD, BOTTOMS)]), 1)
+        for product in side:
+            found.take(product.name, product.phase, product.stage, each)
+        for link in layout.links:
+            section = next((s for s in layout.sections[1:] if link.target == s.first), None)
+            if link.phase == "vapour":
+                continue
+            if section is None:
+                found.pump(link, _flow(layout, wants, link.name, _PUMPED), _duty(layout, wants, link.name))
+            else:
+                found.strip(link, section, _flow(layout, wants, section.name, 0.1), layout)
+        return found
+
+    def take(self, name: str, phase: str, stage: int, flow: float) -> None:
+        """A draw."""
+        self.drawn[0 if phase == "liquid" else 1, stage] += flow
+        self.flows[name] = flow
+
+    def pump(self, link: Link, flow: float, duty: float) -> None:
+        """A pump-around: what it cools condenses where it is given back."""
+        self.take(link.name, "liquid", link.source, flow)
+        self.fed[link.target] += flow
+        self.liquid[link.target] += flow + min(max(-duty / VAPOUR, 0.0), _CONDENSED)
+
+    def strip(self, link: Link, section: Section, product: float, layout: Layout) -> None:
+        """A side stripper."""
+        flow = product / _STRIPPED
+        steam = float(layout.feed[section.first : section.last + 1].sum())
+        own = slice(section.first, section.last + 1)
+        self.take(link.name, "liquid", link.source, flow)
+        self.L[own] = flow
+        self.L[section.last] = product
+        self.V[own] = flow - product + steam
+        self.fed[next(back.target for back in layout.links if back.source == section.first)] += flow - product + steam
+
+
+def _duty(layout: Layout, wants: Sequence[Want], name: str) -> float:
+    """What is wanted of a pump-around's duty, per mole of feed."""
+    return sum(w.value / layout.whole for w in wants if w.kind == DUTY and w.place == name)
 
 
 def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, float | None]]) -> Vector:
@@ -216,7 +288,7 @@ def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, floa
     ends = []
     bottom = np.maximum(layout.feed.sum(axis=0) - top, 0.0)
     middle = float(np.mean([T for _, T in known])) if known else 350.0
-    for flows, P, share in ((top, layout.P[0], 0.0 if layout.total else 1.0), (bottom, layout.P[-1], 0.0)):
+    for flows, P, share in ((top, layout.P[0], 0.0 if layout.total else 1.0), (bottom, layout.P[layout.main - 1], 0.0)):
         try:
             ends.append(layout.model.flash(flows, P=float(P), VF=share).temperature)
         except FlashError:
@@ -225,10 +297,12 @@ def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, floa
         ends[0] = known[0][1]
     if not layout.reboiler and known:
         ends[1] = known[-1][1]
-    return np.linspace(ends[0], ends[1], layout.stages)
+    found = np.linspace(ends[0], ends[1], layout.main)
+    taken = {link.target: found[link.source] for link in layout.links if link.phase == "liquid"}
+    return np.concatenate([found, *(np.full(s.last - s.first + 1, taken[s.first]) for s in layout.sections[1:])])
 
 
-def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T: Vector, way: Way) -> Unknowns:
+def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, links: Sequence[tuple[Link, float]], T: Vector, way: Way) -> Unknowns:
     """Compositions by the balances of every component for known flows, temperatures by bubble points, in turns."""
     staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
     N, C = layout.feed.shape
@@ -237,12 +311,15 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T:
         rising[0] = 0.0
     x = np.tile(layout.feed.sum(axis=0), (N, 1)) + _TRACE
     x /= x.sum(axis=1)[:, None]
-    y, liquid = x.copy(), np.empty((N, C))
+    y, liquid = x.copy(), np.zeros((N, C))
     rough, left = layout.model.equation_of_state, _SWEEPS
     while left > 0:
         log_K, by_T = _equilibria(layout, T, x, y, rough)
         K = np.exp(np.clip(log_K, -50.0, 50.0))
-        staged.component_balances(K, L, rising, kept, risen, layout.feed, liquid)
+        feed = layout.feed if not links else layout.feed.copy()
+        for link, share in links:
+            feed[link.target] += share * (L[:, None] * x if link.phase == "liquid" else rising[:, None] * y)[link.source]
+        staged.component_balances(K, L, rising, kept, risen, feed, liquid)
         liquid = np.maximum(np.nan_to_num(liquid), 0.0) + _TRACE
         totals = liquid.sum(axis=1)
         x = way.share * liquid / totals[:, None] + (1.0 - way.share) * x
@@ -258,7 +335,8 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, T:
                 rough, left = False, _REAL
         else:
             L = np.maximum(L * np.clip(totals / L, 0.7, 1.4), _TRACE)
-            V[1:] = np.maximum(L[:-1] * kept[:-1] + V[0] - np.cumsum(layout.feed.sum(axis=1))[:-1], _LEAST)
+            more = np.cumsum(feed.sum(axis=1) - (1.0 - kept) * L)[: layout.main - 1]
+            V[1 : layout.main] = np.maximum((L * kept)[: layout.main - 1] + V[0] - more, _LEAST)
             rising = V.copy()
             left -= 1
             if rough and left == 0:

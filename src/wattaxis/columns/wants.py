@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.columns.layout import DISTILLATE, NONE, OVERHEAD, ColumnError
+from wattaxis.columns.layout import DISTILLATE, NONE, OVERHEAD, ColumnError, Link, Product
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 MOLE, MASS = "mole", "mass"
 REFLUX, BOIL_UP, FLOW, FRACTION, RECOVERY = "reflux ratio", "boil-up ratio", "flow", "fraction", "recovery"
 DUTY, TEMPERATURE, STAGE_FLOW = "duty", "temperature", "stage flow"
+COMPONENT_RATIO, DRAW_RATIO = "component ratio", "draw ratio"
 #: J/mol and K by which what is left of duties and temperatures becomes a small number.
 _DUTY, _WARM = 2e4, 100.0
 
@@ -28,7 +29,9 @@ class Want:
     """One thing that a column shall reach: its ``kind``, its ``value`` (SI; shares from 0 to 1, flows mol/s or kg/s), and of what.
 
     ``product`` by name and ``components`` by id for flows, fractions and recoveries (no components: all of the product); ``stage`` from 1 for
-    temperatures and flows of a stage, ``phase`` of the latter; ``place`` "condenser" or "reboiler" for duties (W, positive where heat is added).
+    temperatures and flows of a stage, ``phase`` of the latter; ``place`` "condenser", "reboiler" or a pump-around or side stripper by name for duties
+    (W, positive where heat is added), a side stripper by name for its boil-up ratio. A component ratio is that of the first of two components to the
+    second in a product, a draw ratio what is drawn over what goes on from that stage.
 
     >>> Want("fraction", 0.99, product="distillate", components=("benzene",)).text
     'fraction of benzene in the distillate'
@@ -50,8 +53,14 @@ class Want:
         if self.kind in (FLOW, FRACTION, RECOVERY):
             mass = " by mass" if self.basis == MASS and self.kind != RECOVERY else ""
             return f"{self.kind}{of}{mass} in the {self.product}"
+        if self.kind == COMPONENT_RATIO:
+            return f"{' to '.join(self.components)}{' by mass' if self.basis == MASS else ''} in the {self.product}"
+        if self.kind == DRAW_RATIO:
+            return f"draw ratio of the {self.product}"
         if self.kind == DUTY:
             return f"duty of the {self.place}"
+        if self.kind == BOIL_UP and self.place:
+            return f"{self.kind} of the {self.place}"
         if self.kind == TEMPERATURE:
             return f"temperature of stage {self.stage}"
         return f"{self.phase} flow of stage {self.stage}" if self.kind == STAGE_FLOW else self.kind
@@ -128,7 +137,7 @@ class Binder:
         if want.kind == REFLUX:
             return self._reflux(want)
         if want.kind == BOIL_UP:
-            last = lay.stages - 1
+            last = self._section(want)
             return Bound(want, value, self._flow("vapour", last, self._all), self._flow("liquid", last, self._all), _by_sum(value))
         if want.kind == FLOW:
             return Bound(want, value / lay.whole, self._product(want), self._one, lambda over, under: 1.0)
@@ -141,10 +150,14 @@ class Binder:
         if want.kind == RECOVERY:
             return self._recovery(want)
         if want.kind == DUTY:
-            place = next((k for k, free in enumerate(lay.free) if free.kind == "duty" and (free.stage == 0) == (want.place == "condenser")), None)
+            place = next((k for k, free in enumerate(lay.free) if free.kind == "duty" and free.name == want.place), None)
             if place is None:
                 raise ColumnError(f"The column has no {want.place}, whose duty is wanted.", "Want something else.")
             return Bound(want, value / lay.whole, self._free(place), self._one, lambda over, under: _DUTY)
+        if want.kind == COMPONENT_RATIO:
+            return self._ratio(want)
+        if want.kind == DRAW_RATIO:
+            return self._drawn(want)
         if want.kind == TEMPERATURE:
             self._on_stage(want)
             return Bound(want, value, self._temperature(want.stage - 1), self._one, lambda over, under: _WARM)
@@ -213,7 +226,29 @@ class Binder:
 
     def _product(self, want: Want) -> Measure:
         product = self.layout.product(want.product)
-        return self._flow(product.phase, product.stage, self._weights(want), product.share)
+        return self._flow(product.phase, _stage_of(product), self._weights(want), product.share)
+
+    def _section(self, want: Want) -> int:
+        """The last stage (from 0) of the column, or of the side stripper that is meant."""
+        for section in self.layout.sections:
+            if section.name == want.place:
+                return section.last
+        raise ColumnError(f'The column has no side stripper "{want.place}", whose boil-up ratio is wanted.', "Choose one that it has.")
+
+    def _ratio(self, want: Want) -> Bound:
+        if len(want.components) != 2 or want.components[0] == want.components[1] or not want.value > 0.0:
+            raise ColumnError("A component ratio is that of two different components, and above 0.", "Give such a one.")
+        over, under = (self._product(replace(want, components=(name,))) for name in want.components)
+        return Bound(want, want.value, over, under, lambda a, b: max(abs(a), abs(want.value * b), 1e-12))
+
+    def _drawn(self, want: Want) -> Bound:
+        taken = self.layout.product(want.product)
+        if taken.share is None or not want.value > 0.0:
+            raise ColumnError(
+                f"The {want.text} is to be {want.value:.6g}: there is such a ratio, above 0, for what is drawn.", "Want something else."
+            )
+        rest = self._flow(taken.phase, _stage_of(taken), self._all, taken.share, rest=True)
+        return Bound(want, want.value, self._product(want), rest, _by_sum(want.value))
 
     def _recovery(self, want: Want) -> Bound:
         weights = self._weights(want)
@@ -233,6 +268,10 @@ class Binder:
         back = self._flow("liquid", 0, self._all, at, rest=at is not None)
         parts = [self._product(Want(FLOW, 0.0, p.name)) for p in lay.products if p.name in (DISTILLATE, OVERHEAD)]
         return Bound(want, want.value, back, _sum_of(parts), _by_sum(want.value))
+
+
+def _stage_of(what: Product | Link) -> int:
+    return what.stage if isinstance(what, Product) else what.source
 
 
 def _sum_of(parts: Sequence[Measure]) -> Measure:
