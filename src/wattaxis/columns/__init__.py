@@ -1,6 +1,6 @@
 """Staged columns: distillation, absorption, stripping, as equations of all stages at once, with what is wanted of them in words."""
 
-from wattaxis.columns.column import ColumnProduct, ColumnState, StagedColumn
+from wattaxis.columns.column import ColumnProduct, ColumnState, Reactions, StagedColumn
 from wattaxis.columns.extraction import ExtractionColumn
 from wattaxis.columns.layout import ColumnError, ColumnFeed, NoColumnState, PumpAround, SideDraw, SideStripper
 from wattaxis.columns.shortcut import ShortCut, short_cut, short_cut_of
@@ -14,6 +14,7 @@ __all__ = [
     "ExtractionColumn",
     "NoColumnState",
     "PumpAround",
+    "Reactions",
     "ShortCut",
     "SideDraw",
     "SideStripper",

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.layout import BOTTOMS, TOTAL, ColumnError, ColumnFeed, Layout, Link, Product, PumpAround, SideDraw, SideStripper
+from wattaxis.columns.layout import BOTTOMS, NONE, TOTAL, ColumnError, ColumnFeed, Layout, Link, Product, PumpAround, Reacting, SideDraw, SideStripper
 from wattaxis.columns.parts import Parts, on_stage
 from wattaxis.columns.wants import Binder, Want
 from wattaxis.properties.state import Vector
@@ -17,6 +17,7 @@ from wattaxis.properties.state import Vector
 if TYPE_CHECKING:
     from wattaxis.columns.equations import Unknowns
     from wattaxis.properties import PropertyModel
+    from wattaxis.reactions import Kinetics
 
 Array = NDArray[np.float64]
 
@@ -72,6 +73,14 @@ class ColumnState:
         return float(self.vapour[self.main - 1] / self.liquid[self.main - 1])
 
 
+@dataclass(frozen=True)
+class Reactions:
+    """Reactions in the liquids of stages: ``sizes`` m3 of liquid on each stage, or kg of catalyst where rates count by that; 0: none there."""
+
+    kinetics: Kinetics
+    sizes: Sequence[float] | Vector
+
+
 class StagedColumn:
     """Stages in equilibrium one above the other, from the condenser (stage 1, where there is one) to the reboiler.
 
@@ -80,6 +89,7 @@ class StagedColumn:
     equilibrium. ``draws``, ``pump_arounds`` and ``strippers``: what is taken from the side and where it goes; the flow of each is wanted, the duty of
     each pump-around, and one thing more of each side stripper with a reboiler. ``duties``: W added by stage. ``subcooling``: K by
     which the liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place of a vapour.
+    ``leaks``: W/K that stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
 
     Raises ColumnError for what cannot be built.
 
@@ -110,6 +120,9 @@ class StagedColumn:
         efficiencies: float | Sequence[float] | Vector = 1.0,
         subcooling: float = 0.0,
         light: str = "vapour",
+        reactions: Reactions | None = None,
+        leaks: float | Sequence[float] | Vector = 0.0,
+        surroundings: float = 298.15,
     ) -> None:
         if stages < 1 or (condenser == TOTAL and stages < 2):
             raise ColumnError(f"A column of {stages} stages cannot be built.", "Give two stages or more.")
@@ -128,7 +141,13 @@ class StagedColumn:
         parts.refuse_dry(feed)
         free, made = tuple(parts.free), (tuple(parts.products), tuple(parts.links), tuple(parts.sections))
         P, shares = parts.by_stage(pressure, "pressures"), parts.efficiencies(efficiencies)
-        self.layout = Layout(model, P, feed, heat, added, shares, condenser, reboiler, subcooling, free, *made, whole, light)
+        lost, reacting = _lost(parts.by_stage(leaks, "heat losses", 0.0), condenser) / whole, None
+        if reactions is not None:
+            reacting = Reacting(reactions.kinetics, parts.by_stage(reactions.sizes, "hold-ups", 0.0) / whole)
+            if reactions.kinetics.phase != "liquid":
+                raise ColumnError("The reactions of a column take place in its liquids.", "Let them be in the liquid.")
+        basis = (feed, heat, added, shares, condenser, reboiler, subcooling, free, *made, whole, light)
+        self.layout = Layout(model, P, *basis, reacting, lost if lost.any() else None, surroundings)
 
     @property
     def wanted(self) -> int:
@@ -186,3 +205,11 @@ class StagedColumn:
         return ColumnState(
             unknowns.T, lay.P, *flows, duties, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns
         )  # fmt: skip
+
+
+def _lost(given: Vector, condenser: str) -> Vector:
+    """Without what the duty of a condenser holds."""
+    found = given.copy()
+    if condenser != NONE:
+        found[0] = 0.0
+    return found

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.columns.layout import Layout, Link
+from wattaxis.columns.reacting import reacted_on, slopes_on
 from wattaxis.properties.rows import PhaseRows, phase_rows
 from wattaxis.properties.state import Vector
 
@@ -82,10 +83,11 @@ class Equations:
 
     ``real`` leads from heat balances that are easy, at 0, to those of the model, at 1: where the column boils, every vapour has one enthalpy above
     every liquid, and as much of the feeds is vapour as ``easy`` says (stages,); elsewhere every stage has the temperature (K) that ``easy`` says.
+    Reactions go at ``reacted`` times their rates.
     """
 
-    def __init__(self, layout: Layout, wants: Sequence[Bound], real: float = 1.0, easy: Vector | None = None) -> None:
-        self.layout, self.wants, self.real = layout, tuple(wants), real
+    def __init__(self, layout: Layout, wants: Sequence[Bound], real: float = 1.0, easy: Vector | None = None, reacted: float = 1.0) -> None:
+        self.layout, self.wants, self.real, self.reacted = layout, tuple(wants), real, reacted
         self.easy = np.zeros(layout.stages) if easy is None else easy
         #: Whether the vapour of a stage leaves it: not that of a condenser in which all of it condenses.
         self.leaves = np.ones(layout.stages)
@@ -127,6 +129,8 @@ class Equations:
         for link in lay.links:
             flows = at.liquid if link.phase == "liquid" else at.vapour
             balances[link.target] -= self._linked(at, link) * flows[link.source]
+        if lay.reacting is not None:
+            balances -= self.reacted * reacted_on(lay, at.T, x)
         equilibria = (at.vapour - V[:, None] * self._rising(K, x, y)) / self._scale(K, L, V)
         if self.real < 1.0 and lay.boils:
             phases = self._eased(phases[0], 0.0), self._eased(phases[1], VAPOUR)
@@ -137,6 +141,8 @@ class Equations:
         for link in lay.links:
             carried = carried_liquid if link.phase == "liquid" else carried_vapour
             heats[link.target] -= self._linked(at, link) * carried[link.source]
+        if lay.leaks is not None:
+            heats += lay.leaks * (at.T - lay.surroundings)
         heats /= HEAT
         if self.real < 1.0 and not lay.boils:
             heats = self.real * heats + (1.0 - self.real) * (at.T - self.easy) / WARM
@@ -245,6 +251,12 @@ class Equations:
         passed[1:] = -(1.0 - drawn_liquid[:-1])
         brought[1:, :C] = passed[1:, None] * own[:-1]
         brought[1:, C] = passed[1:] * warming[:-1]
+        if lay.leaks is not None:
+            diagonal[:, 2 * C, 2 * C] += lay.leaks / HEAT
+        if lay.reacting is not None:
+            of_liquid, of_T = slopes_on(lay, at.T, x, L)
+            diagonal[:, :C, :C] -= self.reacted * of_liquid
+            diagonal[:, :C, 2 * C] -= self.reacted * of_T
         if self.real < 1.0 and not lay.boils:
             diagonal[:, 2 * C] *= self.real
             upper[:, 2 * C] *= self.real

@@ -14,6 +14,7 @@ from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
+    from wattaxis.reactions import Kinetics
 
 Array = NDArray[np.float64]
 #: Condensers: all condenses, what leaves is vapour, what leaves is vapour and liquid, none.
@@ -78,6 +79,14 @@ class SideStripper:
 
 
 @dataclass(frozen=True)
+class Reacting:
+    """Reactions in the liquids: ``sizes`` (stages,) m3 of liquid, or kg of catalyst, per mol/s of all feeds; 0 where none take place."""
+
+    kinetics: Kinetics
+    sizes: Vector
+
+
+@dataclass(frozen=True)
 class Free:
     """A value that what is wanted settles: a "duty", or the share of "liquid" or "vapour" that is drawn off; ``stage`` counts from 0."""
 
@@ -139,6 +148,10 @@ class Layout:
     whole: float
     #: What rises: "vapour", or the lighter "liquid" of an extraction column.
     light: str = "vapour"
+    reacting: Reacting | None = None
+    #: J/(mol K) that each stage gives to its surroundings (stages,), and their temperature (K).
+    leaks: Vector | None = None
+    surroundings: float = 298.15
 
     @property
     def stages(self) -> int:

@@ -50,6 +50,8 @@ def _refuse_flows(layout: Layout, bound: Sequence[Bound]) -> None:
         text = "The flows of all products are specified, and the last one follows from the others."
         raise ColumnError(text, "Specify something else in the place of one of them.")
     taken = sum(want.value for want in whole) / layout.whole
+    if layout.reacting is not None:
+        return  # reactions may make more of it
     if taken > 1.0 - _SLACK:
         said = " and ".join(f"{want.value:.5g} mol/s in the {want.product}" for want in whole)
         raise ColumnError(f"{said} are specified, and {layout.whole:.5g} mol/s are fed.", "Take less, so that something is left for the rest.")
@@ -116,7 +118,7 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknow
         text = "No state of the column was found: the liquid of the feed parts in two, and stages with two liquids are not calculated yet."
         return NoColumnState(text, "Decant the feed or a product, and part each liquid in a column of its own.")
     if dry := _dry(layout, start):
-        text = f"No state of the column was found, and none is likely, with the flows that its specifications lead to. {dry}"
+        text = f"No state of the column was found. In the estimate with which the search began: {dry[0].lower()}{dry[1:]}"
         return NoColumnState(text, "Draw less, give more reflux or boil-up, or cool less.")
     text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
     return NoColumnState(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")

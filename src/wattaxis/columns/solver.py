@@ -30,6 +30,8 @@ _GONE = 1e-7
 _ALIKE = 1e-3
 #: Share of the way to what is wanted that a step on it may be at least.
 _SHORTEST = 1.0 / 512.0
+#: Share of its rates at which next to nothing reacts, and by which that grows at least on a way to all of it.
+_HARDLY, _SLOWEST = 1e-4, 1.01
 
 
 @dataclass
@@ -204,6 +206,8 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
     at = _newton(real, first, log) or _through_time(real, first, log)
     if at is not None:
         return at
+    if layout.reacting is not None and (at := _reacting_more(layout, easy, first, log)) is not None:
+        return at
     heats = easy_heats(layout, first)
     at = _through_time(Equations(layout, easy, 0.0, heats), first, log)
     done, step = 0.0, 0.5
@@ -213,6 +217,20 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
         if there is not None:
             at, done, step = there, share, 2.0 * step
         elif (step := 0.4 * step) < _SHORTEST:
+            return None
+    return at
+
+
+def _reacting_more(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns | None:
+    """From a column in which nothing reacts to one in which all does; a way grows by the decade as long as it leads on."""
+    none = Equations(layout, easy, reacted=0.0)
+    at, done, step = _newton(none, first, log) or _through_time(none, first, log), _HARDLY, 10.0
+    while at is not None and done < 1.0:
+        share = min(done * step, 1.0)
+        there = _newton(Equations(layout, easy, reacted=share), at, log)
+        if there is not None:
+            at, done, step = there, share, min(step**1.5, 10.0)
+        elif (step := step**0.5) < _SLOWEST:
             return None
     return at
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from wattaxis.columns.equations import HEAT, VAPOUR, Equations, Unknowns
 from wattaxis.columns.extracted import begin_two_liquids
 from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, Layout, Link, Section
+from wattaxis.columns.reacting import reacted_on
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
 from wattaxis.properties import FlashError
 from wattaxis.properties.rows import phase_rows
@@ -29,6 +30,8 @@ _WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
 _THERE, _FEW, _LEAST, _TRACE = 1e-3, 0.03, 0.02, 1e-14
 #: Share of what a side stripper gets that leaves it below; moles that are pumped around per mole of feed, and that condense for it at most.
 _STRIPPED, _PUMPED, _CONDENSED = 0.7, 0.3, 0.5
+#: Share of a component on a stage that is used up in a sweep at most.
+_USED = 0.3
 #: Reflux ratio where nothing says one, and moles of vapour per mole of feed that rise from the reboiler at least.
 _REFLUX, _RISING = 1.5, 0.5
 #: Sweeps, and those at the end with the equilibria of the model; K that a sweep moves a temperature at most, and below which it is still.
@@ -319,6 +322,9 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, li
         feed = layout.feed if not links else layout.feed.copy()
         for link, share in links:
             feed[link.target] += share * (L[:, None] * x if link.phase == "liquid" else rising[:, None] * y)[link.source]
+        if layout.reacting is not None:
+            # No more is used up than there is: half of what comes to the stage.
+            feed = feed + np.maximum(reacted_on(layout, T, x), -_USED * L[:, None] * x)
         staged.component_balances(K, L, rising, kept, risen, feed, liquid)
         liquid = np.maximum(np.nan_to_num(liquid), 0.0) + _TRACE
         totals = liquid.sum(axis=1)

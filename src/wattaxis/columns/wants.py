@@ -244,9 +244,7 @@ class Binder:
     def _drawn(self, want: Want) -> Bound:
         taken = self.layout.product(want.product)
         if taken.share is None or not want.value > 0.0:
-            raise ColumnError(
-                f"The {want.text} is to be {want.value:.6g}: there is such a ratio, above 0, for what is drawn.", "Want something else."
-            )
+            raise ColumnError(f"A {want.text} of {want.value:.6g} is wanted.", "Give one above 0, of something that is drawn.")
         rest = self._flow(taken.phase, _stage_of(taken), self._all, taken.share, rest=True)
         return Bound(want, want.value, self._product(want), rest, _by_sum(want.value))
 

@@ -6,7 +6,9 @@ import math
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.reactions.balance import element_gaps
 from wattaxis.reactions.constants import RateConstant, Tabulated
@@ -18,6 +20,7 @@ from wattaxis.reactions.thermochemistry import P_REF, R
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
+Array = NDArray[np.float64]
 #: Mole fractions that count as nothing.
 _GONE = 1e-300
 #: kg that a reaction may make of nothing by the rounding of molar masses, relative to what it turns over.
@@ -106,6 +109,20 @@ class Kinetics:
         law, why = self._kernels.reaction_rates(T, P, phase.molar_volume, phase.fractions, log_phi, gamma, self.model.par, *self.laws, log_k, found)
         if why:
             raise self.no_rate(law, why, T)
+        return found
+
+    def rate_rows(self, T: Vector, P: Vector, fractions: Array) -> Array:
+        """As :meth:`rates`, of many phases at once: ``T`` and ``P`` (rows,), ``fractions`` (rows, components); shape (rows, reactions)."""
+        rows = phase_rows(self.model, self.phase, T, P, fractions, by_pressure=False)
+        if self.counts_volume and not (rows.molar_volume > 0.0).all():
+            raise KineticsError("", f"The property model gives the {self.phase} no volume at {T.max():.5g} K, so there are no concentrations.")
+        found, log_k = np.empty((len(T), len(self.numbers))), np.empty(len(self.numbers))
+        for k, (t, p, x) in enumerate(zip(T, P, np.ascontiguousarray(fractions), strict=True)):
+            gamma = self.model.activity_coefficients(t, p, x) if self.counts_activity else x
+            state = (t, p, rows.molar_volume[k], x, rows.log_phi[k], gamma)
+            law, why = self._kernels.reaction_rates(*state, self.model.par, *self.laws, log_k, found[k])
+            if why:
+                raise self.no_rate(law, why, float(t))
         return found
 
     def paces(self, T: float, concentrations: Vector) -> Vector:
