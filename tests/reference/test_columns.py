@@ -6,7 +6,7 @@ from columns import P, assert_closes, assert_stages_are_flashes, fed
 from scipy.optimize import root
 
 from wattaxis import Component, HeatCapacity, PropertyModel, VapourPressure
-from wattaxis.columns import ColumnFeed, SideDraw, StagedColumn, Want, short_cut, short_cut_of
+from wattaxis.columns import SideDraw, StagedColumn, Want, short_cut, short_cut_of
 
 R = 8.31446261815324
 

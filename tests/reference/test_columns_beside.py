@@ -30,7 +30,7 @@ def test_a_pump_around_is_a_draw_that_is_fed_again(flow, duty):
     drawn = StagedColumn(model, [*feeds, back], stages=20, pressure=2e5, draws=[SideDraw("drawn", 6)])
     again = drawn.solve([*ENDS, Want("flow", flow, "drawn")])
     assert again.products["drawn"].flows == pytest.approx(round_.flows, abs=1e-7)
-    assert again.T == pytest.approx(state.T, abs=1e-7)
+    assert abs(again.T - state.T).max() < 1e-7
     assert again.x == pytest.approx(state.x, abs=1e-9)
 
 
@@ -43,7 +43,7 @@ def test_a_side_stripper_is_a_stripper_of_its_own():
     drawn, risen = state.links["draw to kerosene"], state.links["vapour of kerosene"]
     alone = StagedColumn(model, [ColumnFeed(1, drawn.flows, drawn.enthalpy_flow)], stages=4, pressure=2e5, condenser="none")
     own = alone.solve([Want("boil-up ratio", 0.5)])
-    assert own.T == pytest.approx(state.T[20:], abs=1e-7)
+    assert abs(own.T - state.T[20:]).max() < 1e-7
     assert own.products["overhead vapour"].flows == pytest.approx(risen.flows, abs=1e-7)
     assert own.duties[-1] == pytest.approx(state.duties[-1], rel=1e-9)
     # The stripper takes what is light from its product.
