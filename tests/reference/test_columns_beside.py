@@ -232,3 +232,71 @@ def test_what_cannot_be_built_is_refused(given, says):
 def test_what_says_nothing_of_the_column_is_refused(wants, says):
     with pytest.raises(ColumnError, match=says):
         cuts()[2].solve([Want("reflux ratio", 2.0), *wants])
+
+
+PARTING = [("unifac", [40.0, 60.0], "light"), ("unifac", [55.0, 45.0], "heavy"), ("nrtl", [20.0, 80.0], "light"), ("nrtl", [40.0, 60.0], "heavy")]
+
+
+@pytest.mark.parametrize(("family", "flows", "back"), PARTING)
+def test_a_decanting_condenser_is_a_decanter_whose_liquid_is_fed_on_top(family, flows, back):
+    model = PropertyModel(family, ["water", "1-butanol"])
+    feeds = [fed(model, 4, flows, VF=0.0)]
+    state = StagedColumn(model, feeds, stages=12, pressure=P, condenser="decanting", back=back).solve([Want("boil-up ratio", 1.0)])
+    assert_closes(state, feeds)
+    reflux, distillate = state.links["reflux"], state.products["distillate"]
+    # Without the condenser, and with what goes back as a feed: the vapour is what was condensed.
+    again = ColumnFeed(1, reflux.flows, reflux.enthalpy_flow)
+    below = StagedColumn(model, [again, ColumnFeed(3, feeds[0].flows, feeds[0].enthalpy_flow)], stages=11, pressure=P, condenser="none")
+    own = below.solve([Want("boil-up ratio", 1.0)])
+    assert own.products["overhead vapour"].flows == pytest.approx(reflux.flows + distillate.flows, abs=1e-6)
+    assert own.products["bottoms"].flows == pytest.approx(state.products["bottoms"].flows, abs=1e-6)
+    # The condensate parts into just these two, at the temperature at which it boils.
+    condensate = reflux.flows + distillate.flows
+    parts = model.flash(condensate, T=reflux.T, P=1e7)
+    found = sorted((n * p.fractions for n, p in zip(parts.amounts, parts.phases, strict=True)), key=lambda x: x[0] / x.sum())
+    light = (found if back == "light" else found[::-1])[0] * condensate.sum()
+    assert reflux.flows == pytest.approx(light, abs=1e-5)
+    assert model.flash(condensate, P=P, VF=0.0).temperature == pytest.approx(reflux.T, abs=1e-5)
+
+
+def test_a_subcooled_condensate_parts_colder():
+    model = PropertyModel("nrtl", ["water", "1-butanol"])
+    feeds = [fed(model, 4, [30.0, 70.0], VF=0.0)]
+    state = StagedColumn(model, feeds, stages=12, pressure=P, condenser="decanting", subcooling=40.0).solve([Want("boil-up ratio", 1.0)])
+    assert_closes(state, feeds)
+    parts = model.flash(state.x[0], T=float(state.T[0]) - 40.0, P=1e7)
+    heavy = max((p.fractions for p in parts.phases), key=lambda x: x[0])
+    distillate = state.products["distillate"]
+    assert distillate.flows / distillate.flows.sum() == pytest.approx(heavy, abs=1e-7)
+    assert pytest.approx(state.T[0] - 40.0) == distillate.T
+
+
+@pytest.mark.parametrize(("parts", "flows", "wants", "given"), [
+    (["water", "1-butanol"], [70, 30], [Want("boil-up ratio", 1.0)], {"condenser": "none", "stage": 1}),
+    (["water", "1-butanol"], [80, 20], [Want("reflux ratio", 1.0), Want("flow", 60.0, "distillate")], {"stage": 4}),
+    (["water", "ethanol", "benzene"], [30, 50, 20], [Want("reflux ratio", 3.0), Want("flow", 40.0, "distillate")], {"stage": 6}),
+])  # fmt: skip
+def test_two_liquids_on_stages_are_found(parts, flows, wants, given):
+    """Both liquids and the vapour of a stage have the same fugacities, by the flash and its stability test."""
+    model, given = PropertyModel("unifac", parts), dict(given)
+    feeds = [fed(model, given.pop("stage"), flows, VF=0.0)]
+    state = StagedColumn(model, feeds, stages=10, pressure=P, **given).solve(wants)
+    assert_closes(state, feeds)
+    assert (state.light_shares < 1.0).any()
+    for j, x in enumerate(state.x):
+        boiling = model.flash(x, P=P, VF=0.0)
+        assert boiling.temperature == pytest.approx(state.T[j], abs=2e-5)
+        assert boiling.vapour_fractions == pytest.approx(state.y[j], abs=2e-6)
+        pressed = model.flash(x, T=float(state.T[j]), P=1e7)
+        assert len(pressed.phases) == (2 if state.light_shares[j] < 1.0 else 1)
+        if len(pressed.phases) == 2:
+            assert min(abs(np.array(pressed.amounts) - state.light_shares[j])) < 1e-6
+
+
+def test_a_condensate_of_one_liquid_cannot_be_decanted():
+    model = PropertyModel("nrtl", ["water", "ethanol"])
+    column = StagedColumn(model, [fed(model, 4, [50, 50], VF=0.0)], stages=10, pressure=P, condenser="decanting")
+    with pytest.raises(ColumnError, match="it is one liquid"):
+        column.solve([Want("boil-up ratio", 1.0)])
+    with pytest.raises(ColumnError, match="knows no second liquid"):
+        StagedColumn(PropertyModel("ideal", ["water", "ethanol"]), [fed(model, 4, [50, 50], VF=0.0)], stages=10, pressure=P, condenser="decanting")

@@ -3,13 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.layout import BOTTOMS, NONE, TOTAL, ColumnError, ColumnFeed, Layout, Link, Product, PumpAround, Reacting, SideDraw, SideStripper
+from wattaxis.columns.layout import (
+    BOTTOMS,
+    DECANTED,
+    DECANTING,
+    DISTILLATE,
+    NONE,
+    REFLUX_LINK,
+    TOTAL,
+    ColumnError,
+    ColumnFeed,
+    Layout,
+    Link,
+    Product,
+    PumpAround,
+    Reacting,
+    SideDraw,
+    SideStripper,
+)
 from wattaxis.columns.parts import Parts, on_stage
 from wattaxis.columns.wants import Binder, Want
 from wattaxis.properties.state import Vector
@@ -39,6 +56,7 @@ class ColumnState:
     """A column that is as it is wanted, stage by stage from the top, in SI.
 
     ``T`` K, ``P`` Pa, ``liquid`` and ``vapour`` mol/s, each (stages,); ``x``, ``y`` and ``K`` (stages, components); ``duties`` (stages,) W added.
+    ``light_shares`` (stages,) is the mole share of the lighter liquid in all liquid of a stage, 1 where there is one liquid alone; ``x`` is of both.
     ``liquid`` and ``vapour`` are what leaves a stage, what is drawn off included; no vapour leaves a condenser in which all of it condenses.
     ``products`` by name, and what goes from stage to stage by pump-arounds and side strippers as ``links``; the stages of side strippers come after
     the ``main`` ones of the column itself. ``worst`` is what is left of the equations, over all feeds and their heat; ``log`` says how it was found.
@@ -51,6 +69,7 @@ class ColumnState:
     x: Array
     y: Array
     K: Array
+    light_shares: Vector
     duties: Vector
     products: Mapping[str, ColumnProduct]
     links: Mapping[str, ColumnProduct]
@@ -85,11 +104,12 @@ class StagedColumn:
     """Stages in equilibrium one above the other, from the condenser (stage 1, where there is one) to the reboiler.
 
     ``pressure``: Pa, of all stages, of the first and the last, or of each. ``condenser``: "total", "partial" (what leaves is vapour), "mixed" (vapour
-    and liquid) or "none". ``efficiencies``: of Murphree for the vapour, of all or of each stage; condenser, reboiler and the lowest stage are in
-    equilibrium. ``draws``, ``pump_arounds`` and ``strippers``: what is taken from the side and where it goes; the flow of each is wanted, the duty of
-    each pump-around, and one thing more of each side stripper with a reboiler. ``duties``: W added by stage. ``subcooling``: K by
-    which the liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place of a vapour.
-    ``leaks``: W/K that stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
+    and liquid), "decanting" (all condenses, parts in two, and ``back``, the "light" or the "heavy" one, goes back while the other leaves) or "none".
+    ``draws``, ``pump_arounds`` and ``strippers``: what is taken from the side and where it goes; the flow of each is wanted, the duty of each
+    pump-around, and one thing more of each side stripper with a reboiler. ``duties``: W added by stage. ``efficiencies``: of Murphree for the vapour,
+    of all, of the first and the last, or of each stage; condenser, reboiler and the lowest stage are in equilibrium. ``subcooling``: K by which the
+    liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place of a vapour. ``leaks``: W/K that
+    stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
 
     Raises ColumnError for what cannot be built.
 
@@ -123,8 +143,9 @@ class StagedColumn:
         reactions: Reactions | None = None,
         leaks: float | Sequence[float] | Vector = 0.0,
         surroundings: float = 298.15,
+        back: str = "light",
     ) -> None:
-        if stages < 1 or (condenser == TOTAL and stages < 2):
+        if stages < 1 or (condenser in (TOTAL, DECANTING) and stages < 2):
             raise ColumnError(f"A column of {stages} stages cannot be built.", "Give two stages or more.")
         whole = sum(float(feed.flows.sum()) for feed in feeds)
         if not whole > 0.0:
@@ -148,6 +169,14 @@ class StagedColumn:
                 raise ColumnError("The reactions of a column take place in its liquids.", "Let them be in the liquid.")
         basis = (feed, heat, added, shares, condenser, reboiler, subcooling, free, *made, whole, light)
         self.layout = Layout(model, P, *basis, reacting, lost if lost.any() else None, surroundings)
+        if condenser == DECANTING:
+            from wattaxis.properties.parted import may_part  # late: it loads the kernels
+
+            if not may_part(model):
+                raise ColumnError("The property model knows no second liquid, so nothing is decanted.", "Choose one of activity coefficients.")
+            if back not in ("light", "heavy"):
+                raise ColumnError(f'Of a decanting condenser the "{back}" liquid is to go back.', 'It is the "light" or the "heavy" one.')
+            self.layout = replace(self.layout, back=back, parting=True)
 
     @property
     def wanted(self) -> int:
@@ -180,9 +209,9 @@ class StagedColumn:
 
         binder = Binder(self.layout)
         wants = [binder.named(want) for want in wants]
-        unknowns, log = search(self.layout, wants, None if near is None else near.unknowns, brief)
-        looked = Equations(self.layout, [binder.bound(want) for want in wants]).look(unknowns)
-        lay, whole = self.layout, self.layout.whole
+        unknowns, log, lay = search(self.layout, wants, None if near is None else near.unknowns, brief)
+        looked = Equations(lay, [binder.bound(want) for want in wants]).look(unknowns)
+        whole = lay.whole
         L, V = unknowns.liquid.sum(axis=1), unknowns.vapour.sum(axis=1)
         liquid, vapour = looked.phases
         equations = Equations(lay, ())
@@ -195,15 +224,22 @@ class StagedColumn:
             return ColumnProduct(flows, T, float(lay.P[stage]), of.phase, stage + 1, float(flows.sum() * enthalpies[of.phase][stage]))
 
         products = {product.name: taken(product, product.stage) for product in lay.products}
-        links = {link.name: taken(link, link.source) for link in lay.links}
+        links = {link.name: taken(link, link.source) for link in lay.links if link.phase != DECANTED}
+        if looked.decanted is not None:
+            back = looked.decanted.carried()
+            left, heat = unknowns.liquid[0] - back.flows, float(L[0] * enthalpies["liquid"][0]) - back.heat
+            T, first = float(unknowns.T[0]) - lay.subcooling, float(lay.P[0])
+            products[DISTILLATE] = ColumnProduct(whole * left, T, first, "liquid", 1, whole * heat)
+            links[REFLUX_LINK] = ColumnProduct(whole * back.flows, T, first, "liquid", 1, whole * back.heat)
         rising = whole * V
         if lay.total:
             rising[0] = 0.0
         x, y = unknowns.liquid / L[:, None], unknowns.vapour / V[:, None]
         duties = whole * equations.duties(unknowns.free)
         flows = (whole * L, rising, x, y, looked.K)
+        light = _light_shares(lay, unknowns.T, x)
         return ColumnState(
-            unknowns.T, lay.P, *flows, duties, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns
+            unknowns.T, lay.P, *flows, light, duties, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns
         )  # fmt: skip
 
 
@@ -213,3 +249,13 @@ def _lost(given: Vector, condenser: str) -> Vector:
     if condenser != NONE:
         found[0] = 0.0
     return found
+
+
+def _light_shares(layout: Layout, T: Vector, x: Array) -> Vector:
+    """Mole share of the lighter liquid in that of every stage, 1 where there is but one."""
+    if not layout.parting:
+        return np.ones(layout.stages)
+    from wattaxis.properties.parted import parted_rows  # late: it loads the kernels
+
+    parted = parted_rows(layout.model, T, layout.P, x)
+    return np.where(parted.parts, parted.light.sum(axis=1), 1.0)

@@ -10,8 +10,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.layout import Layout, Link
+from wattaxis.columns.carried import Carried, Decanted, decant
+from wattaxis.columns.layout import DECANTED, LIQUID, VAPOUR, Layout, Link
 from wattaxis.columns.reacting import reacted_on, slopes_on
+from wattaxis.properties.parted import parted_rows
 from wattaxis.properties.rows import PhaseRows, phase_rows
 from wattaxis.properties.state import Vector
 
@@ -22,7 +24,7 @@ Array = NDArray[np.float64]
 #: J/mol by which heat balances are made small numbers.
 HEAT = 2e4
 #: J/mol of every vapour above every liquid where heat balances are easy; K by which temperatures become small numbers there.
-VAPOUR, WARM = 3e4, 100.0
+LATENT, WARM = 3e4, 100.0
 #: K that a step moves a temperature at most.
 FAR = 25.0
 
@@ -61,6 +63,7 @@ class Looked:
     others: Vector
     K: Array
     phases: tuple[PhaseRows, PhaseRows]
+    decanted: Decanted | None
 
     @property
     def worst(self) -> float:
@@ -101,6 +104,8 @@ class Equations:
                 drawn[0 if given.kind == "liquid" else 1, given.stage] += value
         for last in self.layout.last_ones:  # nothing goes from section to section by itself
             drawn[0, last] = drawn[1, last + 1] = 1.0
+        if self.layout.back:
+            drawn[0, 0] = 1.0
         return drawn[0], drawn[1]
 
     def duties(self, free: Vector) -> Vector:
@@ -116,31 +121,32 @@ class Equations:
         lay = self.layout
         L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
         x, y = at.liquid / L[:, None], at.vapour / V[:, None]
-        phases = (
-            phase_rows(lay.model, "liquid", at.T, lay.P, x, by_pressure=False),
-            phase_rows(lay.model, lay.light, at.T, lay.P, y, by_pressure=False),
-        )
+        liquid = parted_rows(lay.model, at.T, lay.P, x).whole if lay.parting else phase_rows(lay.model, "liquid", at.T, lay.P, x, by_pressure=False)
+        phases = liquid, phase_rows(lay.model, lay.light, at.T, lay.P, y, by_pressure=False)
         K = np.exp(np.clip(phases[0].log_phi - phases[1].log_phi, -600.0, 600.0))
         drawn_liquid, drawn_vapour = self.shares(at.free)
         below, above = (1.0 - drawn_liquid)[:, None] * at.liquid, (1.0 - drawn_vapour)[:, None] * at.vapour
         balances = at.liquid + self.leaves[:, None] * at.vapour - lay.feed
         balances[1:] -= below[:-1]
         balances[:-1] -= above[1:]
-        for link in lay.links:
-            flows = at.liquid if link.phase == "liquid" else at.vapour
-            balances[link.target] -= self._linked(at, link) * flows[link.source]
         if lay.reacting is not None:
             balances -= self.reacted * reacted_on(lay, at.T, x)
         equilibria = (at.vapour - V[:, None] * self._rising(K, x, y)) / self._scale(K, L, V)
+        decanted = None
+        if lay.back:
+            decanted = decant(lay, at)
+            phases = decanted.told(phases[0]), phases[1]
         if self.real < 1.0 and lay.boils:
-            phases = self._eased(phases[0], 0.0), self._eased(phases[1], VAPOUR)
+            phases = self._eased(phases[0], 0.0), self._eased(phases[1], LATENT)
+        found = Looked(at, balances, equilibria, np.zeros(0), np.zeros(0), K, phases, decanted)
         carried_liquid, carried_vapour = L * self.liquid_enthalpy(at, phases[0]), V * phases[1].enthalpy
         heats = carried_liquid + self.leaves * carried_vapour - self._fed_heat() - self.duties(at.free)
         heats[1:] -= (1.0 - drawn_liquid[:-1]) * carried_liquid[:-1]
         heats[:-1] -= (1.0 - drawn_vapour[1:]) * carried_vapour[1:]
         for link in lay.links:
-            carried = carried_liquid if link.phase == "liquid" else carried_vapour
-            heats[link.target] -= self._linked(at, link) * carried[link.source]
+            carried = self._carried(found, link)
+            balances[link.target] -= carried.flows
+            heats[link.target] -= carried.heat
         if lay.leaks is not None:
             heats += lay.leaks * (at.T - lay.surroundings)
         heats /= HEAT
@@ -150,12 +156,21 @@ class Equations:
         if lay.total:
             others = [float(heats[0]), *others]
             heats[0] = V[0] - 1.0
-        return Looked(at, balances, equilibria, heats, np.array(others), K, phases)
+        return replace(found, heats=heats, others=np.array(others))
 
-    @staticmethod
-    def _linked(at: Unknowns, link: Link) -> float:
-        """Which share of a flow goes by a link."""
-        return 1.0 if link.share is None else float(at.free[link.share])
+    def _carried(self, found: Looked, link: Link) -> Carried:
+        """What a link takes."""
+        if found.decanted is not None and link.phase == DECANTED:
+            return found.decanted.carried(self.real)
+        at, (liquid, vapour), j = found.at, found.phases, link.source
+        share = 1.0 if link.share is None else float(at.free[link.share])
+        of_liquid = link.phase == LIQUID
+        flows, phase = (at.liquid[j], liquid) if of_liquid else (at.vapour[j], vapour)
+        heat = float(self.liquid_enthalpy(at, liquid)[j] if of_liquid else vapour.enthalpy[j])
+        total = float(flows.sum())
+        by_T = share * total * float(phase.heat_capacity[j])
+        eye = np.eye(len(flows))
+        return Carried(share * flows, share * total * heat, share * eye, 0.0 * flows, share * phase.partial_enthalpies[j], by_T, share)
 
     def _eased(self, phase: PhaseRows, level: float) -> PhaseRows:
         """A phase whose enthalpy is on the way from one level (J/mol) for all to its own."""
@@ -166,11 +181,11 @@ class Equations:
     def _fed_heat(self) -> Vector:
         if self.real == 1.0 or not self.layout.boils:
             return self.layout.feed_heat
-        return self.real * self.layout.feed_heat + (1.0 - self.real) * VAPOUR * self.easy
+        return self.real * self.layout.feed_heat + (1.0 - self.real) * LATENT * self.easy
 
     def liquid_enthalpy(self, at: Unknowns, liquid: PhaseRows) -> Vector:
         """J/mol of the liquids that leave; that of a condenser may be colder than it boils."""
-        colder = self.layout.subcooling
+        colder = 0.0 if self.layout.back else self.layout.subcooling  # what is decanted has its own temperature already
         return liquid.enthalpy if colder == 0.0 else liquid.enthalpy - np.eye(1, len(at.T))[0] * colder * liquid.heat_capacity
 
     def _rising(self, K: Array, x: Array, y: Array) -> Array:
@@ -304,13 +319,13 @@ class Equations:
         for k, slope in enumerate(slopes):
             square[first + k, : len(lay.free)] += slope.free
         for link, place in self._places(C):
-            flows, heat = (at.liquid, enthalpy) if link.phase == "liquid" else (at.vapour, vapour.enthalpy)
+            carried = self._carried(found, link)
             block = slice(place, place + C + 1)
             square[block, block] = np.eye(C + 1)
             border[link.target, :C, place : place + C] = -np.eye(C)
             border[link.target, 2 * C, place + C] = -1.0
             if link.share is not None:
-                square[block, link.share] = -np.append(flows[link.source], flows[link.source].sum() * heat[link.source] / HEAT)
+                square[block, link.share] = -np.append(carried.flows, carried.heat / HEAT) / carried.share
         if self.real < 1.0 and not lay.boils:
             border[:, 2 * C] *= self.real
         return border, square
@@ -329,7 +344,8 @@ class Equations:
         if lay.total:
             first = 1
             drawn = self.shares(at.free)[1][1] if N > 1 else 0.0
-            sides[0, 0, :C] = (liquid.partial_enthalpies[0] - lay.subcooling * liquid.heat_capacity[0]) / HEAT
+            colder = 0.0 if lay.back else lay.subcooling
+            sides[0, 0, :C] = (liquid.partial_enthalpies[0] - colder * liquid.heat_capacity[0]) / HEAT
             sides[0, 0, 2 * C] = L[0] * liquid.heat_capacity[0] / HEAT
             if N > 1:
                 sides[0, 1, C : 2 * C] = -(1.0 - drawn) * vapour.partial_enthalpies[1] / HEAT
@@ -337,9 +353,10 @@ class Equations:
         for k, slope in enumerate(slopes):
             sides[first + k, :, :C], sides[first + k, :, C : 2 * C], sides[first + k, :, 2 * C] = slope.liquid, slope.vapour, slope.T
         for link, place in self._places(C):
-            share, j = self._linked(at, link), link.source
-            of, phase, amount = (0, liquid, L) if link.phase == "liquid" else (C, vapour, V)
-            sides[place : place + C, j, of : of + C] = -share * np.eye(C)
-            sides[place + C, j, of : of + C] = -share * phase.partial_enthalpies[j] / HEAT
-            sides[place + C, j, 2 * C] = -share * amount[j] * phase.heat_capacity[j] / HEAT
+            carried, j = self._carried(found, link), link.source
+            of = C if link.phase == VAPOUR else 0
+            sides[place : place + C, j, of : of + C] = -carried.by_flows
+            sides[place : place + C, j, 2 * C] = -carried.warmer
+            sides[place + C, j, of : of + C] = -carried.heat_by_flows / HEAT
+            sides[place + C, j, 2 * C] = -carried.heat_warmer / HEAT
         return sides

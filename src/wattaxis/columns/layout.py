@@ -17,8 +17,12 @@ if TYPE_CHECKING:
     from wattaxis.reactions import Kinetics
 
 Array = NDArray[np.float64]
-#: Condensers: all condenses, what leaves is vapour, what leaves is vapour and liquid, none.
-TOTAL, PARTIAL, MIXED, NONE = "total", "partial", "mixed", "none"
+#: Condensers: all condenses, what leaves is vapour, what leaves is vapour and liquid, all condenses and one of two liquids goes back, none.
+TOTAL, PARTIAL, MIXED, DECANTING, NONE = "total", "partial", "mixed", "decanting", "none"
+#: The name of what goes back from a decanting condenser.
+REFLUX_LINK = "reflux"
+#: What a link takes: a share of the liquid or vapour of a stage, or the liquid that goes back from where condensate is decanted.
+LIQUID, VAPOUR, DECANTED = "liquid", "vapour", "decanted"
 #: Where heat is added or taken at the ends, and names of the products there.
 ENDS = CONDENSER, REBOILER = "condenser", "reboiler"
 DISTILLATE, OVERHEAD, BOTTOMS = "distillate", "overhead vapour", "bottoms"
@@ -97,7 +101,7 @@ class Free:
 
 @dataclass(frozen=True)
 class Link:
-    """What goes from a stage to another than its neighbours: all, or the share that a free value is, of a phase; stages from 0."""
+    """What goes from a stage to another by a way of its own: all, or the share that a free value is, of a phase; stages from 0."""
 
     name: str
     source: int
@@ -152,6 +156,10 @@ class Layout:
     #: J/(mol K) that each stage gives to its surroundings (stages,), and their temperature (K).
     leaks: Vector | None = None
     surroundings: float = 298.15
+    #: Which of the two liquids of a decanting condenser goes back, "light" or "heavy".
+    back: str = ""
+    #: Whether liquids are looked at as parting in two.
+    parting: bool = False
 
     @property
     def stages(self) -> int:
@@ -171,7 +179,7 @@ class Layout:
     @property
     def total(self) -> bool:
         """Whether all vapour condenses on the first stage."""
-        return self.condenser == TOTAL
+        return self.condenser in (TOTAL, DECANTING)
 
     @property
     def boils(self) -> bool:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from wattaxis.columns.carried import decant
 from wattaxis.columns.layout import DISTILLATE, ENDS, OVERHEAD, ColumnError, Layout, NoColumnState
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
 from wattaxis.properties import FlashError
@@ -114,9 +115,9 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknow
         bar = float(np.median(layout.P)) / 1e5
         text = f"At {bar:.4g} bar the feed has no state of liquid beside vapour: the column would work above its critical point."
         return NoColumnState(text, "Give a lower pressure.")
-    if _parts(layout):
-        text = "No state of the column was found: the liquid of the feed parts in two, and stages with two liquids are not calculated yet."
-        return NoColumnState(text, "Decant the feed or a product, and part each liquid in a column of its own.")
+    if layout.back and not decant(layout, start).parts:
+        text = "No state of the column was found in which the condensate parts in two: by the estimate with which the search began it is one liquid."
+        return NoColumnState(text, "Let it be a total condenser, subcool it, let the other liquid go back, or feed more of what parts.")
     if dry := _dry(layout, start):
         text = f"No state of the column was found. In the estimate with which the search began: {dry[0].lower()}{dry[1:]}"
         return NoColumnState(text, "Draw less, give more reflux or boil-up, or cool less.")
@@ -133,16 +134,6 @@ def _boils(layout: Layout) -> bool:
             continue
         return True
     return False
-
-
-def _parts(layout: Layout) -> bool:
-    """Whether the liquid of all feeds together would part in two, were there no vapour."""
-    fed, P = layout.feed.sum(axis=0), float(np.median(layout.P))
-    try:
-        boiling = layout.model.flash(fed, P=P, VF=0.0)
-        return bool(layout.model.flash(fed, T=boiling.temperature, P=2.0 * P).two_liquids)
-    except FlashError:
-        return False
 
 
 def _dry(layout: Layout, at: Unknowns) -> str:

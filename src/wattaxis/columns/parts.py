@@ -9,11 +9,14 @@ import numpy as np
 from wattaxis.columns.layout import (
     BOTTOMS,
     CONDENSER,
+    DECANTED,
+    DECANTING,
     DISTILLATE,
     MIXED,
     NONE,
     OVERHEAD,
     REBOILER,
+    REFLUX_LINK,
     TOTAL,
     Array,
     ColumnError,
@@ -68,7 +71,10 @@ class Parts:
         if self.condenser in (TOTAL, MIXED):
             self.products.append(Product(DISTILLATE, 0, "liquid", len(self.free)))
             self.free.append(Free("liquid", 0, DISTILLATE))
-        if self.condenser != TOTAL:
+        if self.condenser == DECANTING:
+            self.products.append(Product(DISTILLATE, 0, "liquid", None))
+            self.links.append(Link(REFLUX_LINK, 0, 1, DECANTED, None))
+        elif self.condenser != TOTAL:
             self.products.append(Product(OVERHEAD, 0, "vapour", None))
 
     def _draw(self, draw: SideDraw) -> None:
@@ -136,7 +142,7 @@ class Parts:
         on_stage(target, self.stages, name)
         if source == self.stages or (source == 1 and self.condenser != NONE):
             raise ColumnError(f"{name} takes its liquid from stage {source}, whose liquid is a product.", "Take it from a stage between the ends.")
-        if target == 1 and self.condenser == TOTAL:
+        if target == 1 and self.condenser in (TOTAL, DECANTING):
             raise ColumnError(f"{name} {goes} on stage 1, the condenser.", "Give it back below the condenser.")
 
 

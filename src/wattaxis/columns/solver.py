@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from wattaxis.columns.equations import Equations, Looked, Unknowns
-from wattaxis.columns.layout import DISTILLATE, ENDS, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
+from wattaxis.columns.layout import DECANTING, DISTILLATE, ENDS, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
 from wattaxis.columns.limits import hopeless, refuse, unreached
 from wattaxis.columns.start import AS_FED, CAREFUL, Way, begin, easy_heats
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
 from wattaxis.properties import FlashError
+from wattaxis.properties.parted import may_part, parting
 
 #: What is left of every equation at most; Newton steps at most.
 CLOSED, STEPS = 1e-10, 60
@@ -42,16 +43,46 @@ class Log:
     looks: int = 0
 
 
-def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False) -> tuple[Unknowns, Log]:
-    """The state of a column that is as it is wanted, with how it was found; ``brief`` leaves out the long ways. Raises ColumnError."""
-    binder, log = Binder(layout), Log()
-    bound = [binder.bound(want) for want in wants]
+def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False) -> tuple[Unknowns, Log, Layout]:
+    """The state of a column that is as it is wanted, with how it was found and the layout that it is of; ``brief`` leaves out the long ways.
+
+    Where the liquid of a stage turns out to part in two, all stages are looked at so. Raises ColumnError.
+    """
+    log = Log()
+    bound = [Binder(layout).bound(want) for want in wants]
     refuse(layout, bound)
+    if layout.parting or layout.light == "liquid" or not may_part(layout.model):
+        return _search(layout, wants, start, brief, log), log, layout
+    if start is not None and _any_parts(layout, start):
+        layout = replace(layout, parting=True)
+        return _search(layout, wants, start, brief, log), log, layout
+    try:
+        found = _search(layout, wants, start, brief, log)
+    except NoColumnState:
+        if brief or not _any_parts(layout, begin(layout, wants)):
+            raise
+        layout = replace(layout, parting=True)
+        return _search(layout, wants, None, brief, log), log, layout
+    if _any_parts(layout, found):
+        layout = replace(layout, parting=True)
+        log.lines.append("then with two liquids where the liquid parts")
+        found = _search(layout, wants, found, brief, log)
+    return found, log, layout
+
+
+def _any_parts(layout: Layout, at: Unknowns) -> bool:
+    """Whether the liquid of any stage would part in two."""
+    return bool(parting(layout.model, at.T, at.liquid / at.liquid.sum(axis=1)[:, None]).any())
+
+
+def _search(layout: Layout, wants: Sequence[Want], start: Unknowns | None, brief: bool, log: Log) -> Unknowns:
+    binder = Binder(layout)
+    bound = [binder.bound(want) for want in wants]
     if start is not None:
         near = _newton(Equations(layout, bound), start, log)
         if near is not None:
             log.lines.append("from the state before")
-            return near, log
+            return near
     try:
         first = begin(layout, wants)
     except FlashError as error:
@@ -59,17 +90,17 @@ def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None,
     found = _newton(Equations(layout, bound), first, log)
     if found is not None:
         log.lines.append("by Newton's method from the short-cut estimate")
-        return found, log
+        return found
     starts = [first]
     for way, words in _others(layout):
         starts.append(begin(layout, wants, way))
         found = _newton(Equations(layout, bound), starts[-1], log)
         if found is not None:
             log.lines.append(f"by Newton's method from {words}")
-            return found, log
+            return found
     if brief:
         raise NoColumnState("No state of the column was found by the short ways.", "Look for it by the long ones.")
-    return _led(layout, binder, bound, starts, log), log
+    return _led(layout, binder, bound, starts, log)
 
 
 def _others(layout: Layout) -> list[tuple[Way, str]]:
@@ -86,7 +117,8 @@ def _newton(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
     for _ in range(STEPS):
         if found.worst <= CLOSED * max(1.0, _ROUNDING * float(found.at.liquid.sum(axis=1).max())):
             # Where a phase is gone, or both are one, equilibrium says nothing any more: that is no state of a column.
-            return _polished(equations, found, log) if _least_flow(found.at) > _GONE and _apart(equations, found) > _ALIKE else None
+            there = _least_flow(found.at) > _GONE and _apart(equations, found) > _ALIKE
+            return _polished(equations, found, log) if there and (found.decanted is None or found.decanted.parts) else None
         step = equations.step(found)
         if step is None:
             return None
@@ -179,12 +211,13 @@ def _easy(layout: Layout, at: Unknowns, wanted: Sequence[Want]) -> list[Want]:
     """
     binder, wants = Binder(layout), list[Want]()
     top = DISTILLATE if layout.condenser == TOTAL else OVERHEAD
-    if layout.condenser != NONE:
+    refluxed = layout.condenser not in (NONE, DECANTING)
+    if refluxed:
         wants.append(Want(REFLUX, 0.0))
     if layout.condenser == MIXED:
         wants.append(Want(FLOW, 0.0, DISTILLATE))
     if layout.reboiler:
-        wants.append(Want(FLOW, 0.0, top) if layout.condenser != NONE else Want(BOIL_UP, 0.0))
+        wants.append(Want(FLOW, 0.0, top) if refluxed else Want(BOIL_UP, 0.0))
     measured = []
     for want in wants:
         bound = binder.bound(want)

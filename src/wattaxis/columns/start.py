@@ -10,12 +10,14 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns.equations import HEAT, VAPOUR, Equations, Unknowns
+from wattaxis.columns.carried import decant
+from wattaxis.columns.equations import HEAT, LATENT, Equations, Unknowns
 from wattaxis.columns.extracted import begin_two_liquids
-from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, Layout, Link, Section
+from wattaxis.columns.layout import BOTTOMS, DECANTED, DISTILLATE, LIQUID, MIXED, NONE, OVERHEAD, Layout, Link, Section
 from wattaxis.columns.reacting import reacted_on
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
 from wattaxis.properties import FlashError
+from wattaxis.properties.parted import parted_rows
 from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Vector
 
@@ -154,7 +156,7 @@ def _boiled(layout: Layout, wants: Sequence[Want]) -> float:
         if want.kind == BOIL_UP:
             return max(want.value, _LEAST)
         if want.kind == DUTY and want.place == "reboiler":
-            return float(np.clip(0.5 * want.value / layout.whole / VAPOUR, _LEAST, 2.0))
+            return float(np.clip(0.5 * want.value / layout.whole / LATENT, _LEAST, 2.0))
     return 0.5
 
 
@@ -210,7 +212,9 @@ def begin(layout: Layout, wants: Sequence[Want], way: Way = FAST) -> Unknowns:
         L[0] = reflux + of_liquid * top
         kept[0] = reflux / L[0]
         V[0] = 1.0 if layout.total else 0.5 * top
-        free[next(k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0)] = 1.0 - kept[0]
+        free[[k for k, given in enumerate(layout.free) if given.kind == "liquid" and given.stage == 0]] = 1.0 - kept[0]
+    if layout.back:
+        kept[0] = 0.0
     T = _temperatures(layout, split.top, parts)
     if layout.boils and not way.boiling and not layout.links:
         T[:-1] = parts[0][1] or T[0]
@@ -249,7 +253,7 @@ class _Beside:
             found.take(product.name, product.phase, product.stage, each)
         for link in layout.links:
             section = next((s for s in layout.sections[1:] if link.target == s.first), None)
-            if link.phase == "vapour":
+            if link.phase != LIQUID:
                 continue
             if section is None:
                 found.pump(link, _flow(layout, wants, link.name, _PUMPED), _duty(layout, wants, link.name))
@@ -266,7 +270,7 @@ class _Beside:
         """A pump-around: what it cools condenses where it is given back."""
         self.take(link.name, "liquid", link.source, flow)
         self.fed[link.target] += flow
-        self.liquid[link.target] += flow + min(max(-duty / VAPOUR, 0.0), _CONDENSED)
+        self.liquid[link.target] += flow + min(max(-duty / LATENT, 0.0), _CONDENSED)
 
     def strip(self, link: Link, section: Section, product: float, layout: Layout) -> None:
         """A side stripper."""
@@ -301,7 +305,7 @@ def _temperatures(layout: Layout, top: Vector, parts: Sequence[tuple[float, floa
     if not layout.reboiler and known:
         ends[1] = known[-1][1]
     found = np.linspace(ends[0], ends[1], layout.main)
-    taken = {link.target: found[link.source] for link in layout.links if link.phase == "liquid"}
+    taken = {link.target: found[link.source] for link in layout.links if link.phase == LIQUID}
     return np.concatenate([found, *(np.full(s.last - s.first + 1, taken[s.first]) for s in layout.sections[1:])])
 
 
@@ -321,7 +325,7 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, li
         K = np.exp(np.clip(log_K, -50.0, 50.0))
         feed = layout.feed if not links else layout.feed.copy()
         for link, share in links:
-            feed[link.target] += share * (L[:, None] * x if link.phase == "liquid" else rising[:, None] * y)[link.source]
+            feed[link.target] += share * _linked(layout, link, L, rising, x, y, T)
         if layout.reacting is not None:
             # No more is used up than there is: half of what comes to the stage.
             feed = feed + np.maximum(reacted_on(layout, T, x), -_USED * L[:, None] * x)
@@ -350,6 +354,18 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, li
     return Unknowns(x * L[:, None], y * V[:, None], T, np.zeros(0))
 
 
+def _linked(layout: Layout, link: Link, L: Vector, V: Vector, x: Array, y: Array, T: Vector) -> Vector:
+    """All that a link may take, per mole of all feeds; of a condensate as much as goes back, of the liquid that does."""
+    j = link.source
+    if link.phase != DECANTED:
+        return np.asarray(L[j] * x[j] if link.phase == LIQUID else V[j] * y[j])
+    decanted = decant(layout, Unknowns(L[:, None] * x, y, T, np.zeros(0)))
+    back = decanted.carried().flows
+    return np.asarray(
+        max(L[1] - float(layout.fed_liquid[1][0]), _LEAST) * back / max(float(back.sum()), _TRACE) if decanted.parts else 0.5 * L[0] * x[0]
+    )
+
+
 def _equilibria(layout: Layout, T: Vector, x: Array, y: Array, rough: bool) -> tuple[Array, Array]:
     """ln K (stages, components) with its slope in T: of an equation of state by Wilson (1969) at first, and where it has but one phase there."""
     model, P = layout.model, layout.P
@@ -361,7 +377,8 @@ def _equilibria(layout: Layout, T: Vector, x: Array, y: Array, rough: bool) -> t
         by_T = rise * critical[0] / T[:, None] ** 2
         if rough:
             return wilson, by_T
-    liquid, vapour = (phase_rows(model, kind, T, P, part, by_pressure=False) for kind, part in (("liquid", x), ("vapour", y)))
+    liquid = parted_rows(model, T, P, x).whole if layout.parting else phase_rows(model, "liquid", T, P, x, by_pressure=False)
+    vapour = phase_rows(model, "vapour", T, P, y, by_pressure=False)
     log_K, slope = liquid.log_phi - vapour.log_phi, liquid.log_phi_by_temperature - vapour.log_phi_by_temperature
     if not model.equation_of_state:
         return log_K, slope

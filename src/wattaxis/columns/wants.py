@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.columns.layout import DISTILLATE, NONE, OVERHEAD, ColumnError, Link, Product
+from wattaxis.columns.layout import DISTILLATE, NONE, OVERHEAD, REFLUX_LINK, ColumnError, Link, Product
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
@@ -226,6 +226,8 @@ class Binder:
 
     def _product(self, want: Want) -> Measure:
         product = self.layout.product(want.product)
+        if self.layout.back and product.name in (DISTILLATE, REFLUX_LINK):
+            return self._decanted(self._weights(want), product.name == DISTILLATE)
         return self._flow(product.phase, _stage_of(product), self._weights(want), product.share)
 
     def _section(self, want: Want) -> int:
@@ -248,6 +250,21 @@ class Binder:
         rest = self._flow(taken.phase, _stage_of(taken), self._all, taken.share, rest=True)
         return Bound(want, want.value, self._product(want), rest, _by_sum(want.value))
 
+    def _decanted(self, weights: Vector, leaves: bool) -> Measure:
+        """A flow of what goes back, or ``leaves``, of a condensate that is decanted."""
+        from wattaxis.columns.carried import decant  # late: it loads the kernels
+
+        def measure(at: Unknowns) -> tuple[float, Slopes]:
+            slopes, carried = self._zero(), decant(self.layout, at).carried()
+            flows, by_flows, warmer = carried.flows, carried.by_flows, carried.warmer
+            if leaves:
+                flows, by_flows, warmer = at.liquid[0] - flows, np.eye(len(flows)) - by_flows, -warmer
+            slopes.liquid[0] = weights @ by_flows
+            slopes.T[0] = float(weights @ warmer)
+            return float(weights @ flows), slopes
+
+        return measure
+
     def _recovery(self, want: Want) -> Bound:
         weights = self._weights(want)
         fed = float(weights @ self.layout.feed.sum(axis=0))
@@ -262,6 +279,8 @@ class Binder:
         lay = self.layout
         if lay.condenser == NONE:
             raise ColumnError("A reflux ratio is wanted of a column without a condenser.", "Want something else, or give it a condenser.")
+        if lay.back:
+            return Bound(want, want.value, self._decanted(self._all, False), self._decanted(self._all, True), _by_sum(want.value))
         at = next((product.share for product in lay.products if product.name == DISTILLATE), None)
         back = self._flow("liquid", 0, self._all, at, rest=at is not None)
         parts = [self._product(Want(FLOW, 0.0, p.name)) for p in lay.products if p.name in (DISTILLATE, OVERHEAD)]
