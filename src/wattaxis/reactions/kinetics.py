@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Phase, Vector
 from wattaxis.reactions.balance import element_gaps
 from wattaxis.reactions.constants import RateConstant, Tabulated
@@ -113,6 +112,8 @@ class Kinetics:
 
     def rate_rows(self, T: Vector, P: Vector, fractions: Array) -> Array:
         """As :meth:`rates`, of many phases at once: ``T`` and ``P`` (rows,), ``fractions`` (rows, components); shape (rows, reactions)."""
+        from wattaxis.properties.rows import phase_rows  # late: it loads the kernels
+
         rows = phase_rows(self.model, self.phase, T, P, fractions, by_pressure=False)
         if self.counts_volume and not (rows.molar_volume > 0.0).all():
             raise KineticsError("", f"The property model gives the {self.phase} no volume at {T.max():.5g} K, so there are no concentrations.")
