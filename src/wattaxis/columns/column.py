@@ -57,6 +57,7 @@ class ColumnState:
 
     ``T`` K, ``P`` Pa, ``liquid`` and ``vapour`` mol/s, each (stages,); ``x``, ``y`` and ``K`` (stages, components); ``duties`` (stages,) W added.
     ``light_shares`` (stages,) is the mole share of the lighter liquid in all liquid of a stage, 1 where there is one liquid alone; ``x`` is of both.
+    ``losses`` (stages,) W go to the surroundings, ``extents`` (stages, reactions) mol/s are what reacts.
     ``liquid`` and ``vapour`` are what leaves a stage, what is drawn off included; no vapour leaves a condenser in which all of it condenses.
     ``products`` by name, and what goes from stage to stage by pump-arounds and side strippers as ``links``; the stages of side strippers come after
     the ``main`` ones of the column itself. ``worst`` is what is left of the equations, over all feeds and their heat; ``log`` says how it was found.
@@ -71,6 +72,8 @@ class ColumnState:
     K: Array
     light_shares: Vector
     duties: Vector
+    losses: Vector
+    extents: Array
     products: Mapping[str, ColumnProduct]
     links: Mapping[str, ColumnProduct]
     main: int
@@ -188,14 +191,18 @@ class StagedColumn:
 
         Raises ColumnError for wants that say nothing of it.
         """
-        from wattaxis.columns.start import begin  # late: it loads the kernels
+        from wattaxis.columns.carried import decant  # late: they load the kernels
+        from wattaxis.columns.start import begin
 
         binder, lay = Binder(self.layout), self.layout
         at = begin(lay, [binder.named(want) for want in wants])
         found, left = dict[str, Vector](), lay.feed.sum(axis=0)
         for product in lay.products[:-1]:
             share = 1.0 if product.share is None else float(at.free[product.share])
-            taken = np.minimum(share * (at.liquid if product.phase == "liquid" else at.vapour)[product.stage], left)
+            taken = share * (at.liquid if product.phase == "liquid" else at.vapour)[product.stage]
+            if lay.back and product.name == DISTILLATE:
+                taken = taken - decant(lay, at).carried().flows
+            taken = np.minimum(taken, left)
             found[product.name], left = lay.whole * taken, left - taken
         return {**found, BOTTOMS: lay.whole * left}
 
@@ -236,11 +243,9 @@ class StagedColumn:
             rising[0] = 0.0
         x, y = unknowns.liquid / L[:, None], unknowns.vapour / V[:, None]
         duties = whole * equations.duties(unknowns.free)
-        flows = (whole * L, rising, x, y, looked.K)
-        light = _light_shares(lay, unknowns.T, x)
-        return ColumnState(
-            unknowns.T, lay.P, *flows, light, duties, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns
-        )  # fmt: skip
+        flows = (whole * L, rising, x, y, looked.K, _light_shares(lay, unknowns.T, x))
+        found = (unknowns.T, lay.P, *flows, duties, *_elsewhere(lay, unknowns.T, x))
+        return ColumnState(*found, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns)
 
 
 def _lost(given: Vector, condenser: str) -> Vector:
@@ -259,3 +264,13 @@ def _light_shares(layout: Layout, T: Vector, x: Array) -> Vector:
 
     parted = parted_rows(layout.model, T, layout.P, x)
     return np.where(parted.parts, parted.light.sum(axis=1), 1.0)
+
+
+def _elsewhere(layout: Layout, T: Vector, x: Array) -> tuple[Vector, Array]:
+    """W that stages lose to their surroundings, and mol/s of each reaction that take place on them."""
+    lost = np.zeros(layout.stages) if layout.leaks is None else layout.whole * layout.leaks * (T - layout.surroundings)
+    if layout.reacting is None:
+        return lost, np.zeros((layout.stages, 0))
+    from wattaxis.columns.reacting import rates_on  # late: it loads the kernels
+
+    return lost, layout.whole * rates_on(layout, T, x)

@@ -16,11 +16,17 @@ _MOLE, _WARMER = 1e-6, 1e-3
 
 def reacted_on(layout: Layout, T: Vector, x: Array) -> Array:
     """What is made of every component on every stage (stages, components), per mole of all feeds. Raises ColumnError where a rate has no value."""
-    reacting, found = layout.reacting, np.zeros_like(x)
-    if reacting is None:
-        return found
+    reacting = layout.reacting
+    return np.zeros_like(x) if reacting is None else rates_on(layout, T, x) @ reacting.kinetics.numbers
+
+
+def rates_on(layout: Layout, T: Vector, x: Array) -> Array:
+    """Moles of each reaction on every stage (stages, reactions), per mole of all feeds. Raises ColumnError where a rate has no value."""
+    reacting = layout.reacting
+    assert reacting is not None
     on = np.flatnonzero(reacting.sizes > 0.0)
-    found[on] = (reacting.sizes[on, None] * _rates(layout, T[on], layout.P[on], x[on])) @ reacting.kinetics.numbers
+    found = np.zeros((len(x), len(reacting.kinetics.numbers)))
+    found[on] = reacting.sizes[on, None] * _rates(layout, T[on], layout.P[on], x[on])
     return found
 
 

@@ -3,22 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.columns import ColumnFeed, SideDraw, StagedColumn, Want
-from wattaxis.columns.layout import NONE, TOTAL
-from wattaxis.columns.wants import DUTY, FLOW, FRACTION, MASS, RECOVERY, TEMPERATURE
+from wattaxis.columns import ColumnFeed, PumpAround, Reactions, SideDraw, SideStripper, StagedColumn, Want
+from wattaxis.columns.layout import DECANTING, NONE, TOTAL
+from wattaxis.columns.wants import BOIL_UP, COMPONENT_RATIO, DUTY, FLOW, FRACTION, MASS, RECOVERY, TEMPERATURE
 from wattaxis.properties.state import Vector
+from wattaxis.reactions import Kinetics, KineticsError
 from wattaxis.unitops.base import Finding, Givens, StreamState, UnitFault
 from wattaxis.unitops.columns.names import (
+    BACK,
     CONDENSERS,
     INLET,
     KETTLE,
+    LIGHT_BACK,
     MASS_FRACTION,
+    MOLE_FRACTION,
     PARTED_FEED,
     PRODUCTS,
+    RATIO,
     REBOILER_HEAT,
     SHARE,
     SINGLE,
@@ -26,7 +32,9 @@ from wattaxis.unitops.columns.names import (
     cell_si,
     draw_name,
     possible,
+    pump_name,
     rows_of,
+    stripper_name,
     whole_number,
 )
 from wattaxis.unitops.columns.parts import part_of
@@ -37,6 +45,8 @@ if TYPE_CHECKING:
 
 #: Share by which a feed's pressure may lie below that of its stage.
 _SLACK = 1e-6
+#: K around a column where nothing is given.
+AROUND = 298.15
 
 
 class Built:
@@ -47,7 +57,8 @@ class Built:
         self.condenser, self.reboiler = CONDENSERS[givens.option("condenser") or TOTAL_CONDENSER], givens.option("reboiler") == KETTLE
         self.stages = whole_number(givens.si("stages") or 0.0, "stages", 200)
         fed = np.sum([stream.flows for stream in feeds], axis=0)
-        self.ids = [c.id for c, flow in zip(model.components, fed, strict=True) if flow > 0.0]
+        made = self._made()
+        self.ids = [c.id for c, flow in zip(model.components, fed, strict=True) if flow > 0.0 or c.id in made]
         self.model = part_of(model.fluid, tuple(self.ids))
         self._places = np.array([model.index(name) for name in self.ids])
         top, drop = givens.si("top_pressure") or 0.0, givens.si("pressure_drop") or 0.0
@@ -55,7 +66,10 @@ class Built:
             raise UnitFault(
                 "The pressure would be higher at the top than at the bottom, and no vapour rises.", "Give a drop of 0 or more.", "pressure_drop"
             )
-        self.P = np.linspace(top, top + drop, self.stages) if self.stages > 1 else np.array([top])
+        self.P = self._pressures(top, drop)
+        self.strippers = [self._stripper(row) for row in self.rows("strippers")]
+        #: Number of stages, those of side strippers among them.
+        self.every = self.stages + sum(stripper.stages for stripper in self.strippers)
         self.placed: list[tuple[str, int]] = []
         self.findings: list[Finding] = []
         self._place_feeds()
@@ -73,7 +87,7 @@ class Built:
                 )
             if tag in given:
                 raise UnitFault(f"{tag} has two stages.", "Remove one of the rows; parts of a stream come by a splitter.", f"feeds[{row.id}].stage")
-            given[tag] = self.on_stage(cell_si(row.cells["stage"], "count"), f"{tag} comes in", f"feeds[{row.id}].stage")
+            given[tag] = self.on_stage(cell_si(row.cells["stage"], "count"), f"{tag} comes in", f"feeds[{row.id}].stage", self.every)
             if row.cells.get("enters") == PARTED_FEED:
                 self.parted.add(tag)
         for tag, stream in zip(tags, self.feeds, strict=True):
@@ -82,25 +96,97 @@ class Built:
                 text = f"{tag} has no stage and was taken to come in half-way, on stage {at}."
                 self.findings.append(Finding("caution", "", text, "Give the stage on which it comes in.", "feeds"))
             self.placed.append((tag, at))
-            if stream.flow > 0.0 and stream.state.pressure < self.P[at - 1] * (1.0 - _SLACK):
+            if at <= self.stages and stream.flow > 0.0 and stream.state.pressure < self.P[at - 1] * (1.0 - _SLACK):
                 text = (
                     f"{tag} has {stream.state.pressure / 1e5:.4g} bar, and stage {at} {self.P[at - 1] / 1e5:.4g} bar: it does not flow in by itself."
                 )
                 self.findings.append(Finding("caution", "", text, "Pump it, or lower the pressure of the column.", "top_pressure"))
 
-    def on_stage(self, value: float, what: str, field: str) -> int:
+    def on_stage(self, value: float, what: str, field: str, most: int | None = None) -> int:
         """A stage of the column. Raises UnitFault for another."""
-        if not 1 <= value <= self.stages or value != round(value):
-            raise UnitFault(f"{what} on stage {value:g}, and the column has stages 1 to {self.stages}.", "Give one of them.", field)
+        most = most or self.stages
+        if not 1 <= value <= most or value != round(value):
+            raise UnitFault(f"{what} on stage {value:g}, and the column has stages 1 to {most}.", "Give one of them.", field)
         return int(value)
+
+    def _made(self) -> frozenset[str]:
+        """Components of the reactions, where there are any."""
+        if self.givens.raw("reactions") is None:
+            return frozenset()
+        return frozenset(self.givens.reaction_set("reactions").components)
+
+    def _pressures(self, top: float, drop: float) -> Vector:
+        """Pa by stage: the drop spread evenly, or straight between the stages whose pressure is given."""
+        if self.stages == 1:
+            return np.array([top])
+        known = {1: top, self.stages: top + drop}
+        for row in self.rows("pressures"):
+            known[self._stage_of(row, "pressures")] = cell_si(row.cells["pressure"], "pressure")
+        stages = sorted(known)
+        found = np.interp(np.arange(1, self.stages + 1), stages, [known[j] for j in stages])
+        if (np.diff(found) < 0.0).any():
+            at = int(np.argmax(np.diff(found) < 0.0)) + 1
+            text = f"The pressure falls from stage {at} to stage {at + 1}, and no vapour rises against it."
+            raise UnitFault(text, "Give pressures that rise from the top down.", "pressures")
+        return np.asarray(found)
+
+    def _efficiencies(self) -> Vector:
+        """Of Murphree by stage."""
+        overall = self.givens.si("efficiency")
+        found = np.full(self.stages, np.nan if overall is None else overall)
+        for row in self.rows("efficiencies"):
+            found[self._span(row, "efficiencies")] = cell_si(row.cells["efficiency"], "fraction")
+        if not ((found > 0.0) & (found <= 1.5)).all():
+            raise UnitFault("A stage efficiency lies above 0 and is 100 % as a rule.", "Give such a one.", "efficiency")
+        return found
+
+    def _span(self, row: GivenRow, key: str) -> slice:
+        """The stages of a row, from one to another."""
+        first, last = (self.on_stage(cell_si(row.cells[k], "count"), f"Row {row.id} is", f"{key}[{row.id}].{k}") for k in ("from", "to"))
+        return slice(min(first, last) - 1, max(first, last))
+
+    def _stripper(self, row: GivenRow) -> SideStripper:
+        number = whole_number(cell_si(row.cells["stages"], "count"), "stages of a side stripper", 50)
+        source, target = (self._at(row, "strippers", key) for key in ("from", "to"))
+        return SideStripper(stripper_name(row), number, source, target, reboiler="boil_up" in row.cells)
+
+    def _at(self, row: GivenRow, table: str, key: str) -> int:
+        return self.on_stage(cell_si(row.cells[key], "count"), f"Row {row.id} is", f"{table}[{row.id}].{key}")
+
+    @cached_property
+    def kinetics(self) -> Kinetics | None:
+        """The reactions, of the components of the column. Raises UnitFault for those that cannot be used."""
+        if self.givens.raw("reactions") is None:
+            return None
+        try:
+            return Kinetics(self.givens.reaction_set("reactions"), self.model)
+        except KineticsError as error:
+            raise UnitFault(str(error), "Mend it under Chemistry, Reactions.", "reactions") from error
+
+    def _reactions(self) -> Reactions | None:
+        kinetics = self.kinetics
+        if kinetics is None:
+            return None
+        key, kind, what = ("catalyst", "mass", "catalyst") if kinetics.per == "catalyst mass" else ("liquid", "volume", "liquid")
+        sizes = np.zeros(self.stages)
+        for row in self.rows("hold_ups"):
+            if key not in row.cells:
+                text = f"The rates count by {'mass of catalyst' if key == 'catalyst' else 'volume'}, and row {row.id} gives no {what}."
+                raise UnitFault(text, f"Give the {what} on each stage.", f"hold_ups[{row.id}].{key}")
+            sizes[self._span(row, "hold_ups")] = cell_si(row.cells[key], kind)
+        if not sizes.any():
+            raise UnitFault("Reactions are chosen, and no stage holds anything for them.", "Give the hold-up of the stages that react.", "hold_ups")
+        return Reactions(kinetics, sizes)
 
     def column(self) -> StagedColumn:
         """As it is built. Raises ColumnError."""
         feeds = [feed for (tag, at), stream in zip(self.placed, self.feeds, strict=True) for feed in self._entering(tag, at, stream)]
         draws = [SideDraw(draw_name(row), self._stage_of(row, "draws"), str(row.cells["phase"])) for row in self.rows("draws")]
-        efficiency = self.givens.si("efficiency")
-        if efficiency is None or not 0.0 < efficiency <= 1.5:
-            raise UnitFault("A stage efficiency lies above 0 and is 100 % as a rule.", "Give such a one.", "efficiency")
+        pumps = [
+            PumpAround(pump_name(row), self._at(row, "pump_arounds", "from"), self._at(row, "pump_arounds", "to"))
+            for row in self.rows("pump_arounds")
+        ]
+        surroundings = self.givens.si("surroundings")
         return StagedColumn(
             self.model,
             feeds,
@@ -109,10 +195,21 @@ class Built:
             condenser=self.condenser,
             reboiler=self.reboiler,
             draws=draws,
-            efficiencies=efficiency,
+            pump_arounds=pumps,
+            strippers=self.strippers,
+            efficiencies=self._efficiencies(),
             duties=self.heated(),
-            subcooling=(self.givens.si("subcooling") or 0.0) if self.condenser == TOTAL else 0.0,
+            subcooling=self.subcooling,
+            reactions=self._reactions(),
+            leaks=self.givens.si("heat_loss") or 0.0,
+            surroundings=AROUND if surroundings is None else surroundings,
+            back=BACK[self.givens.option("back") or LIGHT_BACK],
         )
+
+    @property
+    def subcooling(self) -> float:
+        """K by which what a total condenser gives is colder than it boils."""
+        return (self.givens.si("subcooling") or 0.0) if self.condenser in (TOTAL, DECANTING) else 0.0
 
     def _entering(self, tag: str, at: int, stream: StreamState) -> list[ColumnFeed]:
         """A feed on its stage, or its vapour on the one above."""
@@ -150,16 +247,45 @@ class Built:
         if REBOILER_HEAT in self.givens.energy:
             found.append(Want(DUTY, self.givens.power(REBOILER_HEAT) or 0.0, place="reboiler"))
         for row in self.rows("purities"):
-            counts, port, name = (str(row.cells[key]) for key in ("counts", "product", "component"))
-            value, field = cell_si(row.cells["value"], "fraction"), f"purities[{row.id}]"
-            if name not in self.ids:
-                raise UnitFault(f"A specification speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.component")
-            kind = RECOVERY if counts == SHARE else FRACTION
-            found.append(Want(kind, value, PRODUCTS[port], (name,), MASS if counts == MASS_FRACTION else "mole"))
+            found.append(self._purity(row))
         for row in self.rows("temperatures"):
             found.append(Want(TEMPERATURE, cell_si(row.cells["temperature"], "temperature"), stage=self._stage_of(row, "temperatures")))
-        found += [Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), draw_name(row)) for row in self.rows("draws")]
+        found += [self._drawn(row) for row in self.rows("draws")]
+        for row in self.rows("pump_arounds"):
+            name = pump_name(row)
+            found += [Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name), Want(DUTY, cell_si(row.cells["power"], "power"), place=name)]
+        for row in self.rows("strippers"):
+            name = stripper_name(row)
+            found.append(Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name))
+            if "boil_up" in row.cells:
+                found.append(Want(BOIL_UP, cell_si(row.cells["boil_up"], "number"), place=name))
         return found
+
+    def _purity(self, row: GivenRow) -> Want:
+        """What a row of the purities specifies."""
+        counts, product, field = str(row.cells["counts"]), PRODUCTS[str(row.cells["product"])], f"purities[{row.id}]"
+        value, names = cell_si(row.cells["value"], "fraction"), self._names(row, field, counts)
+        if counts in (SHARE, RATIO):
+            return Want(RECOVERY if counts == SHARE else COMPONENT_RATIO, value, product, names)
+        return Want(FRACTION, value, product, names, MASS if counts == MASS_FRACTION else "mole")
+
+    def _names(self, row: GivenRow, field: str, counts: str) -> tuple[str, ...]:
+        keys = ("component", "over") if counts == RATIO else ("component",)
+        names = tuple(str(row.cells[key]) for key in keys if key in row.cells)
+        for key, name in zip(keys, names, strict=False):
+            if name not in self.ids:
+                raise UnitFault(f"A specification speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.{key}")
+        return names
+
+    def _drawn(self, row: GivenRow) -> Want:
+        """What a row of the draws specifies."""
+        name, field = draw_name(row), f"draws[{row.id}]"
+        if "flow" in row.cells and "purity" in row.cells:
+            text = f"Draw {row.id} has a flow and a mole fraction, and one of them follows from the other."
+            raise UnitFault(text, "Clear one of the two.", f"{field}.purity")
+        if "flow" in row.cells:
+            return Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name)
+        return Want(FRACTION, cell_si(row.cells["purity"], "fraction"), name, self._names(row, field, MOLE_FRACTION))
 
     def spread(self, flows: Vector) -> Vector:
         """Flows in the order of all components."""

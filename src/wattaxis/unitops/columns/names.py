@@ -6,17 +6,27 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from wattaxis.columns import Want
-from wattaxis.columns.layout import BOTTOMS, DISTILLATE, MIXED, NONE, OVERHEAD, PARTIAL, TOTAL
+from wattaxis.columns.layout import BOTTOMS, DECANTING, DISTILLATE, MIXED, NONE, OVERHEAD, PARTIAL, TOTAL
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, REFLUX
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import UnitFault, UnitSpec
 from wattaxis.unitops.table import Column, GivenRow, GivenTable
 
 TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER = "total", "vapour product", "vapour and liquid product", "none"
-CONDENSERS = {TOTAL_CONDENSER: TOTAL, PARTIAL_CONDENSER: PARTIAL, MIXED_CONDENSER: MIXED, NO_CONDENSER: NONE}
+DECANTER = "total, with decanter"
+CONDENSERS = {
+    TOTAL_CONDENSER: TOTAL,
+    PARTIAL_CONDENSER: PARTIAL,
+    MIXED_CONDENSER: MIXED,
+    DECANTER: DECANTING,
+    NO_CONDENSER: NONE,
+}
+#: Which of two liquids goes back from a decanter.
+LIGHT_BACK, HEAVY_BACK = "lighter liquid", "heavier liquid"
+BACK = {LIGHT_BACK: "light", HEAVY_BACK: "heavy"}
 BY_STAGES, SHORT_CUT = "stage by stage", "short-cut"
 KETTLE, NO_REBOILER = "kettle", "none"
-MOLE_FRACTION, MASS_FRACTION, SHARE = "mole fraction", "mass fraction", "recovery"
+MOLE_FRACTION, MASS_FRACTION, SHARE, RATIO = "mole fraction", "mass fraction", "recovery", "ratio"
 INLET, VAPOUR, LIQUID, HEAVY, CONDENSER_HEAT, REBOILER_HEAT = "inlet", "vapour", "distillate", "bottoms", "condenser_heat", "reboiler_heat"
 #: The products of the document by port.
 PRODUCTS = {VAPOUR: OVERHEAD, LIQUID: DISTILLATE, HEAVY: BOTTOMS}
@@ -38,15 +48,54 @@ HEATS = (Column("stage", "Stage", "count"), Column("power", "Heat added", "power
 DRAWS = (
     Column("stage", "Stage", "count"),
     Column("phase", "Phase", "option", options=("liquid", "vapour")),
+    Column("flow", "Flow", "mole_flow", "or a component with its mole fraction"),
+    Column("component", "Component", "component"),
+    Column("purity", "Mole fraction", "fraction"),
+)
+PUMP_AROUNDS = (
+    Column("from", "From stage", "count"),
+    Column("to", "To stage", "count"),
     Column("flow", "Flow", "mole_flow"),
+    Column("power", "Heat added", "power", "negative: it is cooled"),
+)
+STRIPPERS = (
+    Column("stages", "Stages", "count", "they count on from the last of the column"),
+    Column("from", "Liquid from stage", "count"),
+    Column("to", "Vapour to stage", "count"),
+    Column("flow", "Product", "mole_flow", "what leaves it below"),
+    Column("boil_up", "Boil-up ratio", "number", "blank: no reboiler, steam is fed to its last stage"),
+)
+EFFICIENCIES = (Column("from", "From stage", "count"), Column("to", "To stage", "count"), Column("efficiency", "Efficiency", "fraction"))
+PRESSURES = (Column("stage", "Stage", "count"), Column("pressure", "Pressure", "pressure"))
+HOLD_UPS = (
+    Column("from", "From stage", "count"),
+    Column("to", "To stage", "count"),
+    Column("liquid", "Liquid on each", "volume", "where rates count by volume"),
+    Column("catalyst", "Catalyst on each", "mass", "where rates count by mass of catalyst"),
 )
 PURITIES = (
     Column("product", "Product", "option", options=tuple(PRODUCTS)),
-    Column("component", "Component", "component"),
-    Column("counts", "Counts as", "option", "recovery: the share of what is fed", options=(MOLE_FRACTION, MASS_FRACTION, SHARE)),
+    Column("component", "Component", "component", "of a recovery blank: of all that is fed"),
+    Column(
+        "counts", "Counts as", "option", "recovery: the share of what is fed; ratio: in moles", options=(MOLE_FRACTION, MASS_FRACTION, SHARE, RATIO)
+    ),
     Column("value", "Value", "fraction"),
+    Column("over", "Over component", "component", "of a ratio"),
 )
 TEMPERATURES = (Column("stage", "Stage", "count"), Column("temperature", "Temperature", "temperature"))
+#: Tables in which every cell is needed, with those that need not be.
+TABLES: dict[str, tuple[tuple[Column, ...], frozenset[str]]] = {
+    "feeds": (FEEDS, frozenset({"enters"})),
+    "draws": (DRAWS, frozenset({"flow", "component", "purity"})),
+    "pump_arounds": (PUMP_AROUNDS, frozenset()),
+    "strippers": (STRIPPERS, frozenset({"boil_up"})),
+    "purities": (PURITIES, frozenset({"component", "over"})),
+    "temperatures": (TEMPERATURES, frozenset()),
+    "heats": (HEATS, frozenset()),
+    "efficiencies": (EFFICIENCIES, frozenset()),
+    "pressures": (PRESSURES, frozenset()),
+    "hold_ups": (HOLD_UPS, frozenset({"liquid", "catalyst"})),
+}
 
 
 def rows_of(table: Any) -> Sequence[GivenRow]:
@@ -57,6 +106,16 @@ def rows_of(table: Any) -> Sequence[GivenRow]:
 def draw_name(row: GivenRow) -> str:
     """How a column calls what a row of its draws takes."""
     return f"draw {row.id}"
+
+
+def pump_name(row: GivenRow) -> str:
+    """How a column calls what a row of its pump-arounds moves."""
+    return f"pump-around {row.id}"
+
+
+def stripper_name(row: GivenRow) -> str:
+    """How a column calls the side stripper of a row, and its product."""
+    return f"side stripper {row.id}"
 
 
 def cell_si(cell: Any, kind: str) -> float:
@@ -76,7 +135,7 @@ def freedom(condenser: str, reboiler: bool) -> int:
     >>> freedom("total", True), freedom("none", False)
     (2, 0)
     """
-    return {TOTAL: 1, PARTIAL: 1, MIXED: 2, NONE: 0}[condenser] + reboiler
+    return {TOTAL: 1, PARTIAL: 1, MIXED: 2, DECANTING: 0, NONE: 0}[condenser] + reboiler
 
 
 def possible(key: str, condenser: str, reboiler: bool) -> bool:
@@ -85,7 +144,7 @@ def possible(key: str, condenser: str, reboiler: bool) -> bool:
         return condenser != NONE
     if key in ("boil_up_ratio", "reboiler_duty"):
         return reboiler
-    return {"distillate_flow": condenser in (TOTAL, MIXED), "vapour_flow": condenser != TOTAL}.get(key, True)
+    return {"distillate_flow": condenser not in (PARTIAL, NONE), "vapour_flow": condenser not in (TOTAL, DECANTING)}.get(key, True)
 
 
 def whole_number(value: float, what: str, most: int) -> int:

@@ -7,18 +7,22 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from wattaxis.columns import ColumnError, ColumnState, NoColumnState, StagedColumn, Want
-from wattaxis.columns.layout import NONE, PARTIAL, TOTAL
+from wattaxis.columns.layout import DECANTING, NONE, PARTIAL, TOTAL
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.columns.built import Built
 from wattaxis.unitops.columns.names import (
+    BACK,
     BY_STAGES,
     CONDENSER_HEAT,
     CONDENSERS,
+    DECANTER,
     DRAWS,
+    EFFICIENCIES,
     FEEDS,
     HEATS,
     HEAVY,
+    HOLD_UPS,
     INLET,
     KETTLE,
     LIQUID,
@@ -26,10 +30,16 @@ from wattaxis.unitops.columns.names import (
     NO_CONDENSER,
     NO_REBOILER,
     PARTIAL_CONDENSER,
+    PRESSURES,
+    PUMP_AROUNDS,
     PURITIES,
+    RATIO,
     REBOILER_HEAT,
+    SHARE,
     SHORT_CUT,
     SINGLE,
+    STRIPPERS,
+    TABLES,
     TEMPERATURES,
     TOTAL_CONDENSER,
     VAPOUR,
@@ -41,7 +51,7 @@ from wattaxis.unitops.columns.names import (
 from wattaxis.unitops.columns.short_cut import by_short_cut
 from wattaxis.unitops.columns.told import on_the_way, told
 from wattaxis.unitops.registry import unit_operation
-from wattaxis.unitops.table import GivenTable
+from wattaxis.unitops.table import GivenRow, GivenTable
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
@@ -53,11 +63,15 @@ class StagedColumnSpec(UnitSpec):
     calculation: str | None = None
     stages: Quantity | None = None
     condenser: str | None = None
+    back: str | None = None
     reboiler: str | None = None
     top_pressure: Quantity | None = None
     pressure_drop: Quantity | None = None
+    pressures: GivenTable | None = None
     feeds: GivenTable | None = None
     draws: GivenTable | None = None
+    pump_arounds: GivenTable | None = None
+    strippers: GivenTable | None = None
     reflux_ratio: Quantity | None = None
     boil_up_ratio: Quantity | None = None
     distillate_flow: Quantity | None = None
@@ -69,12 +83,17 @@ class StagedColumnSpec(UnitSpec):
     temperatures: GivenTable | None = None
     heats: GivenTable | None = None
     efficiency: Quantity | None = None
+    efficiencies: GivenTable | None = None
+    heat_loss: Quantity | None = None
+    surroundings: Quantity | None = None
+    reactions: str | None = None
+    hold_ups: GivenTable | None = None
     subcooling: Quantity | None = None
 
 
 #: Passes of a loop after which a column without a state is looked for by the long ways again.
 _NOW_AND_THEN = 6
-COOLED = (TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER)
+COOLED = (TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, DECANTER)
 
 
 def _beside(options: tuple[str, ...], field: str = "condenser") -> dict[str, Any]:
@@ -104,7 +123,9 @@ class StagedColumnUnit(UnitOperation):
         "The balances, equilibria and heat balances of all stages are solved at once by Newton's method (Naphtali, Sandholm 1971), with what is "
         "specified among the equations. The start is a short-cut one: Fenske's distribution, constant molal overflow and bubble points. Murphree's "
         "efficiency of the vapour counts on every stage but condenser, reboiler and the lowest. Stages count from the top, with the condenser as the "
-        "first and the reboiler as the last where they are there."
+        "first and the reboiler as the last where they are there; those of side strippers count on. Pump-arounds and side strippers are solved with "
+        "the column. Where the liquid of a stage parts in two, both liquids are in equilibrium with the vapour; a decanter sends one of them back. "
+        "Reactions go in the liquid at the rates of its composition and temperature."
     )
     Spec = StagedColumnSpec
     ports = (
@@ -119,14 +140,18 @@ class StagedColumnUnit(UnitOperation):
         Field("calculation", "Calculated", "option", "a short-cut takes the recoveries of two keys", options=(BY_STAGES, SHORT_CUT)),
         Field("stages", "Stages", "count", "condenser and reboiler among them"),
         Field("condenser", "Condenser", "option", options=tuple(CONDENSERS)),
+        Field("back", "What goes back", "option", "blank: the lighter liquid", options=tuple(BACK), **_beside((DECANTER,))),
         Field("reboiler", "Reboiler", "option", options=(KETTLE, NO_REBOILER)),
         Field("top_pressure", "Pressure at the top", "pressure"),
         Field("pressure_drop", "Pressure drop", "pressure_difference", "from the first to the last stage, the same on each"),
+        Field("pressures", "Pressures of stages", "table", "straight between them", columns=PRESSURES, most=20),
         Field("feeds", "Stages of the feeds", "table", "a stream without a row comes in half-way", columns=FEEDS, most=20),
         Field("draws", "Side draws", "table", "each has a port", columns=DRAWS, most=10),
+        Field("pump_arounds", "Pump-arounds", "table", "liquid that is cooled and given back", columns=PUMP_AROUNDS, most=10),
+        Field("strippers", "Side strippers", "table", "each has a port for its product", columns=STRIPPERS, most=6),
         Field("reflux_ratio", "Reflux ratio", "number", "what goes back over all that leaves at the condenser, in moles", **_beside(COOLED)),
         Field("boil_up_ratio", "Boil-up ratio", "number", "vapour from the reboiler over the bottoms, in moles", **_beside((KETTLE,), "reboiler")),
-        Field("distillate_flow", "Distillate", "mole_flow", **_beside((TOTAL_CONDENSER, MIXED_CONDENSER))),
+        Field("distillate_flow", "Distillate", "mole_flow", **_beside((TOTAL_CONDENSER, MIXED_CONDENSER, DECANTER))),
         Field("vapour_flow", "Overhead vapour", "mole_flow", **_beside((PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER))),
         Field("bottoms_flow", "Bottoms", "mole_flow"),
         Field("condenser_duty", "Heat added in the condenser", "power", "negative: it is taken", **_beside(COOLED)),
@@ -135,13 +160,18 @@ class StagedColumnUnit(UnitOperation):
         Field("temperatures", "Temperatures of stages", "table", "each row is one specification", columns=TEMPERATURES, most=4),
         Field("heats", "Heat on stages", "table", "of side heaters and coolers", columns=HEATS, most=20),
         Field("efficiency", "Stage efficiency", "fraction", "of Murphree, for the vapour"),
+        Field("efficiencies", "Efficiencies of sections", "table", "in the place of that of all", columns=EFFICIENCIES, most=20),
+        Field("heat_loss", "Heat loss per stage", "conductance", "heat over the difference to the surroundings; none in the condenser"),
+        Field("surroundings", "Surroundings", "temperature", "blank: 25 degC"),
+        Field("reactions", "Reactions", "reactions", "a set written under Chemistry, in the liquid"),
+        Field("hold_ups", "Where they take place", "table", "", columns=HOLD_UPS, most=20),
         Field(
             "subcooling",
             "Subcooling of the distillate",
             "temperature_difference",
             "below its boiling point",
             beside="condenser",
-            among=(TOTAL_CONDENSER,),
+            among=(TOTAL_CONDENSER, DECANTER),
         ),
     )
     choices = (
@@ -158,10 +188,15 @@ class StagedColumnUnit(UnitOperation):
     def ports_of(self, spec: UnitSpec) -> tuple[Port, ...]:
         """Of the products and heats that condenser, reboiler and draws bring with them."""
         condenser, reboiler = ends(spec)
-        gone = {VAPOUR} if condenser == TOTAL else {LIQUID} if condenser in (PARTIAL, NONE) else set()
+        gone = {VAPOUR} if condenser in (TOTAL, DECANTING) else {LIQUID} if condenser in (PARTIAL, NONE) else set()
         gone |= ({CONDENSER_HEAT} if condenser == NONE else set()) | (set() if reboiler else {REBOILER_HEAT})
         rows = rows_of(getattr(spec, "draws", None))
         sides = tuple(Port(f"draw_{row.id}", f"Draw {k}", "out", place=(1.0, 0.25 + 0.5 * k / (len(rows) + 1))) for k, row in enumerate(rows, 1))
+        below = rows_of(getattr(spec, "strippers", None))
+        sides += tuple(
+            Port(f"stripper_{row.id}", f"Product of side stripper {k}", "out", place=(1.0, 0.3 + 0.5 * k / (len(below) + 1)))
+            for k, row in enumerate(below, 1)
+        )
         return (*(port for port in self.ports if port.key not in gone), *sides)
 
     def choices_of(self, spec: UnitSpec) -> tuple[Choice, ...]:
@@ -179,12 +214,17 @@ class StagedColumnUnit(UnitOperation):
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:
         """The choices, and what is blank in the rows of its tables."""
         found = super().asks(tag, spec, component_ids, connected)
-        for key, columns in (("feeds", FEEDS[:-1]), ("draws", DRAWS), ("purities", PURITIES), ("temperatures", TEMPERATURES), ("heats", HEATS)):
+        for key, (columns, may_be_blank) in TABLES.items():
             for number, row in enumerate(rows_of(getattr(spec, key, None)), 1):
-                for blank in (c for c in columns if c.key not in row.cells):
-                    text = f"{tag} needs the {blank.title.lower()} in row {number} of its {self.field_map()[key].title.lower()}."
-                    found.append(Ask(tag, text, (f"{key}[{row.id}].{blank.key}",)))
+                for blank in (c for c in columns if c.key not in row.cells and c.key not in may_be_blank):
+                    found.append(self._ask(tag, key, number, row, blank.key, blank.title))
+                for needed, title in _also(key, row):
+                    found.append(self._ask(tag, key, number, row, needed, title))
         return found
+
+    def _ask(self, tag: str, key: str, number: int, row: GivenRow, blank: str, title: str) -> Ask:
+        text = f"{tag} needs the {title.lower()} in row {number} of its {self.field_map()[key].title.lower()}."
+        return Ask(tag, text, (f"{key}[{row.id}].{blank}",))
 
     def excess(self, tag: str, spec: UnitSpec, connected: frozenset[str] = frozenset()) -> list[Finding]:
         """Quarrels of the choices, and more specifications than the column has freedom."""
@@ -214,7 +254,7 @@ class StagedColumnUnit(UnitOperation):
             return by_short_cut(givens, feeds, model)
         build = Built(givens, feeds, model)
         hint = givens.hint
-        near = hint if isinstance(hint, ColumnState) and hint.x.shape == (build.stages, len(build.ids)) else None
+        near = hint if isinstance(hint, ColumnState) and hint.x.shape == (build.every, len(build.ids)) else None
         missed = hint.times if isinstance(hint, Missed) else 0
         try:
             staged, wants = build.column(), build.wants()
@@ -227,6 +267,19 @@ class StagedColumnUnit(UnitOperation):
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
         return told(build, givens, state)
+
+
+def _also(key: str, row: GivenRow) -> list[tuple[str, str]]:
+    """What a row needs beside what all rows of its table need: keys with titles."""
+    cells, needed = row.cells, list[tuple[str, str]]()
+    if key == "draws" and "flow" not in cells:
+        needed = (
+            [("flow", "flow")] if "component" not in cells and "purity" not in cells else [("component", "component"), ("purity", "mole fraction")]
+        )
+    if key == "purities" and "counts" in cells:
+        needed += [("component", "component")] if cells["counts"] != SHARE else []
+        needed += [("over", "component over which the ratio is")] if cells["counts"] == RATIO else []
+    return [(name, title) for name, title in needed if name not in cells]
 
 
 def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, draft: bool, missed: int) -> ColumnState:

@@ -41,7 +41,7 @@ def steps(model: PropertyModel, state: ColumnState, ids: list[str]) -> tuple[Pro
     if found is None:
         return ()
     light, heavy = found
-    x, y = (part[:, light] / (part[:, light] + part[:, heavy]) for part in (state.x, state.y))
+    x, y = (part[: state.main, light] / (part[: state.main, light] + part[: state.main, heavy]) for part in (state.x, state.y))
     first = 1 if state.vapour[0] == 0.0 else 0  # a condenser in which all condenses is no step
     top = x[0] if first else y[0]
     liquid, vapour = x[first:], y[first:]
@@ -64,7 +64,8 @@ def misplaced(state: ColumnState, ids: list[str], feed: int) -> str:
     if found is None:
         return ""
     light, heavy = found
-    x = state.x[:, light] / (state.x[:, light] + state.x[:, heavy])
+    own = state.x[: state.main]
+    x = own[:, light] / (own[:, light] + own[:, heavy])
     back = np.flatnonzero(np.diff(x) > _BACK) + 1  # stages below which the light key has a larger share
     for stages, where, way in ((back[back < feed], "above", "higher up"), (back[back >= feed], "below", "further down")):
         if len(stages) > 0:

@@ -12,9 +12,10 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.unitops.base import EnergyState, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
 from wattaxis.unitops.columns.built import Built
-from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT, draw_name
+from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT, draw_name, stripper_name
 from wattaxis.unitops.columns.stepping import misplaced, steps
 from wattaxis.unitops.profile import Profile, ProfilePort, column
+from wattaxis.unitops.reaction.kinetic import doubts_of
 
 #: K below which water does not take the heat of a condenser.
 COOL = 303.15
@@ -30,8 +31,9 @@ def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     energies, outside = _heats(build, givens, state)
     values = _values(build, state)
     findings = [*build.findings, *_findings(build, givens, state)]
-    profiles = () if givens.draft else (_profile(build, state, ports), *steps(build.model, state, build.ids))
-    return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state)
+    profiles = () if givens.draft else (*_profiles(build, state, ports), *steps(build.model, state, build.ids))
+    made = float(state.extents.sum(axis=0) @ kinetics.mass_made) if (kinetics := build.kinetics) is not None else 0.0
+    return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state, mass_made=made)
 
 
 def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequence[Want]) -> UnitResult:
@@ -55,14 +57,19 @@ def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequen
 
 def _ports(build: Built) -> dict[str, str]:
     """Ports of the products by name."""
-    return {**{name: port for port, name in PRODUCTS.items()}, **{draw_name(row): f"draw_{row.id}" for row in build.rows("draws")}}
+    draws = {draw_name(row): f"draw_{row.id}" for row in build.rows("draws")}
+    return {
+        **{name: port for port, name in PRODUCTS.items()},
+        **draws,
+        **{stripper_name(row): f"stripper_{row.id}" for row in build.rows("strippers")},
+    }
 
 
 def _stream(build: Built, flows: Vector, P: float, T: float, heat: float, phase: str) -> StreamState:
     """A product: boiling or dew as it left its stage, or by its enthalpy where the model finds no such state."""
     model, total, z = build.whole, float(flows.sum()), build.spread(flows)
     try:
-        if build.givens.si("subcooling") and phase == "liquid":
+        if build.subcooling and phase == "liquid":
             return StreamState(total, model.flash(z, P=P, H=heat / total, guess=T))
         found = model.flash(z, P=P, VF=0.0 if phase == "liquid" else 1.0)
         if abs(found.temperature - T) <= 1e-6 * T:
@@ -77,19 +84,16 @@ def _stream(build: Built, flows: Vector, P: float, T: float, heat: float, phase:
 
 def _heats(build: Built, givens: Givens, state: ColumnState) -> tuple[dict[str, EnergyState], float]:
     """What heat streams carry, and what comes from outside (W)."""
-    energies, outside = dict[str, EnergyState](), float(sum(build.heated().values()))
-    if build.condenser != NONE:
-        below = float(state.T[min(1, build.stages - 1)])
-        if CONDENSER_HEAT in givens.connected:
-            energies[CONDENSER_HEAT] = EnergyState("heat", -float(state.duties[0]), float(state.T[0]), below)
-        else:
-            outside += float(state.duties[0])
-    if build.reboiler and REBOILER_HEAT not in givens.energy:
-        above = float(state.T[max(build.stages - 2, 0)])
-        if REBOILER_HEAT in givens.connected:
-            energies[REBOILER_HEAT] = EnergyState("heat", float(state.duties[-1]), above, float(state.T[-1]))
-        else:
-            outside += float(state.duties[-1])
+    energies, outside = dict[str, EnergyState](), float(state.duties.sum() - state.losses.sum())
+    last = build.stages - 1
+    if build.condenser != NONE and CONDENSER_HEAT in givens.connected:
+        below = float(state.T[min(1, last)])
+        energies[CONDENSER_HEAT] = EnergyState("heat", -float(state.duties[0]), float(state.T[0]), below)
+        outside -= float(state.duties[0])
+    if build.reboiler and (REBOILER_HEAT in givens.energy or REBOILER_HEAT in givens.connected):
+        outside -= float(state.duties[last])
+        if REBOILER_HEAT not in givens.energy:
+            energies[REBOILER_HEAT] = EnergyState("heat", float(state.duties[last]), float(state.T[max(last - 1, 0)]), float(state.T[last]))
     return energies, outside
 
 
@@ -100,16 +104,23 @@ def _values(build: Built, state: ColumnState) -> list[ResultValue]:
         found.append(ResultValue("condenser_duty", "Heat added in the condenser", "power", float(state.duties[0])))
     if build.reboiler:
         found.append(ResultValue("boil_up_ratio", "Boil-up ratio", "number", state.boil_up_ratio))
-        found.append(ResultValue("reboiler_duty", "Heat added in the reboiler", "power", float(state.duties[-1])))
+        found.append(ResultValue("reboiler_duty", "Heat added in the reboiler", "power", float(state.duties[build.stages - 1])))
     for key, name, title in (
         ("distillate_flow", DISTILLATE, "Distillate"), ("vapour_flow", OVERHEAD, "Overhead vapour"), ("bottoms_flow", BOTTOMS, "Bottoms")
     ):  # fmt: skip
         if name in products:
             found.append(ResultValue(key, title, "mole_flow", float(products[name].flows.sum())))
     found.append(ResultValue("top_temperature", "Temperature of the first stage", "temperature", float(state.T[0])))
-    found.append(ResultValue("bottom_temperature", "Temperature of the last stage", "temperature", float(state.T[-1])))
+    found.append(ResultValue("bottom_temperature", "Temperature of the last stage", "temperature", float(state.T[build.stages - 1])))
     top = np.sum([p.flows for name, p in products.items() if name in (DISTILLATE, OVERHEAD)], axis=0)
     fed = np.sum([p.flows for p in products.values()], axis=0)
+    if state.losses.any():
+        found.append(ResultValue("heat_lost", "Heat lost to the surroundings", "power", float(state.losses.sum())))
+    kinetics = build.kinetics
+    for number, reaction in enumerate(kinetics.set.reactions if kinetics is not None else ()):
+        found.append(ResultValue("extent", f"Extent of {reaction.name}", "mole_flow", float(state.extents[:, number].sum())))
+    if kinetics is not None:
+        return found  # what is made has no share of what is fed
     found += [ResultValue("recovery", "Recovery at the top", "fraction", float(t / f), name) for name, t, f in zip(build.ids, top, fed, strict=True)]
     return found
 
@@ -122,46 +133,61 @@ def _findings(build: Built, givens: Givens, state: ColumnState) -> list[Finding]
     elif build.condenser != NONE and state.T[0] < COOL:
         text = f"The condenser is at {state.T[0]:.5g} K: water does not take its heat, a refrigerant is needed."
         found.append(Finding("note", "", text, "Raise the pressure, or take the top as vapour.", "top_pressure"))
-    if build.reboiler and state.duties[-1] < 0.0:
-        text = f"The reboiler would have to be cooled, by {-state.duties[-1] / 1e3:.4g} kW."
+    boiled = float(state.duties[build.stages - 1])
+    if build.reboiler and boiled < 0.0:
+        text = f"The reboiler would have to be cooled, by {-boiled / 1e3:.4g} kW."
         found.append(Finding("caution", "", text, "Specify more boil-up, or leave the reboiler out.", "reboiler"))
     fed = [at for (_, at), stream in zip(build.placed, build.feeds, strict=True) if stream.flow > 0.0]
     if len(fed) == 1 and len(state.products) == 2 and (why := misplaced(state, build.ids, fed[0])):
         found.append(Finding("note", "", why, "Give it another stage.", "feeds"))
-    if not givens.draft and (odd := _two_liquids(build, state)):
-        found.append(Finding("caution", "", odd, "Take the result as that of one liquid; decant the product that parts.", "stages"))
+    if (two := _two_liquids(state.light_shares)) and not givens.draft:
+        found.append(Finding("note", "", two, "Trays with two liquids part less as a rule: give them a stage efficiency.", "efficiency"))
+    if (kinetics := build.kinetics) is not None:
+        found += doubts_of(kinetics, float(state.T.min()), float(state.T.max()))
     return found
 
 
-def _two_liquids(build: Built, state: ColumnState) -> str:
-    """Where the liquid would part in two, were there no vapour; blank where it does not."""
-    parts = []
-    for j, (x, T, P) in enumerate(zip(state.x, state.T, state.P, strict=True), 1):
-        try:
-            found = build.model.flash(x, T=float(T), P=2.0 * float(P))
-        except FlashError:
-            continue
-        if found.two_liquids or len([p for p in found.phases if "liquid" in p.kind]) > 1:
-            parts.append(j)
+def _two_liquids(shares: Vector) -> str:
+    """Where there are two liquids; blank where there are none."""
+    parts = [j + 1 for j in np.flatnonzero(shares < 1.0)]
     if not parts:
         return ""
-    where = f"stage {parts[0]}" if len(parts) == 1 else f"stages {parts[0]} to {parts[-1]}"
-    return f"On {where} the liquid parts in two, which was not calculated."
+    runs = np.split(np.array(parts), np.flatnonzero(np.diff(parts) > 1) + 1)
+    spans = [f"{run[0]} to {run[-1]}" if len(run) > 1 else f"{run[0]}" for run in runs]
+    return f"There are two liquids on stage{'s' if len(parts) > 1 else ''} {' and '.join(spans)}: compositions and heat are those of both together."
 
 
-def _profile(build: Built, state: ColumnState, ports: Mapping[str, str]) -> Profile:
-    rising = [float(v) if v > 0.0 else None for v in state.vapour]
+def _profiles(build: Built, state: ColumnState, ports: Mapping[str, str]) -> list[Profile]:
+    """Of the column, and of each side stripper."""
+    places = [ProfilePort(INLET, float(at), stream=tag) for tag, at in build.placed if at <= build.stages]
+    places += [ProfilePort(ports[name], float(product.stage)) for name, product in state.products.items() if product.stage <= build.stages]
+    found = [_profile(build, state, slice(0, build.stages), "stages", "Stage by stage", places)]
+    first = build.stages
+    for row, stripper in zip(build.rows("strippers"), build.strippers, strict=True):
+        own = slice(first, first + stripper.stages)
+        at = [ProfilePort(ports[stripper.name], float(own.stop))]
+        at += [ProfilePort(INLET, float(on), stream=tag) for tag, on in build.placed if own.start < on <= own.stop]
+        found.append(_profile(build, state, own, f"stripper_{row.id}", f"Side stripper {row.id}, stage by stage", at))
+        first = own.stop
+    return found
+
+
+def _profile(build: Built, state: ColumnState, on: slice, key: str, title: str, places: Sequence[ProfilePort]) -> Profile:
+    rising = [float(v) if v > 0.0 else None for v in state.vapour[on]]
     columns = [
-        column("temperature", "Temperature", "temperature", state.T),
-        column("liquid_flow", "Liquid", "mole_flow", state.liquid, group="Flow"),
+        column("temperature", "Temperature", "temperature", state.T[on]),
+        column("liquid_flow", "Liquid", "mole_flow", state.liquid[on], group="Flow"),
         column("vapour_flow", "Vapour", "mole_flow", rising, group="Flow"),
-        *(column("liquid_fraction", "Mole fraction, liquid", "fraction", state.x[:, i], name) for i, name in enumerate(build.ids)),
-        *(column("vapour_fraction", "Mole fraction, vapour", "fraction", state.y[:, i], name) for i, name in enumerate(build.ids)),
-        *(column("equilibrium_ratio", "Equilibrium ratio", "number", state.K[:, i], name) for i, name in enumerate(build.ids)),
-        column("pressure", "Pressure", "pressure", state.P),
-        column("heat", "Heat added", "power", state.duties),
+        *(column("liquid_fraction", "Mole fraction, liquid", "fraction", state.x[on, i], name) for i, name in enumerate(build.ids)),
+        *(column("vapour_fraction", "Mole fraction, vapour", "fraction", state.y[on, i], name) for i, name in enumerate(build.ids)),
+        *(column("equilibrium_ratio", "Equilibrium ratio", "number", state.K[on, i], name) for i, name in enumerate(build.ids)),
+        column("pressure", "Pressure", "pressure", state.P[on]),
+        column("heat", "Heat added", "power", state.duties[on]),
     ]
-    places = [ProfilePort(INLET, float(at), stream=tag) for tag, at in build.placed]
-    places += [ProfilePort(ports[name], float(product.stage)) for name, product in state.products.items()]
-    along = column("stage", "Stage", "number", np.arange(1.0, build.stages + 1.0))
-    return Profile("stages", "Stage by stage", along, tuple(columns), ports=tuple(places), steps=True)
+    if (state.light_shares[on] < 1.0).any():
+        columns.append(column("light_share", "Lighter liquid in the liquid", "fraction", state.light_shares[on]))
+    if (kinetics := build.kinetics) is not None:
+        for number, reaction in enumerate(kinetics.set.reactions):
+            columns.append(column("extent", reaction.name, "mole_flow", state.extents[on, number], group="Reactions"))
+    along = column("stage", "Stage", "number", np.arange(on.start + 1.0, on.stop + 1.0))
+    return Profile(key, title, along, tuple(columns), ports=tuple(places), steps=True)

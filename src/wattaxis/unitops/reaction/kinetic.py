@@ -148,14 +148,19 @@ class Reacting:
 
     def doubts(self, low: float, high: float) -> list[Finding]:
         """What is to be said of the constants, which were used between two temperatures (K)."""
-        found = []
-        for reaction in self.kinetics.set.reactions:
-            for text in (doubt for law in reaction.laws for doubt in law.doubts):
-                found.append(Finding("caution", "", f"{reaction.name}: {text}", "Check it under Chemistry, Reactions.", "reactions"))
-        for name, text in self.kinetics.set.beyond_tables(low, high).items():
-            remedy = "Add measured constants to the table under Chemistry, Reactions, or take the result as an estimate."
-            found.append(Finding("caution", "", f"{name}: {text}", remedy, "reactions"))
-        return found
+        return doubts_of(self.kinetics, low, high)
+
+
+def doubts_of(kinetics: Kinetics, low: float, high: float) -> list[Finding]:
+    """What is to be said of the constants of reactions, which were used between two temperatures (K)."""
+    found = []
+    for reaction in kinetics.set.reactions:
+        for text in (doubt for law in reaction.laws for doubt in law.doubts):
+            found.append(Finding("caution", "", f"{reaction.name}: {text}", "Check it under Chemistry, Reactions.", "reactions"))
+    for name, text in kinetics.set.beyond_tables(low, high).items():
+        remedy = "Add measured constants to the table under Chemistry, Reactions, or take the result as an estimate."
+        found.append(Finding("caution", "", f"{name}: {text}", remedy, "reactions"))
+    return found
 
 
 def same_phase(reacting: Reacting, inlet: StreamState) -> None:
