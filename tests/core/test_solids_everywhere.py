@@ -47,6 +47,7 @@ SPECS = {
         "reflux_ratio": q("1"),
         "boil_up_ratio": q("1"),
     },
+    "extraction-column": {"stages": q("3")},
     "crystalliser": {
         "reactions": "Main",
         "solvent": "water",
@@ -75,6 +76,9 @@ def beside(name, flows, model):
         cold = {**feed, "temperature": q("290 K"), "composition": {"basis": "mass_flow", "values": {"water": q("2 kg/s")}}}
         units |= {"G": ("feed", cold), "U": (name, {"duty": q("20 kW")})}
         streams = ["1: F.outlet -> U.hot_in", "2: G.outlet -> U.cold_in"]
+    if name == "extraction-column":
+        units |= {"G": ("feed", feed)}
+        streams = ["1: F.outlet -> U.heavy_in", "2: G.outlet -> U.light_in"]
     outlets = [p.key for p in unit_types()[name].ports if p.direction == "out" and p.kind == "material" and p.needed]
     for k, port in enumerate(outlets, 3):
         units[f"Z{k}"] = ("product", {})
@@ -95,7 +99,7 @@ def test_a_unit_takes_solids_or_says_why_not(name, flows):
         if name == "crystalliser":  # what it does with salts stands in tests of its own
             assert faults == ["Reaction R1 has no solids; one that forms from a solution has one."]
             continue
-        if name == "staged-column":
+        if name in ("staged-column", "extraction-column"):
             assert faults == ["Solids come in, and no stage takes them."]
             continue
         if name in RATES:

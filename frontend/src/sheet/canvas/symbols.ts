@@ -73,6 +73,12 @@ const SYMBOLS: Record<string, Symbol> = {
     paths: ['M1 12Q20 -9 39 12V108Q20 129 1 108z', 'M1 26H29M11 38H39M1 50H29M11 62H39M1 74H29M11 86H39M1 98H29'],
     plate: 'beside',
   },
+  extractor: {
+    width: 40,
+    height: 120,
+    paths: ['M1 12Q20 -9 39 12V108Q20 129 1 108z', 'M20 -2V98', 'M8 30H32M8 52H32M8 74H32M8 96H32', 'M1 22H39'],
+    plate: 'beside',
+  },
   pipe: { width: 64, height: 16, paths: ['M0 3H64M0 13H64M4 0V16M60 0V16'], plate: 'below' },
   decanter: {
     width: 76,
