@@ -206,17 +206,18 @@ class StagedColumn:
             found[product.name], left = lay.whole * taken, left - taken
         return {**found, BOTTOMS: lay.whole * left}
 
-    def solve(self, wants: Sequence[Want], near: ColumnState | None = None, *, brief: bool = False) -> ColumnState:
-        """The state in which it is as it is wanted; ``near`` may change how fast it is found, and ``brief`` gives up sooner.
+    def solve(self, wants: Sequence[Want], near: ColumnState | None = None, *, brief: bool = False, most: int | None = None) -> ColumnState:
+        """The state in which it is as it is wanted; ``near`` may change how fast it is found.
 
-        Raises ColumnError where none was found.
+        ``brief`` leaves out the long ways, ``most`` is how often the equations are looked at before the search is given up. Raises ColumnError where
+        none was found.
         """
         from wattaxis.columns.equations import Equations  # late: they load the kernels
-        from wattaxis.columns.solver import search
+        from wattaxis.columns.solver import LOOKS, search
 
         binder = Binder(self.layout)
         wants = [binder.named(want) for want in wants]
-        unknowns, log, lay = search(self.layout, wants, None if near is None else near.unknowns, brief)
+        unknowns, log, lay = search(self.layout, wants, None if near is None else near.unknowns, brief, most or LOOKS)
         looked = Equations(lay, [binder.bound(want) for want in wants]).look(unknowns)
         whole = lay.whole
         L, V = unknowns.liquid.sum(axis=1), unknowns.vapour.sum(axis=1)

@@ -17,6 +17,8 @@ from wattaxis.properties.parted import may_part, parting
 
 #: What is left of every equation at most; Newton steps at most.
 CLOSED, STEPS = 1e-10, 60
+#: Looks at the equations in all after which a search is given up.
+LOOKS = 2000
 #: Rounds without an improvement by that factor after which a search is given up, and how many times worse than its best it may become.
 _PATIENCE, _BETTER, _WORSE = 14, 0.9, 1e8
 #: What stages hold at first on a way through time, over their flows; below which that is nothing, and above which it is stuck.
@@ -37,18 +39,27 @@ _HARDLY, _SLOWEST = 1e-4, 1.01
 
 @dataclass
 class Log:
-    """How the state was found, in words, and how often the equations were looked at."""
+    """How the state was found, in words, how often the equations were looked at, and how often they may be."""
 
+    most: int
     lines: list[str] = field(default_factory=list)
     looks: int = 0
 
+    @property
+    def spent(self) -> bool:
+        """Whether no more looks are left."""
+        return self.looks >= self.most
 
-def search(layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False) -> tuple[Unknowns, Log, Layout]:
-    """The state of a column that is as it is wanted, with how it was found and the layout that it is of; ``brief`` leaves out the long ways.
 
-    Where the liquid of a stage turns out to part in two, all stages are looked at so. Raises ColumnError.
+def search(
+    layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False, most: int = LOOKS
+) -> tuple[Unknowns, Log, Layout]:
+    """The state of a column that is as it is wanted, with how it was found and the layout that it is of.
+
+    ``brief`` leaves out the long ways, and after ``most`` looks at the equations none is gone further. Where the liquid of a stage turns out to part
+    in two, all stages are looked at so. Raises ColumnError.
     """
-    log = Log()
+    log = Log(most)
     bound = [Binder(layout).bound(want) for want in wants]
     refuse(layout, bound)
     if layout.parting or layout.light == "liquid" or not may_part(layout.model):
@@ -115,6 +126,8 @@ def _newton(equations: Equations, start: Unknowns, log: Log) -> Unknowns | None:
     log.looks += 1
     best, since = found.sum, 0
     for _ in range(STEPS):
+        if log.spent:
+            return None
         if found.worst <= CLOSED * max(1.0, _ROUNDING * float(found.at.liquid.sum(axis=1).max())):
             # Where a phase is gone, or both are one, equilibrium says nothing any more: that is no state of a column.
             there = _least_flow(found.at) > _GONE and _apart(equations, found) > _ALIKE
@@ -152,6 +165,8 @@ def _through_time(equations: Equations, start: Unknowns, log: Log) -> Unknowns |
     log.looks += 1
     held = _HELD
     for _ in range(_MOMENTS):
+        if log.spent:
+            return None
         if found.worst <= _NEAR and held == 0.0:
             return _newton(equations, found.at, log)
         step = equations.step(found, held)
@@ -293,7 +308,7 @@ def _path(layout: Layout, binder: Binder, bound: Sequence[Bound], at: Unknowns, 
     """From a state towards one that is as it is wanted: the last that was found, and which share of the way that is."""
     done, step = 0.0, 0.25
     begun = [b.now(at) for b in bound]
-    while done < 1.0:
+    while done < 1.0 and not log.spent:
         share = min(done + step, 1.0)
         wanted = [binder.bound(b.want.at(binder.unbound(b, _between(b.want, old, b.value, share)))) for b, old in zip(bound, begun, strict=True)]
         there = _newton(Equations(layout, wanted), at, log)

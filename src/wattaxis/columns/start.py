@@ -17,12 +17,12 @@ from wattaxis.columns.layout import BOTTOMS, DECANTED, DISTILLATE, LIQUID, MIXED
 from wattaxis.columns.reacting import reacted_on
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
 from wattaxis.properties import FlashError
-from wattaxis.properties.parted import parted_rows
+from wattaxis.properties.parted import may_part, parted_rows
 from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
-    from wattaxis.properties import State
+    from wattaxis.properties import PropertyModel, State
 
 Array = NDArray[np.float64]
 #: Share of the stages that Fenske's distribution counts, and how many at most; how far beyond all volatilities its constant (ln) is looked for, and
@@ -38,6 +38,8 @@ _USED = 0.3
 _REFLUX, _RISING = 1.5, 0.5
 #: Sweeps, and those at the end with the equilibria of the model; K that a sweep moves a temperature at most, and below which it is still.
 _SWEEPS, _REAL, _FAR, _STILL = 30, 20, 15.0, 0.3
+#: Corrections of boiling points at most, and what is left of them.
+_BOILS, _BOILED = 60, 1e-8
 #: Share by which the molar volumes of two phases differ at least.
 _ALIKE = 0.1
 
@@ -395,3 +397,20 @@ def _with_duties(layout: Layout, at: Unknowns) -> Unknowns:
             left = found.others[0] if layout.total and given.stage == 0 else found.heats[given.stage]
             free[k] = left * HEAT
     return replace(at, free=free)
+
+
+def boiling(model: PropertyModel, P: float, x: Array, T: float) -> Array | None:
+    """Vapours (rows, components) over boiling liquids ``x`` at ``P`` (Pa), looked for from ``T`` (K); None where one was not found."""
+    at, pressure, y = np.full(len(x), T), np.full(len(x), P), x
+    for _ in range(_BOILS):
+        liquid = parted_rows(model, at, pressure, x).whole if may_part(model) else phase_rows(model, "liquid", at, pressure, x, by_pressure=False)
+        vapour = phase_rows(model, "vapour", at, pressure, y, by_pressure=False)
+        Kx = np.exp(np.clip(liquid.log_phi - vapour.log_phi, -50.0, 50.0)) * x
+        s = Kx.sum(axis=1)
+        slope = (Kx * (liquid.log_phi_by_temperature - vapour.log_phi_by_temperature)).sum(axis=1) / s
+        before, y = y, Kx / s[:, None]
+        at = at + np.clip(-np.log(s) / np.maximum(slope, 1e-3), -_FAR, _FAR)
+        if np.abs(np.log(s)).max() < _BOILED and np.abs(y - before).max() < _BOILED:
+            apart = np.abs(liquid.molar_volume / vapour.molar_volume - 1.0).min()
+            return y if apart > _ALIKE or not model.equation_of_state else None
+    return None

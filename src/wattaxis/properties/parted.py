@@ -19,8 +19,10 @@ if TYPE_CHECKING:
 _PRESSED = 1e9
 #: Corrections of a split, and the difference of ln fugacity at which it is exact; mole fraction by which two liquids differ at least.
 _CORRECTED, _EXACT, _APART = 6, 1e-13, 1e-5
+#: Share of a component in either liquid at least, to begin with.
+_LEAST = 1e-12
 #: Mole fractions that are at least there.
-_GONE = 1e-200
+_GONE = 1e-100
 
 
 @dataclass(frozen=True)
@@ -77,13 +79,14 @@ def parted_rows(model: PropertyModel, T: Vector, P: Vector, fractions: Array) ->
     parts = np.zeros(n, dtype=bool)
     if len(on) == 0:
         return PartedRows(one, parts, light, by_amounts, by_T, one, one)
-    amounts = share[on, None] * y[on]
+    # A trace that is missing from one liquid would have no fugacity there.
+    amounts = np.clip(share[on, None] * y[on], _LEAST * z[on], (1.0 - _LEAST) * z[on])
     a, first, second = _exact(model, T[on], P[on], z[on], amounts)
     flip = _density(model, first, a) > _density(model, second, z[on] - a)
     a = np.where(flip[:, None], z[on] - a, a)
     first, second = _chosen(flip, second, first), _chosen(flip, first, second)
     G_a, G_b = _slopes(first, a), _slopes(second, z[on] - a)
-    both = np.linalg.inv(G_a + G_b)
+    both = _inverse(G_a + G_b, z[on])
     by_whole, warmer = both @ G_b, np.einsum("rij,rj->ri", both, second.log_phi_by_temperature - first.log_phi_by_temperature)
     slope = G_a @ by_whole
     levels = np.log(a / a.sum(axis=1)[:, None]) + first.log_phi - np.log(z[on])
@@ -116,7 +119,7 @@ def _exact(model: PropertyModel, T: Vector, P: Vector, z: Array, a: Array) -> tu
         gap = np.log(b / b.sum(axis=1)[:, None]) + second.log_phi - np.log(a / a.sum(axis=1)[:, None]) - first.log_phi
         if np.abs(gap).max() < _EXACT:
             break
-        change = np.linalg.solve(_slopes(first, a) + _slopes(second, b), gap[:, :, None])[:, :, 0]
+        change = (_inverse(_slopes(first, a) + _slopes(second, b), z) @ gap[:, :, None])[:, :, 0]
         a = np.clip(a + change, 0.1 * a, a + 0.9 * b)
     return a, first, second
 
@@ -126,6 +129,13 @@ def _slopes(phase: PhaseRows, amounts: Array) -> Array:
     total = amounts.sum(axis=1)
     x = amounts / total[:, None]
     return np.asarray((np.eye(x.shape[1]) / x[:, :, None] - 1.0 + phase.log_phi_by_amounts) / total[:, None, None])
+
+
+def _inverse(slopes: Array, z: Array) -> Array:
+    """Inverses of slopes by amounts; each row and column counts by the root of what there is, so that traces spoil nothing."""
+    root = np.sqrt(z)
+    scale = root[:, :, None] * root[:, None, :]
+    return np.asarray(scale * np.linalg.inv(slopes * scale))
 
 
 def _density(model: PropertyModel, phase: PhaseRows, amounts: Array) -> Vector:

@@ -9,7 +9,7 @@ import numpy as np
 
 from wattaxis.columns import ColumnError, ColumnFeed, ColumnState, ExtractionColumn, NoColumnState
 from wattaxis.columns.extraction import HEAVY, LIGHT
-from wattaxis.properties import FlashError, PropertyModel
+from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
@@ -20,7 +20,7 @@ from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import GivenRow, GivenTable
 
 if TYPE_CHECKING:
-    from wattaxis.properties import State
+    from wattaxis.properties import PropertyModel, State
 
 TOP, FOOT = "heavy_in", "light_in"
 #: Products by what the column calls them.

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.columns import ColumnState
-from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.unitops.profile import Profile, column
 
@@ -47,7 +46,7 @@ def steps(model: PropertyModel, state: ColumnState, ids: list[str]) -> tuple[Pro
     liquid, vapour = x[first:], y[first:]
     if len(liquid) < 2 or (np.diff(liquid) >= 0.0).any() or (np.diff(vapour) >= 0.0).any():
         return ()
-    curve = _curve(model, float(np.median(state.P)), np.column_stack((liquid, vapour)), light, state.x.shape[1] == 2)
+    curve = _curve(model, float(np.median(state.P)), float(np.median(state.T)), np.column_stack((liquid, vapour)), light, state.x.shape[1] == 2)
     along, stair = _staircase(liquid, vapour, float(top))
     name = f"{ids[light]} in {ids[light]} and {ids[heavy]}" if state.x.shape[1] > 2 else ids[light]
     columns = (
@@ -74,21 +73,18 @@ def misplaced(state: ColumnState, ids: list[str], feed: int) -> str:
     return ""
 
 
-def _curve(model: PropertyModel, P: float, pairs: Pairs, light: int, binary: bool) -> Pairs:
-    """Vapour over liquid (points, 2), ascending: of two components at a pressure (Pa), of keys through the stages as they are."""
+def _curve(model: PropertyModel, P: float, T: float, pairs: Pairs, light: int, binary: bool) -> Pairs:
+    """Vapour over liquid (points, 2), ascending: of two components at a pressure (Pa) from near ``T`` (K), of keys through the stages as they are."""
     ends = np.array([[0.0, 0.0], [1.0, 1.0]])
     through = np.vstack((ends[:1], pairs[::-1], ends[1:]))
     if not binary:
         return through
-    found = []
-    for share in np.linspace(0.0, 1.0, _CURVE)[1:-1]:
-        z = np.full(2, 1.0 - share)
-        z[light] = share
-        try:
-            found.append((share, model.flash(z, P=P, VF=0.0).vapour_fractions[light]))
-        except FlashError:
-            return through
-    return np.vstack((ends[:1], np.array(found), ends[1:]))
+    x = np.linspace(0.0, 1.0, _CURVE)[1:-1]
+    z = np.column_stack((x, 1.0 - x) if light == 0 else (1.0 - x, x))
+    from wattaxis.columns.start import boiling  # late: it loads the kernels
+
+    risen = boiling(model, P, z, T)
+    return through if risen is None else np.vstack((ends[:1], np.column_stack((x, risen[:, light])), ends[1:]))
 
 
 def _staircase(liquid: Vector, vapour: Vector, top: float) -> tuple[Vector, Vector]:
