@@ -10,7 +10,7 @@ import numpy as np
 from wattaxis.columns.equations import Equations, Looked, Unknowns
 from wattaxis.columns.layout import DECANTING, DISTILLATE, ENDS, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
 from wattaxis.columns.limits import hopeless, refuse, unreached
-from wattaxis.columns.start import AS_FED, CAREFUL, Way, begin, easy_heats
+from wattaxis.columns.start import AS_FED, CAREFUL, FAST, Way, begin, easy_heats
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, RECOVERY, REFLUX, Binder, Bound, Want
 from wattaxis.properties import FlashError
 from wattaxis.properties.parted import may_part, parting
@@ -64,20 +64,16 @@ def search(
     refuse(layout, bound)
     if layout.parting or layout.light == "liquid" or not may_part(layout.model):
         return _search(layout, wants, start, brief, log), log, layout
+    parted = replace(layout, parting=True)
     if start is not None and _any_parts(layout, start):
-        layout = replace(layout, parting=True)
-        return _search(layout, wants, start, brief, log), log, layout
-    try:
-        found = _search(layout, wants, start, brief, log)
-    except NoColumnState:
-        if brief or not _any_parts(layout, begin(layout, wants)):
-            raise
-        layout = replace(layout, parting=True)
-        return _search(layout, wants, None, brief, log), log, layout
+        return _search(parted, wants, start, brief, log), log, parted
+    found, starts = _short_ways(layout, wants, start, log)
+    if found is None and not brief and any(_any_parts(layout, at) for at in starts):
+        return _search(parted, wants, None, brief, log), log, parted
+    found = found or _long_ways(layout, wants, starts, brief, log)
     if _any_parts(layout, found):
-        layout = replace(layout, parting=True)
         log.lines.append("then with two liquids where the liquid parts")
-        found = _search(layout, wants, found, brief, log)
+        return _search(parted, wants, found, brief, log), log, parted
     return found, log, layout
 
 
@@ -87,31 +83,35 @@ def _any_parts(layout: Layout, at: Unknowns) -> bool:
 
 
 def _search(layout: Layout, wants: Sequence[Want], start: Unknowns | None, brief: bool, log: Log) -> Unknowns:
-    binder = Binder(layout)
-    bound = [binder.bound(want) for want in wants]
-    if start is not None:
-        near = _newton(Equations(layout, bound), start, log)
-        if near is not None:
-            log.lines.append("from the state before")
-            return near
-    try:
-        first = begin(layout, wants)
-    except FlashError as error:
-        raise ColumnError(f"The feed has no state at the pressure of the column: {error}", "Look at pressures and feed.") from error
-    found = _newton(Equations(layout, bound), first, log)
-    if found is not None:
-        log.lines.append("by Newton's method from the short-cut estimate")
-        return found
-    starts = [first]
-    for way, words in _others(layout):
-        starts.append(begin(layout, wants, way))
-        found = _newton(Equations(layout, bound), starts[-1], log)
+    found, starts = _short_ways(layout, wants, start, log)
+    return found or _long_ways(layout, wants, starts, brief, log)
+
+
+def _short_ways(layout: Layout, wants: Sequence[Want], start: Unknowns | None, log: Log) -> tuple[Unknowns | None, list[Unknowns]]:
+    """By Newton's method from a state that may be near or from estimates, which are given too. Raises ColumnError where those cannot be made."""
+    equations = Equations(layout, [Binder(layout).bound(want) for want in wants])
+    if start is not None and (near := _newton(equations, start, log)) is not None:
+        log.lines.append("from the state before")
+        return near, []
+    starts = list[Unknowns]()
+    for way, words in [(FAST, "the short-cut estimate"), *_others(layout)]:
+        try:
+            starts.append(begin(layout, wants, way))
+        except FlashError as error:
+            raise ColumnError(f"The feed has no state at the pressure of the column: {error}", "Look at pressures and feed.") from error
+        found = _newton(equations, starts[-1], log)
         if found is not None:
             log.lines.append(f"by Newton's method from {words}")
-            return found
+            return found, starts
+    return None, starts
+
+
+def _long_ways(layout: Layout, wants: Sequence[Want], starts: Sequence[Unknowns], brief: bool, log: Log) -> Unknowns:
+    """From what is easy to what is wanted. Raises ColumnError, at once where the search is to be ``brief``."""
     if brief:
         raise NoColumnState("No state of the column was found by the short ways.", "Look for it by the long ones.")
-    return _led(layout, binder, bound, starts, log)
+    binder = Binder(layout)
+    return _led(layout, binder, [binder.bound(want) for want in wants], starts, log)
 
 
 def _others(layout: Layout) -> list[tuple[Way, str]]:

@@ -91,8 +91,8 @@ class StagedColumnSpec(UnitSpec):
     subcooling: Quantity | None = None
 
 
-#: Passes of a loop after which a column without a state is looked for by the long ways again.
-_NOW_AND_THEN = 6
+#: Passes of a loop after which a column without a state is looked for by the long ways.
+_NOW_AND_THEN = 4
 #: Looks at the equations on the way through a loop, where streams may be far from theirs, at most.
 _DRAFTED = 300
 COOLED = (TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, DECANTER)
@@ -290,7 +290,7 @@ def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | Non
     Where the streams of a loop allow no state yet, the long ways to one are gone only now and then.
     """
     if draft:
-        return column.solve(wants, near, brief=missed % _NOW_AND_THEN != 0, most=_DRAFTED)
+        return column.solve(wants, near, brief=missed % _NOW_AND_THEN != _NOW_AND_THEN - 1, most=_DRAFTED)
     try:
         return column.solve(wants)
     except ColumnError:

@@ -48,4 +48,7 @@ class Command(BaseCommand):
             add_variant(small.project, "Tubes raising steam", example("tubes_raising_steam"), person)
             add_variant(small.project, "Magnesia from brine", example("magnesia_from_brine"), person)
             add_variant(small.project, "Butane splitter", example("butane_splitter"), person)
+            add_variant(small.project, "Butanol and water", example("butanol_and_water"), person)
+            add_variant(small.project, "Butanone extracted", example("butanone_extracted"), person)
+            add_variant(small.project, "Ether from methanol", example("ether_from_methanol"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
