@@ -40,8 +40,10 @@ const ports = computed(() =>
       .filter((s) => (inward ? s.target : s.source).port === p.port && (!p.stream || s.tag === p.stream))
       .map((s) => s.tag)
     const place = at(p.place)
-    const first = place < 0.02 * props.length
-    const last = place > 0.98 * props.length
+    // What is fed to a stage comes from the side, so that it does not lie over what leaves at that end.
+    const side = props.profile.steps && inward
+    const first = !side && place < 0.02 * props.length
+    const last = !side && place > 0.98 * props.length
     const c = middle(p.lane ?? 0)
     const outside: [number, number] = first ? [-REACH, c] : last ? [props.length + REACH, c] : [place, FIRST - 18]
     const wall: [number, number] = first ? [0, c] : last ? [props.length, c] : [place, FIRST]

@@ -28,6 +28,8 @@ const chosen = ref('')
 const numbers = ref(false)
 const row = ref(0)
 const profile = computed(() => profiles.value.find((p) => p.key === chosen.value) ?? profiles.value[0])
+/** The profile that is shown, also while none was chosen. */
+const shown = computed({ get: () => profile.value?.key ?? '', set: (key) => (chosen.value = key) })
 const chart = useTemplateRef('chart')
 const sheet = computed(() => `/plant/${plant.variant?.id}/sheet`)
 
@@ -94,7 +96,7 @@ function save(kind: 'png' | 'svg' | 'csv') {
       </nav>
       <label v-if="profiles.length > 1" class="flex items-center gap-2 text-ink2">
         Profile
-        <select v-model="chosen" class="input w-auto! py-[3px]!" name="profile">
+        <select v-model="shown" class="input w-auto! py-[3px]!" name="profile">
           <option v-for="p in profiles" :key="p.key" :value="p.key">{{ p.title }}</option>
         </select>
       </label>

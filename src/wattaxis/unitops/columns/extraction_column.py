@@ -203,11 +203,11 @@ class _Built:
     def _profile(self, state: ColumnState) -> Profile:
         columns = [
             column("temperature", "Temperature", "temperature", state.T),
-            column("heavy_flow", "Heavier liquid", "mole_flow", state.liquid, group="Flow"),
-            column("light_flow", "Lighter liquid", "mole_flow", state.vapour, group="Flow"),
-            *(column("heavy_fraction", "Mole fraction, heavier liquid", "fraction", state.x[:, i], name) for i, name in enumerate(self.ids)),
-            *(column("light_fraction", "Mole fraction, lighter liquid", "fraction", state.y[:, i], name) for i, name in enumerate(self.ids)),
-            *(column("distribution", "Distribution ratio, lighter over heavier", "number", state.K[:, i], name) for i, name in enumerate(self.ids)),
+            column("heavy_flow", "Heavy", "mole_flow", state.liquid, group="Flow"),
+            column("light_flow", "Light", "mole_flow", state.vapour, group="Flow"),
+            *(column("heavy_fraction", "Mole fraction, heavy", "fraction", state.x[:, i], name) for i, name in enumerate(self.ids)),
+            *(column("light_fraction", "Mole fraction, light", "fraction", state.y[:, i], name) for i, name in enumerate(self.ids)),
+            *(column("distribution", "Distribution ratio", "number", state.K[:, i], name) for i, name in enumerate(self.ids)),
             column("heat", "Heat added", "power", state.duties),
         ]
         ports = [ProfilePort(port, float(at)) for port, at in ((TOP, 1), (FOOT, self.stages), ("light", 1), ("heavy", self.stages))]

@@ -164,9 +164,9 @@ class StagedColumnUnit(UnitOperation):
         Field("efficiency", "Stage efficiency", "fraction", "of Murphree, for the vapour"),
         Field("efficiencies", "Efficiencies of sections", "table", "in the place of that of all", columns=EFFICIENCIES, most=20),
         Field("heat_loss", "Heat loss per stage", "conductance", "heat over the difference to the surroundings; none in the condenser"),
-        Field("surroundings", "Surroundings", "temperature", "blank: 25 degC"),
+        Field("surroundings", "Surroundings", "temperature", "blank: 25 degC", beside="heat_loss"),
         Field("reactions", "Reactions", "reactions", "a set written under Chemistry, in the liquid"),
-        Field("hold_ups", "Where they take place", "table", "", columns=HOLD_UPS, most=20),
+        Field("hold_ups", "Stages that react", "table", "what each holds", columns=HOLD_UPS, most=20, beside="reactions"),
         Field(
             "subcooling",
             "Subcooling of the distillate",
