@@ -57,7 +57,7 @@ def butanone() -> None:
         ("tubes 600 to 590", "R-301", "tubes", 590.0, ""),
         ("purge 15 to 14 %", "N-301", "share_1", 14.0, "%"),
         ("feed of the reactor 375 to 380 degC", "E-303", "outlet_temperature", 380.0, "degC"),
-        ("overhead product 35 to 30 degC, outside the loops", "T-301", "overhead_temperature", 30.0, "degC"),
+        ("reflux of the product column 8 to 7, outside the loops", "T-303", "reflux_ratio", 7.0, ""),
     ):
         if unit:
             plant = edit(plant, "set_values", unit=unit, values={field: {"value": value, "unit": name}})

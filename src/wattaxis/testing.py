@@ -114,7 +114,7 @@ def _drafts(operation: UnitOperation, document: Document, result: SolveResult) -
     streams: dict[str, Any] = {}
     for unit in (u for u in document.units if u.type == "feed"):
         streams |= calculator.named(unit.tag, calculator.unit(unit.tag, streams, Memory()))[0]
-    whole, draft = (calculator.unit("U", streams, Memory(), draft=way) for way in (False, True))
+    whole, draft = (calculator.unit("U", streams, Memory(), purpose) for purpose in ("answer", "draft"))
     if failed(draft) or whole.outlets.keys() != draft.outlets.keys():
         yield "a draft, which loops ask for, lacks outlets"
         return

@@ -152,19 +152,19 @@ def test_an_area_is_a_sheet_of_its_own_whose_connectors_lead_on(page):
     page.click("//tr[contains(., 'Butanone plant')]//a")
     page.in_date()
     page.click("//button[@aria-label='Open area Recovery']")
-    page.wait(lambda: set(units(page)) == {"E-304", "V-302", "T-301", "Z-302", "N-301", "Z-303", "P-302"})
+    page.wait(lambda: set(units(page)) == {"E-304", "V-302", "T-302", "T-303", "Z-302", "Z-304", "Z-305", "N-301", "Z-303", "P-302"})
     leads = [e.get_attribute("aria-label") for e in page.driver.find_elements(By.CSS_SELECTOR, "[data-test^=connector-]")]
-    assert sorted(leads) == ["S-311 from E-302: go there", "S-313 to V-301: go there", "S-319 to M-301: go there"]
+    assert sorted(leads) == ["S-311 from E-302: go there", "S-313 to T-301: go there", "S-319 to M-301: go there"]
     page.find("[data-test='connector-S-313']").click()
-    page.wait(lambda: "V-301" in units(page) and "T-301" not in units(page))
-    assert page.find("[aria-label=Inspector] button.tag").text == "V-301"
+    page.wait(lambda: "T-301" in units(page) and "T-302" not in units(page))
+    assert page.find("[aria-label=Inspector] button.tag").text == "T-301"
     assert page.find("[aria-label='Part of the plant that is shown']").get_attribute("value") == "Scrubber"
     page.select("E-305")
     page.wait(lambda: "E-305" in units(page))
     page.driver.back()
-    page.wait(lambda: "V-301" in units(page) and "E-305" not in units(page))
+    page.wait(lambda: "T-301" in units(page) and "E-305" not in units(page))
     page.do("Whole plant")
-    page.wait(lambda: len(units(page)) == 20)
+    page.wait(lambda: len(units(page)) == 23)
 
 
 def test_a_plant_that_was_written_without_a_drawing_is_laid_out_at_a_click(page, tmp_path):

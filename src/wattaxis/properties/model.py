@@ -380,6 +380,21 @@ class PropertyModel:
         split.flash_tp_many(self._code, np.asarray(T, float), np.asarray(P, float), feed, self.par, self.pairs, status, beta, x, y)
         return status, beta, x, y
 
+    def saturated(self, fractions: Vector, T: float, P: float, *, vapour: bool, other: Vector) -> State:
+        """A phase at its boiling or dew point ``T`` (K), ``P`` (Pa), where these and the composition of the ``other`` phase are known.
+
+        >>> model = PropertyModel("ideal", ["benzene", "toluene"])
+        >>> found = model.flash([0.5, 0.5], P=101325.0, VF=0.0)
+        >>> same = model.saturated(found.fractions, found.temperature, 101325.0, vapour=False, other=found.vapour_fractions)
+        >>> same.enthalpy == found.enthalpy
+        True
+        """
+        pair = (other, fractions) if vapour else (fractions, other)
+        state = State(self, T, P, 1.0 if vapour else 0.0, fractions, *pair)
+        state.saturated = True
+        state.root = layout.VAPOUR if vapour else layout.LIQUID
+        return state
+
     def roots_of(self, state: State) -> tuple[int, int]:
         """The volume roots of the heavier and of the lighter phase of a state."""
         if state.root is not None:

@@ -17,13 +17,15 @@ from wattaxis.flowsheet import Aim, Document
 from wattaxis.flowsheet.givens import given_at, with_given
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
-from wattaxis.solving.memory import Memory, Met
+from wattaxis.solving.memory import Memory, Met, Purpose
 from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.results import AimResult, SolveResult
 from wattaxis.unitops import Finding
 
 #: Residual, relative to the target (at least a hundredth of the first gap), at which an aim is met; steps of the search; halvings of a step.
 MET, MOST, HALVINGS = 1e-8, 30, 6
+#: What may be left of an aim in the answer itself, which is found from nothing.
+ANSWERED = 1e-6
 #: Share of its scale by which a given is moved to see its effect.
 STEP = 1e-4
 #: Longest step at first, in scales of the givens.
@@ -32,7 +34,7 @@ LONGEST = 5.0
 POINTS, FURTHEST = 12, 1e4
 
 #: One calculation of a whole document: its result, and whether it was not stopped on the way.
-Calculate = Callable[[Document], tuple[SolveResult, bool]]
+Calculate = Callable[[Document, Purpose], tuple[SolveResult, bool]]
 
 
 @dataclass(frozen=True)
@@ -122,7 +124,7 @@ class _Search:
         if self.stopped:
             return None
         changed = with_givens(self.document, self.givens, values)
-        result, whole = self.calculate(changed)
+        result, whole = self.calculate(changed, "search")
         self.stopped = not whole
         found = [evaluate_pin(aim, changed, result) for aim in self.aims]
         self.problem = next((pin.problem for pin in found if pin.value is None), "")
@@ -296,12 +298,12 @@ def meet_aims(document: Document, calculate: Calculate, memory: Memory) -> tuple
         _find(search, memory)
         if search.best is not None:
             changed = with_givens(document, search.givens, search.best[1])
-        result, _ = calculate(changed)  # from the memory
+        result, _ = calculate(changed, "answer")  # for the most part from the memory
         for outcome, finding in _outcomes(search, changed, result):
             told[outcome.name] = outcome
             findings += [finding] if finding else []
     else:
-        result, _ = calculate(document)
+        result, _ = calculate(document, "answer")
     for aim in document.aims:
         pin = evaluate_pin(aim, changed, result)
         if told[aim.name].value is None and pin.value is not None:
@@ -350,6 +352,9 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
             continue
         _, values, left = search.best
         pin, met = evaluate_pin(aim, document, result), bool(abs(left[k]) <= MET)
+        if met and search.size is not None and pin.value is not None:
+            # A unit of several states may have been in another one on the way.
+            met = bool(abs(pin.value - _target(aim, pin.kind)) <= ANSWERED * search.size[k])
         slope = None
         if search.slope is not None and search.size is not None and np.isfinite(search.slope[k, k]):
             slope = float(search.slope[k, k] * search.size[k])

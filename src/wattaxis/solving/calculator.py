@@ -13,7 +13,7 @@ from wattaxis.properties.trust import freezing
 from wattaxis.properties.vapour import VAPOURS
 from wattaxis.solving.checking import connected, following
 from wattaxis.solving.circuits import Charged, circuits
-from wattaxis.solving.memory import Memory, chemistry_key, content_key, given_key
+from wattaxis.solving.memory import Memory, Purpose, chemistry_key, content_key, given_key
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState, Givens, UnitFault
 from wattaxis.unitops.flow.circuit_charge import CircuitCharge
@@ -68,10 +68,10 @@ class Calculator:
         """Whether every inlet stream of a unit is known."""
         return all(name in streams for _, name, _ in self.inlets[tag])
 
-    def unit(self, tag: str, streams: Mapping[str, Carried], memory: Memory, draft: bool = False) -> UnitResult:
+    def unit(self, tag: str, streams: Mapping[str, Carried], memory: Memory, purpose: Purpose = "answer") -> UnitResult:
         """The result of a unit, its findings included; one that failed has a finding of severity fault and no outlets.
 
-        With ``draft`` a unit may leave out all but its outlets.
+        In a "draft" a unit may leave out all but its outlets, and in a "search" for what meets aims it may begin at what it was before.
         """
         entering: dict[str, list[StreamState]] = {}
         energy: dict[str, list[EnergyState]] = {}
@@ -81,11 +81,13 @@ class Calculator:
             else:
                 entering.setdefault(port, []).append(stream)
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
-        key = content_key(self.given_of(tag), entering, energy, outlets, draft)
+        if purpose == "search" and not unit.operation.drafts:
+            purpose = "answer"
+        key = content_key(self.given_of(tag), entering, energy, outlets, purpose)
         solved = memory.get(key)
         if solved is None:
             structure = self._structure(unit, outlets | entering.keys() | energy.keys())
-            solved = self._calculate(unit, entering, energy, outlets, draft, memory.hints.get(structure))
+            solved = self._calculate(unit, entering, energy, outlets, purpose, memory.hints.get(structure))
             memory.put(key, solved)
             if solved.hint is not None:
                 memory.hints[structure] = solved.hint
@@ -133,17 +135,17 @@ class Calculator:
         entering: dict[str, list[StreamState]],
         energy: dict[str, list[EnergyState]],
         outlets: frozenset[str],
-        draft: bool,
+        purpose: Purpose,
         hint: Any,
     ) -> UnitResult:
+        draft = purpose == "draft"
         operation, model = unit.operation, self.model_of(unit)
         assumed = {name: quantity for name, (quantity, _) in operation.assumptions(unit.spec).items()}
         try:
             entering, change, notes = _handed_over(unit.tag, entering, model)
             ends = outlets | energy.keys() | entering.keys()
-            givens = Givens(
-                unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, self.reactions, draft and operation.drafts
-            )
+            way = (draft and operation.drafts, purpose == "search")
+            givens = Givens(unit.spec, operation.field_map(), assumed, energy, ends, self.tags[unit.tag], hint, self.reactions, *way)
             solved = operation.solve(givens, entering, model, outlets)
         except UnitFault as fault:
             return UnitResult({}, findings=(self._placed(fault.finding(unit.tag), unit),))

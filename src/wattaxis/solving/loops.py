@@ -188,7 +188,7 @@ class _Pass:
         self.left = np.zeros(self.n)
         heats: dict[str, list[float]] = {c.tag: [] for c in self.charged}
         for tag in self.group.units:
-            solved = self.calculator.unit(tag, streams, self.memory, draft=True)
+            solved = self.calculator.unit(tag, streams, self.memory, "draft")
             if failed(solved):
                 self.failure = solved
                 if not solved.outlets:

@@ -6,7 +6,7 @@ import hashlib
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -79,6 +79,10 @@ def chemistry_key(chemistry: Chemistry) -> bytes:
     return hashlib.sha256(repr(chemistry).encode()).digest()
 
 
+#: What a unit is calculated for: the answer, a search for what meets aims, or a pass through a loop.
+Purpose = Literal["answer", "search", "draft"]
+
+
 def given_key(unit: Unit, chemistry: bytes, shared: str = "") -> bytes:
     """Hash of what a unit's result depends on beside its inlets: its type and givens, the chemistry by its key, and what it ``shared``."""
     return hashlib.sha256(chemistry + f"{unit.tag}|{unit.type}|{unit.model}|{unit.spec!r}|{shared}".encode()).digest()
@@ -89,11 +93,11 @@ def content_key(
     inlets: Mapping[str, Sequence[StreamState]],
     energy: Mapping[str, Sequence[EnergyState]],
     outlets: frozenset[str],
-    draft: bool,
+    purpose: Purpose,
 ) -> bytes:
-    """Hash of everything that a unit's result depends on: what is given, the inlet states, the energy that comes in, which outlets are connected."""
+    """Hash of what a unit's result depends on: givens, inlet states, the energy that comes in, which outlets are connected, its purpose."""
     digest = hashlib.sha256(given)
-    digest.update(f"{sorted(outlets)}|{draft}".encode())
+    digest.update(f"{sorted(outlets)}|{purpose}".encode())
     for port in sorted(energy):
         digest.update(f"{port}{energy[port]!r}".encode())
     for port in sorted(inlets):

@@ -14,7 +14,7 @@ from wattaxis.solving.cautions import against_measurement, against_mixing, assoc
 from wattaxis.solving.checking import checked
 from wattaxis.solving.doubts import doubts, splits
 from wattaxis.solving.loops import close_loop
-from wattaxis.solving.memory import Memory
+from wattaxis.solving.memory import Memory, Purpose
 from wattaxis.solving.pins import evaluate_pins
 from wattaxis.solving.plan import Group, plan
 from wattaxis.solving.results import Balance, EnergyResult, LoopResult, SolveResult, UnitState, phase_results, stream_result
@@ -43,8 +43,8 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     kept = memory or Memory()
     states: dict[str, Carried] = {}
 
-    def calculate(changed: Document) -> tuple[SolveResult, bool]:
-        result, whole, found = once(changed, kept, progress)
+    def calculate(changed: Document, purpose: Purpose = "answer") -> tuple[SolveResult, bool]:
+        result, whole, found = once(changed, kept, progress, purpose)
         states.update(found)
         return result, whole
 
@@ -65,13 +65,13 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     return result
 
 
-def once(document: Document, memory: Memory, progress: Progress | None) -> tuple[SolveResult, bool, dict[str, Carried]]:
+def once(document: Document, memory: Memory, progress: Progress | None, purpose: Purpose = "answer") -> tuple[SolveResult, bool, dict[str, Carried]]:
     """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
     document, result = checked(document)
     models = _models(document, result)
     if not models:
         return result, True, {}
-    run = _Run(document, Calculator(document, models), memory, progress, result)
+    run = _Run(document, Calculator(document, models), memory, progress, result, purpose)
     for group in plan(document):
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
             return result, False, run.streams
@@ -90,6 +90,7 @@ class _Run:
     memory: Memory
     progress: Progress | None
     result: SolveResult
+    purpose: Purpose
     streams: dict[str, Carried] = field(default_factory=dict)
     loose: list[tuple[str, StreamState]] = field(default_factory=list)
 
@@ -101,7 +102,7 @@ class _Run:
         """Calculate a unit where its inlets are known. False when the work is to stop."""
         if self.result.units[tag].mark != "ready" or not self.calculator.ready(tag, self.streams):
             return True
-        solved = self.calculator.unit(tag, self.streams, self.memory)
+        solved = self.calculator.unit(tag, self.streams, self.memory, self.purpose)
         self.result.findings += solved.findings
         if failed(solved):
             self.result.units[tag] = UnitState(tag, "fault")

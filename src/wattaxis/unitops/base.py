@@ -246,6 +246,8 @@ class Givens:
     reactions: Mapping[str, ReactionSet] = field(default_factory=dict)
     #: On the way through a loop the outlets are enough; a unit that ``drafts`` leaves the rest of its results out.
     draft: bool = False
+    #: On the way to an aim all results count, and may be found from those before; the answer is found from nothing.
+    search: bool = False
 
     def power(self, port: str) -> float | None:
         """W that come in by an energy port, None when nothing is connected to it."""

@@ -140,6 +140,12 @@ class Built:
             raise UnitFault("A stage efficiency lies above 0 and is 100 % as a rule.", "Give such a one.", "efficiency")
         return found
 
+    def in_equilibrium(self, at: int) -> bool:
+        """Whether liquid and vapour of a stage (from 0) are in equilibrium: at the ends, on side strippers, and where the efficiency is 100 %."""
+        if at >= self.stages - 1 or (at == 0 and self.condenser != NONE):
+            return True
+        return bool(self._efficiencies()[at] == 1.0)
+
     def _span(self, row: GivenRow, key: str) -> slice:
         """The stages of a row, from one to another."""
         first, last = (self.on_stage(cell_si(row.cells[k], "count"), f"Row {row.id} is", f"{key}[{row.id}].{k}") for k in ("from", "to"))

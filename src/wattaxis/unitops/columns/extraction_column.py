@@ -80,7 +80,7 @@ class ExtractionColumnUnit(UnitOperation):
         try:
             built = ExtractionColumn(build.model, build.entering(), stages=build.stages, pressure=build.P, duties=build.duties())
             try:
-                state = built.solve(near if givens.draft else None)
+                state = built.solve(near if givens.draft or givens.search else None)
             except NoColumnState:
                 if not givens.draft:
                     raise

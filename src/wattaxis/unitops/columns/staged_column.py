@@ -50,6 +50,7 @@ from wattaxis.unitops.columns.names import (
 )
 from wattaxis.unitops.columns.short_cut import by_short_cut
 from wattaxis.unitops.columns.told import on_the_way, told
+from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import GivenRow, GivenTable
 
@@ -176,6 +177,7 @@ class StagedColumnUnit(UnitOperation):
             among=(TOTAL_CONDENSER, DECANTER),
         ),
     )
+    pressures = (PressureSide("top_pressure", ports=(VAPOUR, LIQUID)),)
     choices = (
         Choice("Calculated", ("calculation",), 1, ("calculation", BY_STAGES, "no short-cut was asked for")),
         Choice("Stages", ("stages",)),
@@ -261,7 +263,7 @@ class StagedColumnUnit(UnitOperation):
         try:
             staged, wants = build.column(), build.wants()
             try:
-                state = _solved(staged, wants, near, givens.draft, missed)
+                state = _solved(staged, wants, near, givens, missed)
             except NoColumnState:
                 if not givens.draft:
                     raise
@@ -284,13 +286,16 @@ def _also(key: str, row: GivenRow) -> list[tuple[str, str]]:
     return [(name, title) for name, title in needed if name not in cells]
 
 
-def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, draft: bool, missed: int) -> ColumnState:
-    """On the way through a loop from the state before; its results from nothing, so that of several states the one is told that the document has.
+def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, givens: Givens, missed: int) -> ColumnState:
+    """On the way through a loop or to an aim from the state before; the answer from nothing, so that of several states the one is told that the
+    document has.
 
     Where the streams of a loop allow no state yet, the long ways to one are gone only now and then.
     """
-    if draft:
+    if givens.draft:
         return column.solve(wants, near, brief=missed % _NOW_AND_THEN != _NOW_AND_THEN - 1, most=_DRAFTED)
+    if givens.search:
+        return column.solve(wants, near)
     try:
         return column.solve(wants)
     except ColumnError:

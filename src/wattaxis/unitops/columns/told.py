@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from wattaxis.columns import ColumnState, StagedColumn, Want
+from wattaxis.columns import ColumnProduct, ColumnState, StagedColumn, Want
 from wattaxis.columns.layout import BOTTOMS, DISTILLATE, NONE, OVERHEAD
 from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
@@ -24,10 +24,7 @@ COOL = 303.15
 def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     """Products, heats, values, findings and profiles of a column that was solved. Raises UnitFault."""
     ports = _ports(build)
-    leaving = {
-        ports[name]: _stream(build, product.flows, product.P, product.T, product.enthalpy_flow, product.phase)
-        for name, product in state.products.items()
-    }
+    leaving = {ports[name]: _stream(build, state, product) for name, product in state.products.items()}
     energies, outside = _heats(build, givens, state)
     values = _values(build, state)
     findings = [*build.findings, *_findings(build, givens, state)]
@@ -65,19 +62,16 @@ def _ports(build: Built) -> dict[str, str]:
     }
 
 
-def _stream(build: Built, flows: Vector, P: float, T: float, heat: float, phase: str) -> StreamState:
-    """A product: boiling or dew as it left its stage, or by its enthalpy where the model finds no such state."""
-    model, total, z = build.whole, float(flows.sum()), build.spread(flows)
+def _stream(build: Built, state: ColumnState, product: ColumnProduct) -> StreamState:
+    """A product: boiling or dew as it left its stage in equilibrium, else by its enthalpy. Raises UnitFault where the model finds no such state."""
+    model, total, z, at = build.whole, float(product.flows.sum()), build.spread(product.flows), product.stage - 1
+    vapour = product.phase == "vapour"
+    colder = at == 0 and not vapour and build.subcooling > 0.0
+    if model.fluid is model and state.light_shares[at] == 1.0 and not colder and build.in_equilibrium(at):
+        other = build.spread((state.x if vapour else state.y)[at])
+        return StreamState(total, model.saturated(z / total, product.T, product.P, vapour=vapour, other=other))
     try:
-        if build.subcooling and phase == "liquid":
-            return StreamState(total, model.flash(z, P=P, H=heat / total, guess=T))
-        found = model.flash(z, P=P, VF=0.0 if phase == "liquid" else 1.0)
-        if abs(found.temperature - T) <= 1e-6 * T:
-            return StreamState(total, found)
-    except FlashError:
-        pass
-    try:
-        return StreamState(total, model.flash(z, P=P, H=heat / total, guess=T))
+        return StreamState(total, model.flash(z, P=product.P, H=product.enthalpy_flow / total, guess=product.T))
     except FlashError as error:
         raise UnitFault(f"A product has no state: {error}", "Look at the property model and the pressures.") from error
 
