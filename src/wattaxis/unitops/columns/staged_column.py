@@ -11,6 +11,7 @@ from wattaxis.columns.layout import DECANTING, NONE, PARTIAL, TOTAL
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.columns.built import Built
+from wattaxis.unitops.columns.inside import INSIDES, TRAYS
 from wattaxis.unitops.columns.names import (
     BACK,
     BY_STAGES,
@@ -90,6 +91,10 @@ class StagedColumnSpec(UnitSpec):
     reactions: str | None = None
     hold_ups: GivenTable | None = None
     subcooling: Quantity | None = None
+    inside: str | None = None
+    tray_spacing: Quantity | None = None
+    flooding: Quantity | None = None
+    diameter: Quantity | None = None
 
 
 #: Passes of a loop after which a column without a state is looked for by the long ways.
@@ -102,6 +107,11 @@ COOLED = (TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, DECANTER)
 def _beside(options: tuple[str, ...], field: str = "condenser") -> dict[str, Any]:
     """Of a field that has a meaning with these condensers, or reboilers."""
     return {"beside": field, "among": options}
+
+
+#: What is asked for where the inside is sized, with what is usual.
+SPACING = Choice("Tray spacing", ("tray_spacing",), 1, ("tray_spacing", Quantity(value=0.6, unit="m"), "usual for columns one can enter"))
+SIZE = Choice("Diameter", ("flooding", "diameter"), 1, ("flooding", Quantity(value=80.0, unit="%"), "some way from flooding, as is usual"))
 
 
 @dataclass(frozen=True)
@@ -176,6 +186,10 @@ class StagedColumnUnit(UnitOperation):
             beside="condenser",
             among=(TOTAL_CONDENSER, DECANTER),
         ),
+        Field("inside", "Inside", "option", "blank: nothing is sized", options=INSIDES),
+        Field("tray_spacing", "Tray spacing", "length", **_beside((TRAYS,), "inside")),
+        Field("flooding", "Load at most", "fraction", "of that at which it floods", **_beside(INSIDES, "inside")),
+        Field("diameter", "Diameter", "length", **_beside(INSIDES, "inside")),
     )
     pressures = (PressureSide("top_pressure", ports=(VAPOUR, LIQUID)),)
     choices = (
@@ -210,9 +224,11 @@ class StagedColumnUnit(UnitOperation):
             left_out = ("Stages", "Stage efficiency", "Specifications")
             always = tuple(choice for choice in self.choices if choice.title not in left_out)
             return (*always, Choice("Stages or reflux ratio", ("stages", "reflux_ratio")), Choice("Purities and recoveries", ("purities",)))
+        inside = getattr(spec, "inside", None)
+        sizes = () if inside is None else (SPACING, SIZE) if inside == TRAYS else (SIZE,)
         able = [key for key in SINGLE if possible(key, condenser, reboiler)]
         left = freedom(condenser, reboiler) - len(rows_of(getattr(spec, "purities", None))) - len(rows_of(getattr(spec, "temperatures", None)))
-        fixed = self.choices[:-1]
+        fixed = (*self.choices[:-1], *sizes)
         return (*fixed, Choice("Specifications", tuple(able), left, port=REBOILER_HEAT if reboiler else "")) if left > 0 else fixed
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:

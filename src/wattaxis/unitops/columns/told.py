@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.unitops.base import EnergyState, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
 from wattaxis.unitops.columns.built import Built
+from wattaxis.unitops.columns.inside import Sized, sized
 from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT, draw_name, stripper_name
 from wattaxis.unitops.columns.stepping import misplaced, steps
 from wattaxis.unitops.profile import Profile, ProfilePort, column
@@ -27,9 +29,11 @@ def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     leaving = {ports[name]: _stream(build, state, product) for name, product in state.products.items()}
     energies, outside = _heats(build, givens, state)
     values = _values(build, state)
-    findings = [*build.findings, *_findings(build, givens, state)]
-    profiles = () if givens.draft else (*_profiles(build, state, ports), *steps(build.model, state, build.ids))
+    size = Sized() if givens.draft else sized(build, givens, state)
+    findings = [*build.findings, *_findings(build, givens, state), *size.findings]
+    profiles = () if givens.draft else (*_profiles(build, state, ports, size), *steps(build.model, state, build.ids))
     made = float(state.extents.sum(axis=0) @ kinetics.mass_made) if (kinetics := build.kinetics) is not None else 0.0
+    values += size.values
     return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state, mass_made=made)
 
 
@@ -151,11 +155,12 @@ def _two_liquids(shares: Vector) -> str:
     return f"There are two liquids on stage{'s' if len(parts) > 1 else ''} {' and '.join(spans)}: compositions and heat are those of both together."
 
 
-def _profiles(build: Built, state: ColumnState, ports: Mapping[str, str]) -> list[Profile]:
+def _profiles(build: Built, state: ColumnState, ports: Mapping[str, str], size: Sized) -> list[Profile]:
     """Of the column, and of each side stripper."""
     places = [ProfilePort(INLET, float(at), stream=tag) for tag, at in build.placed if at <= build.stages]
     places += [ProfilePort(ports[name], float(product.stage)) for name, product in state.products.items() if product.stage <= build.stages]
-    found = [_profile(build, state, slice(0, build.stages), "stages", "Stage by stage", places)]
+    main = _profile(build, state, slice(0, build.stages), "stages", "Stage by stage", places)
+    found = [replace(main, columns=(*main.columns, *size.columns))]
     first = build.stages
     for row, stripper in zip(build.rows("strippers"), build.strippers, strict=True):
         own = slice(first, first + stripper.stages)
