@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 
 #: Components up to which azeotropes are looked for; moles of vapour or liquid on a stage, per mole of feed, that are next to nothing.
 _FEW, _DRY = 4, 0.02
+#: How near a state comes to an azeotrope that holds it back.
+_AT = 1e-3
 #: Share by which sums may exceed what is fed.
 _SLACK = 1e-9
 
@@ -78,10 +80,17 @@ def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[B
     beside = " and ".join(f"a {b.want.text} of {b.want.value:.6g}" for b in settled)
     with_what = f" with {beside}" if beside else ""
     text = f"The {want.text} of {want.value:.6g} was not reached{with_what}: the last state that was found has {now:.6g}."
+    pure = want.components if want.kind in (FRACTION, RECOVERY) else ()
+    between = (0.0, 1.0)
+    if want.kind == FRACTION and want.basis != MASS:
+        # What goes over the top tends towards an azeotrope of the lowest boiling point, from whichever side.
+        between = (0.0 if want.product in (DISTILLATE, OVERHEAD) else now, want.value)
+    across, remedy = _azeotropes(layout, pure, between), "Stay on this side of it, or part it another way: another pressure, a solvent, two columns."
+    if across and between != (0.0, 1.0):
+        return NoColumnState(f"{text} {across}", remedy, now)
     if dry := _dry(layout, at):
         return NoColumnState(f"{text} {dry}", "Give more reflux or boil-up, or a target that is nearer.", now)
-    if azeotrope := _azeotropes(layout, want.components if want.kind in (FRACTION, RECOVERY) else ()):
-        remedy = "Stay on this side of it, or part it another way: another pressure, a solvent, two columns."
+    if azeotrope := across or _azeotropes(layout, pure, (0.0, 1.0)):
         return NoColumnState(f"{text} {azeotrope}", remedy, now)
     return NoColumnState(text, "Give more stages or more reflux, or a target that is nearer.", now)
 
@@ -146,8 +155,8 @@ def _dry(layout: Layout, at: Unknowns) -> str:
     return f"Stage {down + 1} runs dry: hardly any liquid leaves it." if L[down] < _DRY else ""
 
 
-def _azeotropes(layout: Layout, components: Sequence[str]) -> str:
-    """The azeotropes of components that a purity speaks of."""
+def _azeotropes(layout: Layout, components: Sequence[str], between: tuple[float, float]) -> str:
+    """The azeotrope of components that a purity speaks of, with a share of them between two."""
     there = [c.id for c, flow in zip(layout.model.components, layout.feed.sum(axis=0), strict=True) if flow > 0.0]
     if not components or len(there) > _FEW:
         return ""
@@ -156,7 +165,8 @@ def _azeotropes(layout: Layout, components: Sequence[str]) -> str:
     found = azeotropes(layout.model.part_of(there), float(np.median(layout.P)))
     for point in found.azeotropes:
         share = sum(float(x) for name, x in zip(there, point.fractions, strict=True) if name in components)
-        if 0.0 < share < 1.0:
+        if 0.0 < share < 1.0 and min(between) - _AT < share < max(between) + _AT:
             of = " and ".join(components)
-            return f"There is an {point.kind} at {point.temperature:.5g} K, with a mole fraction of {of} of {share:.4f}."
+            article = "a" if point.kind.startswith("h") else "an"
+            return f"There is {article} {point.kind} at {point.temperature:.5g} K, with a mole fraction of {of} of {share:.4f}."
     return ""
