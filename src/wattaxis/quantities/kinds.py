@@ -78,6 +78,8 @@ _KINDS = (
     Kind("money_flow", "money flow", ("EUR/s",), ("EUR/h", "EUR/d", "EUR/yr", "EUR/s"), -1e15, 1e15),
     Kind("number", "number", ("",), ("",), -1e9, 1e9),
     Kind("count", "count", ("",), ("",), 0.0, 1e6),
+    # Of what follows one another, such as stages: a larger plant has no more of it.
+    Kind("ordinal", "number in series", ("",), ("",), 0.0, 1e6),
 )
 KINDS: dict[str, Kind] = {kind.key: kind for kind in _KINDS}
 

@@ -87,7 +87,7 @@ class Built:
                 )
             if tag in given:
                 raise UnitFault(f"{tag} has two stages.", "Remove one of the rows; parts of a stream come by a splitter.", f"feeds[{row.id}].stage")
-            given[tag] = self.on_stage(cell_si(row.cells["stage"], "count"), f"{tag} comes in", f"feeds[{row.id}].stage", self.every)
+            given[tag] = self.on_stage(cell_si(row.cells["stage"], "ordinal"), f"{tag} comes in", f"feeds[{row.id}].stage", self.every)
             if row.cells.get("enters") == PARTED_FEED:
                 self.parted.add(tag)
         for tag, stream in zip(tags, self.feeds, strict=True):
@@ -148,16 +148,16 @@ class Built:
 
     def _span(self, row: GivenRow, key: str) -> slice:
         """The stages of a row, from one to another."""
-        first, last = (self.on_stage(cell_si(row.cells[k], "count"), f"Row {row.id} is", f"{key}[{row.id}].{k}") for k in ("from", "to"))
+        first, last = (self.on_stage(cell_si(row.cells[k], "ordinal"), f"Row {row.id} is", f"{key}[{row.id}].{k}") for k in ("from", "to"))
         return slice(min(first, last) - 1, max(first, last))
 
     def _stripper(self, row: GivenRow) -> SideStripper:
-        number = whole_number(cell_si(row.cells["stages"], "count"), "stages of a side stripper", 50)
+        number = whole_number(cell_si(row.cells["stages"], "ordinal"), "stages of a side stripper", 50)
         source, target = (self._at(row, "strippers", key) for key in ("from", "to"))
         return SideStripper(stripper_name(row), number, source, target, reboiler="boil_up" in row.cells)
 
     def _at(self, row: GivenRow, table: str, key: str) -> int:
-        return self.on_stage(cell_si(row.cells[key], "count"), f"Row {row.id} is", f"{table}[{row.id}].{key}")
+        return self.on_stage(cell_si(row.cells[key], "ordinal"), f"Row {row.id} is", f"{table}[{row.id}].{key}")
 
     @cached_property
     def kinetics(self) -> Kinetics | None:
@@ -244,7 +244,7 @@ class Built:
         return rows_of(self.givens.raw(key))
 
     def _stage_of(self, row: GivenRow, key: str) -> int:
-        return self.on_stage(cell_si(row.cells["stage"], "count"), f"Row {row.id} is", f"{key}[{row.id}].stage")
+        return self.on_stage(cell_si(row.cells["stage"], "ordinal"), f"Row {row.id} is", f"{key}[{row.id}].stage")
 
     def wants(self) -> list[Want]:
         """What is specified."""

@@ -65,7 +65,7 @@ class ExtractionColumnUnit(UnitOperation):
         Port("heavy", "Heavier product", "out", place=(0.5, 1.0)),
     )
     fields = (
-        Field("stages", "Stages", "count", "in equilibrium, counted from the top"),
+        Field("stages", "Stages", "ordinal", "in equilibrium, counted from the top"),
         Field("pressure", "Pressure", "pressure", "high enough that nothing boils; blank: the lowest of the feeds"),
         Field("feeds", "Stages of the feeds between", "table", "a stream without a row comes in half-way", columns=_FEEDS, most=20),
         Field("heats", "Heat on stages", "table", "of jackets and coolers", columns=HEATS, most=20),
@@ -123,7 +123,7 @@ class _Built:
         return at
 
     def _on_stage(self, row: GivenRow, key: str, what: str) -> int:
-        value = cell_si(row.cells["stage"], "count")
+        value = cell_si(row.cells["stage"], "ordinal")
         if not 1 <= value <= self.stages or value != round(value):
             text = f"{what} on stage {value:g}, and the column has stages 1 to {self.stages}."
             raise UnitFault(text, "Give one of them.", f"{key}[{row.id}].stage")

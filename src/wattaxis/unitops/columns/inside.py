@@ -22,7 +22,6 @@ from wattaxis.equipment.column_inside import (
     tray_loss,
 )
 from wattaxis.properties.state import Vector
-from wattaxis.properties.transport import transport
 from wattaxis.unitops.base import Finding, Givens, ResultValue, UnitFault
 from wattaxis.unitops.columns.built import Built
 from wattaxis.unitops.profile import ProfileColumn, column
@@ -67,6 +66,8 @@ def _stage(model: PropertyModel, state: ColumnState, j: int) -> tuple[float, ...
         raise UnitFault(
             f"The property model gives the liquid of stage {j + 1} no volume.", "Leave the inside blank, or choose another model.", "inside"
         )
+    from wattaxis.properties.transport import transport  # late: it loads the kernels
+
     moved = transport("liquid", T, P, x, model.curves)
     densities = vapour.molar_mass / vapour.molar_volume, liquid.molar_mass / liquid.molar_volume
     masses = state.liquid[j] * liquid.molar_mass, state.vapour[j] * vapour.molar_mass

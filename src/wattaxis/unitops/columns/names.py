@@ -43,33 +43,33 @@ SINGLE: dict[str, Callable[[float], Want]] = {
 #: How a feed comes in: all of it on its stage, or its vapour to the liquid of the stage above.
 WHOLE_FEED, PARTED_FEED = "on the stage", "vapour above"
 ENTERS = Column("enters", "Enters", "option", "blank: all of it on the stage", options=(WHOLE_FEED, PARTED_FEED))
-FEEDS = (Column("stream", "Stream", "stream"), Column("stage", "Stage", "count", "counted from the top, the condenser among them"), ENTERS)
-HEATS = (Column("stage", "Stage", "count"), Column("power", "Heat added", "power", "negative: it is taken"))
+FEEDS = (Column("stream", "Stream", "stream"), Column("stage", "Stage", "ordinal", "counted from the top, the condenser among them"), ENTERS)
+HEATS = (Column("stage", "Stage", "ordinal"), Column("power", "Heat added", "power", "negative: it is taken"))
 DRAWS = (
-    Column("stage", "Stage", "count"),
+    Column("stage", "Stage", "ordinal"),
     Column("phase", "Phase", "option", options=("liquid", "vapour")),
     Column("flow", "Flow", "mole_flow", "or a component with its mole fraction"),
     Column("component", "Component", "component"),
     Column("purity", "Mole fraction", "fraction"),
 )
 PUMP_AROUNDS = (
-    Column("from", "From stage", "count"),
-    Column("to", "To stage", "count"),
+    Column("from", "From stage", "ordinal"),
+    Column("to", "To stage", "ordinal"),
     Column("flow", "Flow", "mole_flow"),
     Column("power", "Heat added", "power", "negative: it is cooled"),
 )
 STRIPPERS = (
-    Column("stages", "Stages", "count", "they count on from the last of the column"),
-    Column("from", "Liquid from stage", "count"),
-    Column("to", "Vapour to stage", "count"),
+    Column("stages", "Stages", "ordinal", "they count on from the last of the column"),
+    Column("from", "Liquid from stage", "ordinal"),
+    Column("to", "Vapour to stage", "ordinal"),
     Column("flow", "Product", "mole_flow", "what leaves it below"),
     Column("boil_up", "Boil-up ratio", "number", "blank: no reboiler, steam is fed to its last stage"),
 )
-EFFICIENCIES = (Column("from", "From stage", "count"), Column("to", "To stage", "count"), Column("efficiency", "Efficiency", "fraction"))
-PRESSURES = (Column("stage", "Stage", "count"), Column("pressure", "Pressure", "pressure"))
+EFFICIENCIES = (Column("from", "From stage", "ordinal"), Column("to", "To stage", "ordinal"), Column("efficiency", "Efficiency", "fraction"))
+PRESSURES = (Column("stage", "Stage", "ordinal"), Column("pressure", "Pressure", "pressure"))
 HOLD_UPS = (
-    Column("from", "From stage", "count"),
-    Column("to", "To stage", "count"),
+    Column("from", "From stage", "ordinal"),
+    Column("to", "To stage", "ordinal"),
     Column("liquid", "Liquid on each", "volume", "where rates count by volume"),
     Column("catalyst", "Catalyst on each", "mass", "where rates count by mass of catalyst"),
 )
@@ -82,7 +82,7 @@ PURITIES = (
     Column("value", "Value", "fraction"),
     Column("over", "Over component", "component", "of a ratio"),
 )
-TEMPERATURES = (Column("stage", "Stage", "count"), Column("temperature", "Temperature", "temperature"))
+TEMPERATURES = (Column("stage", "Stage", "ordinal"), Column("temperature", "Temperature", "temperature"))
 #: Tables in which every cell is needed, with those that need not be.
 TABLES: dict[str, tuple[tuple[Column, ...], frozenset[str]]] = {
     "feeds": (FEEDS, frozenset({"enters"})),

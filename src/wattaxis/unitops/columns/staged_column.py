@@ -151,7 +151,7 @@ class StagedColumnUnit(UnitOperation):
     )
     fields = (
         Field("calculation", "Calculated", "option", "a short-cut takes the recoveries of two keys", options=(BY_STAGES, SHORT_CUT)),
-        Field("stages", "Stages", "count", "condenser and reboiler among them"),
+        Field("stages", "Stages", "ordinal", "condenser and reboiler among them"),
         Field("condenser", "Condenser", "option", options=tuple(CONDENSERS)),
         Field("back", "What goes back", "option", "blank: the lighter liquid", options=tuple(BACK), **_beside((DECANTER,))),
         Field("reboiler", "Reboiler", "option", options=(KETTLE, NO_REBOILER)),

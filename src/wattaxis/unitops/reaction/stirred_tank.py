@@ -81,7 +81,7 @@ class StirredTank(UnitOperation):
     ports = PORTS
     fields = (
         REACTIONS,
-        Field("tanks", "Tanks in series", "count", "blank: one; all alike: size, coolant and its area are of each, given heat is shared evenly"),
+        Field("tanks", "Tanks in series", "ordinal", "blank: one; all alike: size, coolant and its area are of each, given heat is shared evenly"),
         Field("volume", "Volume", "volume", "of the phase in which the reactions take place"),
         Field("residence_time", "Residence time", "time", "volume over the volume flow of that phase at the outlet"),
         Field("conversion", "Conversion", "fraction", "of the base component"),
@@ -186,7 +186,7 @@ def _tank_by_tank(stages: Sequence[_Stage]) -> tuple[Profile, ...]:
     ]
     for i in first.there:
         columns.append(column("flow", "Flow", "mole_flow", [float(stage.flows[i]) for stage in stages], component=first.ids[i], group="Flows"))
-    along = column("tank", "Tank", "count", [float(k) for k in range(1, len(stages) + 1)])
+    along = column("tank", "Tank", "ordinal", [float(k) for k in range(1, len(stages) + 1)])
     return (Profile("tanks", "Tank by tank", along, tuple(columns), steps=True),)
 
 
