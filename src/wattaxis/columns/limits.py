@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wattaxis.columns.carried import decant
-from wattaxis.columns.layout import DISTILLATE, ENDS, OVERHEAD, ColumnError, Layout, NoColumnState
+from wattaxis.columns.layout import DISTILLATE, ENDS, NONE, OVERHEAD, REBOILER, ColumnError, Layout, NoColumnState
 from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
 from wattaxis.properties import FlashError
 
@@ -107,6 +107,13 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknow
         text = f"A reflux ratio of {ratio:.4g} lets {(1.0 + ratio) * top * layout.whole:.4g} mol/s of vapour reach the condenser, and "
         text += f"{risen * layout.whole:.4g} mol/s are fed as vapour: below the feed none would rise."
         return NoColumnState(text, "Give more reflux or a larger product at the top, or cool the feed.")
+    if not _boils(layout):
+        bar = float(np.median(layout.P)) / 1e5
+        text = f"At {bar:.4g} bar the feed has no state of liquid beside vapour: the column would work above its critical point."
+        return NoColumnState(text, "Give a lower pressure.")
+    if ratio is not None and (heat := spared(layout, start)) > 0.0:
+        text = f"The feeds bring {heat * layout.whole / 1e3:.4g} kW more than a reflux ratio of {ratio:.4g} and such products take out: the reboiler "
+        return NoColumnState(f"{text}would have to be cooled.", "Give more reflux or a larger product at the top, or cool the feed.")
     for product in layout.products:
         drawn = values.get((FLOW, product.name), 0.0)
         above = layout.feed[: product.stage + 1].sum() == 0.0
@@ -120,10 +127,6 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknow
             text = f"{drawn:.4g} mol/s of liquid are to be drawn from stage {product.stage + 1}, and a reflux ratio of {ratio:.4g} sends "
             text += f"{ratio * top * layout.whole:.4g} mol/s down to it."
             return NoColumnState(text, "Draw less, give more reflux, or draw vapour.")
-    if not _boils(layout):
-        bar = float(np.median(layout.P)) / 1e5
-        text = f"At {bar:.4g} bar the feed has no state of liquid beside vapour: the column would work above its critical point."
-        return NoColumnState(text, "Give a lower pressure.")
     if layout.back and not decant(layout, start).parts:
         text = "No state of the column was found in which the condensate parts in two: by the estimate with which the search began it is one liquid."
         return NoColumnState(text, "Let it be a total condenser, subcool it, let the other liquid go back, or feed more of what parts.")
@@ -132,6 +135,18 @@ def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknow
         return NoColumnState(text, "Draw less, give more reflux or boil-up, or cool less.")
     text = "No state of the column was found: as a rule a section has hardly any vapour or liquid then."
     return NoColumnState(text, "Look at feeds, pressures and stages; begin with a reflux ratio and the flow of a product.")
+
+
+def spared(layout: Layout, start: Unknowns) -> float:
+    """J/mol by which the reboiler of a column with a condenser would have to be cooled, by the balance over all of it; 0 where it is heated."""
+    from wattaxis.columns.equations import HEAT, Equations  # late: they load the kernels
+
+    place = next((k for k, free in enumerate(layout.free) if free.name == REBOILER), None)
+    if place is None or layout.condenser == NONE:
+        return 0.0
+    found = Equations(layout, ()).look(start)
+    left = float(found.heats[1 if layout.total else 0 :].sum()) + (float(found.others[0]) if layout.total else 0.0)
+    return max(-(float(start.free[place]) + HEAT * left), 0.0)
 
 
 def _boils(layout: Layout) -> bool:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from wattaxis.columns.equations import Equations, Looked, Unknowns
+from wattaxis.columns.fewer import shorter, stretched
 from wattaxis.columns.layout import DECANTING, DISTILLATE, ENDS, MIXED, NONE, OVERHEAD, TOTAL, ColumnError, Layout, NoColumnState
 from wattaxis.columns.limits import hopeless, refuse, unreached
 from wattaxis.columns.start import AS_FED, CAREFUL, FAST, Way, begin, easy_heats
@@ -33,6 +34,8 @@ _GONE = 1e-7
 _ALIKE = 1e-3
 #: Share of the way to what is wanted that a step on it may be at least.
 _SHORTEST = 1.0 / 512.0
+#: What counts as missing to one at least on the way from a purity.
+_PURE = 1e-12
 #: Share of its rates at which next to nothing reacts, and by which that grows at least on a way to all of it.
 _HARDLY, _SLOWEST = 1e-4, 1.01
 
@@ -256,6 +259,8 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
         return at
     if layout.reacting is not None and (at := _reacting_more(layout, easy, first, log)) is not None:
         return at
+    if (at := _stage_by_stage(layout, [b.want for b in easy], log)) is not None:
+        return at
     heats = easy_heats(layout, first)
     at = _through_time(Equations(layout, easy, 0.0, heats), first, log)
     done, step = 0.0, 0.5
@@ -267,6 +272,22 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
         elif (step := 0.4 * step) < _SHORTEST:
             return None
     return at
+
+
+def _stage_by_stage(layout: Layout, wants: Sequence[Want], log: Log) -> Unknowns | None:
+    """From a column of few stages to that of all, each from the state of the one before."""
+    at: Unknowns | None = None
+    for short in (*shorter(layout), layout):
+        try:
+            start = begin(short, wants) if at is None else stretched(at, short.stages)
+        except FlashError:
+            continue
+        equations = Equations(short, [Binder(short).bound(want) for want in wants])
+        found = _newton(equations, start, log) or _through_time(equations, start, log)
+        if short is layout:
+            return found
+        at = found or at
+    return None
 
 
 def _reacting_more(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -> Unknowns | None:
@@ -342,7 +363,8 @@ def _one_by_one(layout: Layout, binder: Binder, bound: Sequence[Bound], easy: Se
 
 def _between(want: Want, old: float, new: float, share: float) -> float:
     """A value on the way: purities by the logarithm of what is missing to one."""
-    if want.kind in (FRACTION, RECOVERY) and 0.0 < old < 1.0:
+    if want.kind in (FRACTION, RECOVERY):
+        old = min(max(old, _PURE), 1.0 - _PURE)
         a, b = np.log(old / (1.0 - old)), np.log(new / (1.0 - new))
         return float(1.0 / (1.0 + np.exp(-(a + share * (b - a)))))
     if old > 0.0 and new > 0.0 and want.kind in (REFLUX, BOIL_UP, FLOW):

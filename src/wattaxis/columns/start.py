@@ -163,13 +163,13 @@ def _boiled(layout: Layout, wants: Sequence[Want]) -> float:
 
 
 def _reflux(layout: Layout, wants: Sequence[Want], top: float, bottom: float) -> float:
+    risen = 1.0 - sum(part for part, _ in layout.fed_liquid)
     for want in wants:
         if want.kind == REFLUX:
             return max(want.value, 0.05)
         if want.kind == BOIL_UP:
-            return max(want.value * bottom / top - 1.0, 0.2)
+            return max((want.value * bottom + risen) / top - 1.0, 0.2)
     # Some vapour rises below the feed too.
-    risen = 1.0 - sum(part for part, _ in layout.fed_liquid)
     return max(_REFLUX, (risen + _RISING) / top - 1.0)
 
 
