@@ -51,4 +51,5 @@ class Command(BaseCommand):
             add_variant(small.project, "Butanol and water", example("butanol_and_water"), person)
             add_variant(small.project, "Butanone extracted", example("butanone_extracted"), person)
             add_variant(small.project, "Ether from methanol", example("ether_from_methanol"), person)
+            add_variant(small.project, "Gas in oil", example("gas_in_oil"), person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
