@@ -99,3 +99,20 @@ def test_a_decanter_parts_what_a_column_cannot(page, tmp_path):
     section.send_keys(Keys.END)
     page.wait(lambda: float(page.find("[data-test=read-light_share]").text) == 1.0)
     page.text("There are two liquids on stages 1 to 2")
+
+
+def test_a_feed_is_tried_on_other_stages_and_put_on_the_best(page, tmp_path):
+    page.upload(tmp_path, "ether", example("ether_from_methanol"))
+    page.in_date()
+    page.select("T-902")
+    page.type_value("feeds[1].stage", "6")
+    page.in_date()
+    page.click("//a[normalize-space()='Open the page of T-902']")
+    page.click("//button[normalize-space()='S-911 on other stages']")
+    page.text("With S-911 on stage")
+    before = page.revision()
+    page.click("//button[starts-with(normalize-space(), 'Put S-911 on stage')]")
+    page.wait(lambda: page.revision() > before)
+    page.in_date()
+    page.click("//button[normalize-space()='S-911 on other stages']")
+    page.text("S-911 comes in where T-902 takes least heat")

@@ -3,7 +3,9 @@
 import pytest
 from plants import plant, q
 
-from wattaxis import check, solve
+from wattaxis import Memory, check, solve
+from wattaxis.flowsheet import models_of
+from wattaxis.solving.calculator import Calculator
 
 CUTS = [("n-pentane", "109-66-0"), ("n-hexane", "110-54-3"), ("n-heptane", "142-82-5"), ("n-octane", "111-65-9"), ("n-decane", "124-18-5")]
 BUILT = {
@@ -62,6 +64,18 @@ def test_pump_arounds_and_side_strippers_on_the_sheet():
     assert side.at("liquid_fraction", 24, "n-pentane") < 0.6 * side.at("liquid_fraction", 21, "n-pentane")
     # What is taken out half-way does not go to the condenser.
     assert result.units["T"].profiles[0].at("vapour_flow", 10) > plain.units["T"].profiles[0].at("vapour_flow", 10)
+
+
+def test_a_loop_goes_on_with_an_estimate_of_every_product():
+    """Where streams allow no state yet, side strippers hand on something too, and together it is what is fed."""
+    spec = {"pump_arounds": rows(ROUND), "strippers": rows({**SIDE, "flow": q("60 mol/s")}), "reflux_ratio": q("0.2")}
+    document = column(spec, ("distillate", "bottoms", "stripper_1"))
+    assert not solve(document).complete
+    calculator = Calculator(document, models_of(document))
+    streams = calculator.named("F", calculator.unit("F", {}, Memory()))[0]
+    draft = calculator.unit("T", streams, Memory(), "draft")
+    assert set(draft.outlets) == {"distillate", "bottoms", "stripper_1"}
+    assert sum(s.flow for s in draft.outlets.values()) == pytest.approx(100.0)
 
 
 def test_a_side_stripper_is_fed_steam():

@@ -17,6 +17,7 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/balance"),
     ("post", "/api/variants/{variant_id}/scaling"),
     ("post", "/api/variants/{variant_id}/conditions"),
+    ("post", "/api/variants/{variant_id}/column-study"),
     ("post", "/api/variants/{variant_id}/piece"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),
@@ -48,6 +49,7 @@ def ask(client, variant, method, path):
     body |= {"formula": "S-07.temperature", "tokens": ["x"], "cells": []}
     body["data"] = {"name": "x", "kind": "vapour pressure", "components": ["a"], "columns": [{"key": "T", "unit": "K"}, {"key": "P", "unit": "Pa"}]}
     body |= {"units": ["V-101"], "conditions": [{}]}
+    body["unit"] = "T-101"
     body["reaction"] = {"text": "water = water"}
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code

@@ -15,7 +15,7 @@ from projects.service import latest
 from runs.service import service as solving
 
 from wattaxis.flowsheet import Document
-from wattaxis.questions import set_apart
+from wattaxis.questions import column_study_of, set_apart, set_columns_apart
 
 router = Router()
 
@@ -119,3 +119,20 @@ def conditions(request: HttpRequest, variant_id: int, body: result_schemas.Condi
     question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}
     answer = solving.ask(variant.id, asker(request), body.token, **question)
     return answer if "cases" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post("variants/{id:variant_id}/column-study", response={200: result_schemas.ColumnStudyOut, 422: schemas.Message}, auth=reading)
+def column_study(request: HttpRequest, variant_id: int, body: result_schemas.ColumnIn) -> Any:
+    """A column with a feed on other stages, or with other numbers of stages, each calculated alone."""
+    variant, _ = member(request, variant_id)
+    plant, result = calculated(variant)
+    try:
+        apart = set_columns_apart(plant, result, body)
+    except ValueError as error:
+        return Status(422, {"message": str(error)})
+    question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}
+    answer = solving.ask(variant.id, asker(request), body.token, **question)
+    if "cases" not in answer:
+        return Status(422, {"message": answer["text"]})
+    tries = [(c["condition"], {v["key"]: v["value"] for v in c["values"] if not v["component"]}, c["problem"]) for c in answer["cases"]]
+    return column_study_of(plant, body, tries).to_data()

@@ -7,7 +7,7 @@ from typing import Literal
 from ninja import Schema
 from pydantic import ConfigDict, Field
 
-from wattaxis.questions import ConditionsQuestion
+from wattaxis.questions import ColumnQuestion, ConditionsQuestion
 from wattaxis.solving.results import AimResult, Assumption, Balance, EnergyResult, LoopResult, Mark, PinResult, StreamResult, UnitState
 from wattaxis.unitops import Ask, Finding, Profile, ResultValue
 
@@ -85,3 +85,24 @@ class CasesOut(Schema):
     """What was asked for, unit by unit."""
 
     cases: list[CaseOut]
+
+
+class ColumnIn(ColumnQuestion):
+    """The question with the token by which the page knows it."""
+
+    model_config = ConfigDict(extra="ignore")
+
+    token: str = Field(default="", max_length=40)
+
+
+class ColumnStudyOut(Schema):
+    """What a column takes with a feed elsewhere, or with other numbers of stages: in words, as a profile, and the edit that makes it the best."""
+
+    unit: str
+    stream: str
+    now: int
+    best: int | None
+    fewest: int | None
+    text: str
+    edit: dict[str, object] | None
+    profile: Profile | None

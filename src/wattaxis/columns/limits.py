@@ -32,7 +32,7 @@ def refuse(layout: Layout, bound: Sequence[Bound]) -> None:
         more = f", {sides} of them for side draws, pump-arounds and side strippers" if sides else ""
         text = f"The column takes {layout.wanted} specifications{more}, and {given} are given."
         raise ColumnError(text, "Give as many as it takes.")
-    if int((layout.feed.sum(axis=0) > 0.0).sum()) < 2:
+    if layout.reacting is None and int((layout.feed.sum(axis=0) > 0.0).sum()) < 2:
         raise ColumnError("One component alone is fed, and there is nothing to part it from.", "Use a drum, a heater or a valve.")
     for k, want in enumerate(wants):
         if any(want.at(0.0) == other.at(0.0) for other in wants[:k]):

@@ -276,8 +276,9 @@ def _easiest(layout: Layout, easy: Sequence[Bound], first: Unknowns, log: Log) -
 
 def _stage_by_stage(layout: Layout, wants: Sequence[Want], log: Log) -> Unknowns | None:
     """From a column of few stages to that of all, each from the state of the one before."""
+    few = list(shorter(layout))
     at: Unknowns | None = None
-    for short in (*shorter(layout), layout):
+    for short in (*few, layout) if few else ():
         try:
             start = begin(short, wants) if at is None else stretched(at, short.stages)
         except FlashError:

@@ -96,20 +96,26 @@ def set_apart(document: Document, result: Calculated, question: ConditionsQuesti
         unit = document.unit(tag)
         if unit is None:
             raise ValueError(f"There is no unit {tag}.")
-        kept = _with_found(unit, document, result).model_dump(mode="json", exclude_none=True)
+        if sum(s.target.unit == tag and s.target.port == INLET for s in document.streams) != 1:
+            raise ValueError(f"{tag} has no one inlet, so there is nothing to vary.")
+        kept = with_found(unit, document, result).model_dump(mode="json", exclude_none=True)
         for number, condition in enumerate(question.conditions):
             name = f"U{len(places) + 1}"
             places.append((name, tag, number))
             units.append({**kept, "tag": name})
-            for added, stream in _around(document, result, unit, name, condition):
+            for added, stream, _ in around(document, result, unit, name, condition):
                 units.append(added)
                 streams.append(stream)
-    whole = document.model_dump(mode="json", exclude_none=True)
-    data = {key: whole[key] for key in ("format", "version", "chemistry")} | {"units": units, "streams": streams}
     try:
-        return Apart(load_data(data), tuple(places))
+        return Apart(small_plant(document, units, streams), tuple(places))
     except ValueError as error:
         raise ValueError(f"These conditions cannot be: {error}") from error
+
+
+def small_plant(document: Document, units: list[dict[str, Any]], streams: list[dict[str, Any]]) -> Document:
+    """A plant of other units and streams with the chemistry of a document. Raises ValueError."""
+    whole = document.model_dump(mode="json", exclude_none=True)
+    return load_data({key: whole[key] for key in ("format", "version", "chemistry")} | {"units": units, "streams": streams})
 
 
 def calculate_apart(apart: Apart) -> list[Case]:
@@ -129,7 +135,7 @@ def calculate_apart(apart: Apart) -> list[Case]:
     return cases
 
 
-def _with_found(unit: Unit, document: Document, result: Calculated) -> Unit:
+def with_found(unit: Unit, document: Document, result: Calculated) -> Unit:
     """The unit with the values that aims found for it."""
     found = {aim.name: aim for aim in result.aims}
     for aim in document.aims:
@@ -139,11 +145,9 @@ def _with_found(unit: Unit, document: Document, result: Calculated) -> Unit:
     return unit
 
 
-def _around(document: Document, result: Calculated, unit: Unit, name: str, condition: Condition) -> list[tuple[dict[str, Any], dict[str, Any]]]:
-    """What stands at the ports of a unit, and the stream to it."""
-    found: list[tuple[dict[str, Any], dict[str, Any]]] = []
-    if sum(s.target.unit == unit.tag and s.target.port == INLET for s in document.streams) != 1:
-        raise ValueError(f"{unit.tag} has no one inlet, so there is nothing to vary.")
+def around(document: Document, result: Calculated, unit: Unit, name: str, condition: Condition) -> list[tuple[dict[str, Any], dict[str, Any], str]]:
+    """What stands at the ports of a unit, the stream to it, and the stream of the whole plant that it stands for."""
+    found: list[tuple[dict[str, Any], dict[str, Any], str]] = []
     for stream in document.streams:
         tag = f"{name}-{len(found) + 1}"
         if stream.target.unit == unit.tag:
@@ -154,10 +158,12 @@ def _around(document: Document, result: Calculated, unit: Unit, name: str, condi
             else:
                 source = ("feed", "outlet", _feed(result, stream.tag, condition if stream.target.port == INLET else Condition()))
             kind, port, spec = source
-            found.append(({"tag": tag, "type": kind, "spec": spec}, {"tag": f"{tag}-S", "source": {"unit": tag, "port": port}, "target": end}))
+            found.append(
+                ({"tag": tag, "type": kind, "spec": spec}, {"tag": f"{tag}-S", "source": {"unit": tag, "port": port}, "target": end}, stream.tag)
+            )
         elif stream.source.unit == unit.tag and stream.tag in result.streams:
             ends = {"source": {"unit": name, "port": stream.source.port}, "target": {"unit": tag, "port": "inlet"}}
-            found.append(({"tag": tag, "type": "product", "spec": {}}, {"tag": f"{tag}-S", **ends}))
+            found.append(({"tag": tag, "type": "product", "spec": {}}, {"tag": f"{tag}-S", **ends}, stream.tag))
     return found
 
 

@@ -772,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/column-study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Column Study
+         * @description A column with a feed on other stages, or with other numbers of stages, each calculated alone.
+         */
+        post: operations["api_calculated_column_study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/compare": {
         parameters: {
             query?: never;
@@ -1991,6 +2011,24 @@ export interface components {
             code: string;
         };
         /**
+         * ColumnIn
+         * @description The question with the token by which the page knows it.
+         */
+        ColumnIn: {
+            /**
+             * Stream
+             * @default
+             */
+            stream?: string;
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * ColumnOut
          * @description A column of a table that is given.
          */
@@ -2016,6 +2054,29 @@ export interface components {
              * @default
              */
             unit?: string;
+        };
+        /**
+         * ColumnStudyOut
+         * @description What a column takes with a feed elsewhere, or with other numbers of stages: in words, as a profile, and the edit that makes it the best.
+         */
+        ColumnStudyOut: {
+            /** Best */
+            best: number | null;
+            /** Edit */
+            edit: {
+                [key: string]: unknown;
+            } | null;
+            /** Fewest */
+            fewest: number | null;
+            /** Now */
+            now: number;
+            profile: components["schemas"]["Profile"] | null;
+            /** Stream */
+            stream: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * ComparisonOut
@@ -6916,6 +6977,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    api_calculated_column_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnStudyOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

@@ -47,7 +47,7 @@ def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequen
     for name, flows in staged.estimate(wants).items():
         liquid = at[name].phase == "liquid"
         try:
-            state = build.whole.flash(build.spread(np.maximum(flows, 0.0)), P=float(build.P[at[name].stage]), VF=0.0 if liquid else 1.0)
+            state = build.whole.flash(build.spread(np.maximum(flows, 0.0)), P=float(staged.layout.P[at[name].stage]), VF=0.0 if liquid else 1.0)
         except FlashError as error:
             raise UnitFault(f"A product has no state: {error}", "Look at the property model and the pressures.") from error
         leaving[ports[name]] = StreamState(float(flows.sum()), state)
