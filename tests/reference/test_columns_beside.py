@@ -156,6 +156,20 @@ def test_what_reacts_on_stages_is_by_the_rates_there(constant, reflux, made):
         assert (state.K[j] * state.x[j]).sum() == pytest.approx(1.0, abs=1e-9)
 
 
+def test_a_single_component_may_be_fed_where_it_reacts():
+    parts = ["methanol", "dimethyl ether", "water"]
+    model = PropertyModel("predictive-soave-redlich-kwong", parts)
+    law = RateLaw(PowerLaw({"methanol": 2.0}, basis="mole fraction"), Arrhenius(50.0))
+    kinetics = Kinetics(ReactionSet("E", (Reaction("R1", dict(zip(parts, (-2.0, 1.0, 1.0), strict=True)), "liquid", law),)), model)
+    feeds = [fed(model, 10, [100, 0, 0], P=12e5, T=380.0)]
+    sizes = np.where((np.arange(20) > 4) & (np.arange(20) < 12), 0.5, 0.0)
+    column = StagedColumn(model, feeds, stages=20, pressure=10e5, reactions=Reactions(kinetics, sizes))
+    state = column.solve([Want("reflux ratio", 5.0), Want("flow", 50.0, "distillate")])
+    made = float(state.extents.sum())
+    assert made > 49.0
+    assert sum(p.flows for p in state.products.values()) == pytest.approx([100.0 - 2.0 * made, made, made], abs=1e-7)
+
+
 def test_a_small_reactive_column_is_that_of_an_independent_solution():
     """Three stages that react on the middle one: the balances solved by a library from another start."""
     model, kinetics = esterification(40.0)
@@ -298,5 +312,7 @@ def test_a_condensate_of_one_liquid_cannot_be_decanted():
     column = StagedColumn(model, [fed(model, 4, [50, 50], VF=0.0)], stages=10, pressure=P, condenser="decanting")
     with pytest.raises(ColumnError, match="it is one liquid"):
         column.solve([Want("boil-up ratio", 1.0)])
+    with pytest.raises(ColumnError, match="where the condensate is decanted"):
+        StagedColumn(model, [fed(model, 4, [50, 50], VF=0.0)], stages=10, pressure=P, condenser="decanting", draws=[SideDraw("side", 1)])
     with pytest.raises(ColumnError, match="knows no second liquid"):
         StagedColumn(PropertyModel("ideal", ["water", "ethanol"]), [fed(model, 4, [50, 50], VF=0.0)], stages=10, pressure=P, condenser="decanting")

@@ -79,6 +79,8 @@ class Parts:
 
     def _draw(self, draw: SideDraw) -> None:
         on_stage(draw.stage, self.stages, f"The draw {draw.name}")
+        if draw.stage == 1 and self.condenser == DECANTING:
+            raise ColumnError(f"The draw {draw.name} is on stage 1, where the condensate is decanted.", "Take it from another stage.")
         inside = draw.stage > 1 if draw.phase == "vapour" else draw.stage < self.stages
         if not inside:
             raise ColumnError(f"The {draw.phase} of stage {draw.stage} is a product of its own already.", "Take it from another stage.")
