@@ -66,6 +66,16 @@ def test_stages_against_reflux_and_the_fewest_that_do():
     assert study.best is study.edit is None
 
 
+def test_what_is_on_stages_moves_with_their_number():
+    draws = {"rows": [{"id": "1", "cells": {"stage": q("10"), "phase": "liquid", "flow": q("2 mol/s")}}]}
+    document = column(stages="20", stage="11", draws=draws, heats={"rows": [{"id": "1", "cells": {"stage": q("19"), "power": q("5 kW")}}]})
+    document = edit(document, "add_unit", unit={"tag": "Z3", "type": "product", "spec": {}})
+    document = edit(document, "connect", stream={"tag": "4", "source": {"unit": "T", "port": "draw_1"}, "target": {"unit": "Z3", "port": "inlet"}})
+    study = studied(document)
+    assert study.tries[-1].number == 40
+    assert not [t.problem for t in study.tries if t.number >= 18 and t.problem]
+
+
 def test_a_column_within_a_loop_keeps_what_comes_in():
     document = example("ether_from_methanol")
     result = solve(document)

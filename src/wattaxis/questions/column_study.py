@@ -26,7 +26,7 @@ _SAME = 1e-6
 
 
 class ColumnQuestion(BaseModel):
-    """A column by its tag, and the feed of which other stages are tried; blank: other numbers of stages, with feeds at the same height."""
+    """A column by its tag, and the feed of which other stages are tried; blank: other numbers of stages, what is on them at the same height."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -101,7 +101,7 @@ def set_columns_apart(document: Document, result: Calculated, question: ColumnQu
                 rows.append(
                     {"id": f"r{len(rows) + 1}", "cells": {"stream": stream["tag"], "stage": {"value": at[known], "unit": ""}} | _enters(unit, known)}
                 )
-        spec = deepcopy(kept["spec"]) | {"stages": {"value": total, "unit": ""}, "feeds": {"rows": rows}}
+        spec = _scaled(unit, deepcopy(kept["spec"]), stages, total) | {"stages": {"value": total, "unit": ""}, "feeds": {"rows": rows}}
         units.append({**kept, "tag": name, "spec": spec})
     return Apart(small_plant(document, units, streams), tuple(places))
 
@@ -217,6 +217,18 @@ def _stages_now(unit: Unit, stages: int, question: ColumnQuestion) -> int:
     table = unit.spec.feeds  # type: ignore[attr-defined]
     row = next((row for row in (table.rows if table is not None else ()) if row.cells.get("stream") == question.stream), None)
     return (stages + 1) // 2 if row is None or "stage" not in row.cells else _whole(row.cells["stage"], f"stage of {question.stream}")
+
+
+def _scaled(unit: Unit, spec: dict[str, Any], before: int, after: int) -> dict[str, Any]:
+    """The givens with all that stands on stages at the same height of another number of them."""
+    if before == after:
+        return spec
+    for key, columns in ((item.key, item.columns) for item in unit.operation.fields if item.columns):
+        places = [c.key for c in columns if c.kind == "ordinal" and c.key != "stages"]
+        for row in spec.get(key, {}).get("rows", ()):
+            for cell in (row["cells"][place] for place in places if place in row["cells"]):
+                cell["value"] = float(_moved(round(cell["value"]), before, after))
+    return spec
 
 
 def _moved(stage: int, before: int, after: int) -> int:
