@@ -19,8 +19,8 @@ if TYPE_CHECKING:
 _PRESSED = 1e9
 #: Corrections of a split, and the difference of ln fugacity at which it is exact; mole fraction by which two liquids differ at least.
 _CORRECTED, _EXACT, _APART = 6, 1e-13, 1e-5
-#: Share of a component in either liquid at least, to begin with.
-_LEAST = 1e-12
+#: Share of a component in either liquid at least, to begin with and at all: what is less is lost in the difference.
+_LEAST, _FEWEST = 1e-12, 1e-15
 #: Mole fractions that are at least there.
 _GONE = 1e-100
 
@@ -120,7 +120,7 @@ def _exact(model: PropertyModel, T: Vector, P: Vector, z: Array, a: Array) -> tu
         if np.abs(gap).max() < _EXACT:
             break
         change = (_inverse(_slopes(first, a) + _slopes(second, b), z) @ gap[:, :, None])[:, :, 0]
-        a = np.clip(a + change, 0.1 * a, a + 0.9 * b)
+        a = np.clip(np.clip(a + change, 0.1 * a, a + 0.9 * b), _FEWEST * z, (1.0 - _FEWEST) * z)
     return a, first, second
 
 
