@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from columns import rows, solved
 from plants import plant, q
 
 from wattaxis import Memory, check, edit, solve
@@ -15,10 +16,6 @@ TRIO = [*PAIR, ("p-xylene", "106-42-3")]
 BUILT = {"stages": q("20"), "condenser": "total", "reboiler": "kettle", "top_pressure": q("1 bar")}
 
 
-def rows(*cells):
-    return {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
-
-
 def purity(product, component, value, counts="mole fraction"):
     return {"product": product, "component": component, "counts": counts, "value": q(value)}
 
@@ -30,14 +27,6 @@ def column(spec, parts=PAIR, outlets=("distillate", "bottoms"), model="ideal", f
     made |= {f"Z{k}": ("product", {}) for k, _ in enumerate(outlets)}
     streams = ["1: F.outlet -> T.inlet", *(f"{k + 2}: T.{port} -> Z{k}.inlet" for k, port in enumerate(outlets)), *lines]
     return plant(parts, {**made, **units}, streams, model)
-
-
-def solved(document):
-    result = solve(document)
-    assert result.complete, [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
-    assert abs(result.balance.mass_gap) < 1e-9
-    assert abs(result.balance.energy_gap) < 1e-9
-    return result, {v.name: v.value for v in result.units["T"].values}
 
 
 BOTH = {"purities": rows(purity("distillate", "benzene", "98 %"), purity("bottoms", "toluene", "97 %"))}

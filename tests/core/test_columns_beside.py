@@ -1,6 +1,7 @@
 """What columns on the sheet may have beside their stages: pump-arounds, side strippers, a decanter, reactions, pressures and efficiencies, losses."""
 
 import pytest
+from columns import rows, solved
 from plants import plant, q
 
 from wattaxis import Memory, check, solve
@@ -20,10 +21,6 @@ FEED = {"temperature": q("400 K"), "pressure": q("2.5 bar"), "flow": q("100 mol/
 ESTER = [("methanol", "67-56-1"), ("acetic acid", "64-19-7"), ("methyl acetate", "79-20-9"), ("water", "7732-18-5")]
 
 
-def rows(*cells):
-    return {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
-
-
 def column(
     spec, outlets=("distillate", "bottoms"), parts=CUTS, shares=None, feed=FEED, model="peng-robinson", extra=(), lines=(), stage="14", **given
 ):
@@ -34,14 +31,6 @@ def column(
     units |= {f"Z{k}": ("product", {}) for k, _ in enumerate(outlets)}
     streams = ["1: F.outlet -> T.inlet", *(f"{k + 2}: T.{port} -> Z{k}.inlet" for k, port in enumerate(outlets)), *lines]
     return plant(parts, {**units, **given.pop("units", {})}, streams, model, **given)
-
-
-def solved(document):
-    result = solve(document)
-    assert result.complete, [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
-    assert abs(result.balance.mass_gap) < 1e-9
-    assert abs(result.balance.energy_gap) < 1e-9
-    return result, {v.name: v.value for v in result.units["T"].values}
 
 
 def told(document):

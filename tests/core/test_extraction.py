@@ -1,6 +1,7 @@
 """Extraction columns on the sheet: what goes over, what does not rise, and what cannot be."""
 
 import pytest
+from columns import rows, solved
 from plants import plant, q
 
 from wattaxis import check, solve
@@ -8,10 +9,6 @@ from wattaxis.testing import check_unit
 from wattaxis.unitops import unit_types
 
 PARTS = [("water", "7732-18-5"), ("acetone", "67-64-1"), ("butyl acetate", "123-86-4")]
-
-
-def rows(*cells):
-    return {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
 
 
 def fed(shares, flow, temperature="25 degC", pressure="3 bar"):
@@ -30,14 +27,6 @@ def extraction(spec, model="unifac", heavy=None, light=None, parts=PARTS, units=
     made = {"A": ("feed", heavy), "B": ("feed", light), "T": ("extraction-column", spec), "Z1": ("product", {}), "Z2": ("product", {}), **dict(units)}
     streams = ["1: A.outlet -> T.heavy_in", "2: B.outlet -> T.light_in", "3: T.light -> Z1.inlet", "4: T.heavy -> Z2.inlet", *lines]
     return plant(parts, made, streams, model)
-
-
-def solved(document):
-    result = solve(document)
-    assert result.complete, [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
-    assert abs(result.balance.mass_gap) < 1e-9
-    assert abs(result.balance.energy_gap) < 1e-9
-    return result, {v.name: v.value for v in result.units["T"].values}
 
 
 def told(document):

@@ -1,8 +1,9 @@
-"""What is checked of every staged column: balances, and that its stages are flashes."""
+"""What is checked of every staged column: balances, and that its stages are flashes; columns on the sheet are the unit T."""
 
 import numpy as np
 import pytest
 
+from wattaxis import solve
 from wattaxis.columns import ColumnFeed
 
 P = 101325.0
@@ -32,3 +33,17 @@ def assert_stages_are_flashes(model, state, first=0):
         assert found.vapour_fraction == pytest.approx(state.vapour[j] / both.sum(), abs=2e-6)
         assert found.liquid_fractions == pytest.approx(state.x[j], abs=1e-6)
         assert found.vapour_fractions == pytest.approx(state.y[j], abs=1e-6)
+
+
+def rows(*cells):
+    """A table of rows numbered from 1."""
+    return {"rows": [{"id": str(k), "cells": row} for k, row in enumerate(cells, 1)]}
+
+
+def solved(document):
+    """The result of a plant that calculates and closes, with the values of its column."""
+    result = solve(document)
+    assert result.complete, [f.text for f in result.findings if f.severity == "fault"] + [a.text for a in result.asks]
+    assert abs(result.balance.mass_gap) < 1e-9
+    assert abs(result.balance.energy_gap) < 1e-9
+    return result, {v.name: v.value for v in result.units["T"].values}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from api import chemistry_schemas, piece_schemas, result_schemas, schemas
@@ -15,7 +16,7 @@ from projects.service import latest
 from runs.service import service as solving
 
 from wattaxis.flowsheet import Document
-from wattaxis.questions import column_study_of, set_apart, set_columns_apart
+from wattaxis.questions import Apart, column_study_of, set_apart, set_columns_apart
 
 router = Router()
 
@@ -107,31 +108,28 @@ def calculate(request: HttpRequest, variant_id: int) -> dict[str, str]:
     return {"message": "It begins."}
 
 
+def _asked_apart(request: HttpRequest, variant: Variant, body: Any, set_up: Callable[..., Apart]) -> tuple[Document, dict[str, Any]]:
+    """The plant, and the cases of units that are calculated alone, or the text that says why there are none."""
+    plant, result = calculated(variant)
+    try:
+        apart = set_up(plant, result, body)
+    except ValueError as error:
+        return plant, {"text": str(error)}
+    question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}
+    return plant, solving.ask(variant.id, asker(request), body.token, **question)
+
+
 @router.post("variants/{id:variant_id}/conditions", response={200: result_schemas.CasesOut, 422: schemas.Message}, auth=reading)
 def conditions(request: HttpRequest, variant_id: int, body: result_schemas.ConditionsIn) -> Any:
     """Units under other conditions at their inlets, each calculated alone."""
-    variant, _ = member(request, variant_id)
-    plant, result = calculated(variant)
-    try:
-        apart = set_apart(plant, result, body)
-    except ValueError as error:
-        return Status(422, {"message": str(error)})
-    question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}
-    answer = solving.ask(variant.id, asker(request), body.token, **question)
+    _, answer = _asked_apart(request, member(request, variant_id)[0], body, set_apart)
     return answer if "cases" in answer else Status(422, {"message": answer["text"]})
 
 
 @router.post("variants/{id:variant_id}/column-study", response={200: result_schemas.ColumnStudyOut, 422: schemas.Message}, auth=reading)
 def column_study(request: HttpRequest, variant_id: int, body: result_schemas.ColumnIn) -> Any:
     """A column with a feed on other stages, or with other numbers of stages, each calculated alone."""
-    variant, _ = member(request, variant_id)
-    plant, result = calculated(variant)
-    try:
-        apart = set_columns_apart(plant, result, body)
-    except ValueError as error:
-        return Status(422, {"message": str(error)})
-    question = {"apart": apart.document.model_dump(mode="json", exclude_none=True), "places": apart.places}
-    answer = solving.ask(variant.id, asker(request), body.token, **question)
+    plant, answer = _asked_apart(request, member(request, variant_id)[0], body, set_columns_apart)
     if "cases" not in answer:
         return Status(422, {"message": answer["text"]})
     tries = [(c["condition"], {v["key"]: v["value"] for v in c["values"] if not v["component"]}, c["problem"]) for c in answer["cases"]]

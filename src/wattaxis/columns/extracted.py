@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from wattaxis.columns.equations import Array, Unknowns
-from wattaxis.columns.layout import Layout
+from wattaxis.columns.layout import ColumnError, Layout
 from wattaxis.properties import FlashError
 from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Vector
@@ -18,10 +18,12 @@ _TRACE, _SWEEPS, _SHARE = 1e-12, 40, 0.5
 
 
 def begin_two_liquids(layout: Layout) -> Unknowns:
-    """The unknowns to begin with, at the temperatures of what is fed at the ends. Raises FlashError where that has no state."""
+    """The unknowns to begin with, at the temperatures of what is fed at the ends. Raises ColumnError where that has no state."""
     staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
     N, P, model = layout.stages, layout.P, layout.model
     known = [(j, T) for j, (_, T) in enumerate(layout.fed_liquid) if T is not None]
+    if not known:
+        raise ColumnError("Nothing that is fed has a state at the pressure of the column.", "Look at pressures and feed.")
     T = np.interp(np.arange(N), [j for j, _ in known], [t for _, t in known])
     heavy, light = _parted(layout, float(T.mean()))
     L, V = np.full(N, heavy.sum()), np.full(N, light.sum())

@@ -134,10 +134,8 @@ class Parts:
         """Raises ColumnError for a side stripper in which nothing rises, of what is fed (stages, components)."""
         for section in self.sections[1:]:
             if not section.reboiler and feed[section.last].sum() == 0.0:
-                text = (
-                    f"The side stripper {section.name} has neither a reboiler nor a feed on its last stage, {section.last + 1}: nothing rises in it."
-                )
-                raise ColumnError(text, "Give it a reboiler, or feed it steam, so that something rises.")
+                text = f"In {section.name} nothing rises: it has neither a reboiler nor a feed on its last stage, {section.last + 1}."
+                raise ColumnError(text, "Give it a reboiler, or feed it steam.")
 
     def _between_stages(self, source: int, target: int, name: str, goes: str) -> None:
         on_stage(source, self.stages, name)

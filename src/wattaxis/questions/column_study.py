@@ -11,12 +11,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from wattaxis.flowsheet.document import Document
 from wattaxis.quantities import to_si
-from wattaxis.questions.conditions import Apart, Calculated, Condition, around, small_plant, with_found
-from wattaxis.solving.sequential import solve
+from wattaxis.questions.conditions import Apart, Calculated, Condition, around, calculate_apart, small_plant, with_found
 from wattaxis.unitops.profile import Profile, column
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Unit
+    from wattaxis.unitops.table import GivenRow
 
 COLUMN = "staged-column"
 #: Columns that are tried at most; how many times the stages, and how many of them at least.
@@ -72,12 +72,7 @@ def study_column(document: Document, result: Calculated, question: ColumnQuestio
     Raises ValueError where there is no such column or feed, or what comes in is not calculated.
     """
     apart = set_columns_apart(document, result, question)
-    solved = solve(apart.document)
-    cases = []
-    for name, _, number in apart.places:
-        faults = " ".join(f.text for f in solved.findings if f.severity == "fault" and f.place == name)
-        values = {v.key: v.value for v in solved.units[name].values if not v.component}
-        cases.append((number, values, "" if values else faults or "It cannot be calculated."))
+    cases = [(case.condition, {v.key: v.value for v in case.values if not v.component}, case.problem) for case in calculate_apart(apart)]
     return column_study_of(document, question, cases)
 
 
@@ -89,7 +84,7 @@ def set_columns_apart(document: Document, result: Calculated, question: ColumnQu
         raise ValueError(f"No stream {question.stream} is fed to {unit.tag}.")
     kept = with_found(unit, document, result).model_dump(mode="json", exclude_none=True)
     units, streams, places = list[dict[str, Any]](), list[dict[str, Any]](), list[tuple[str, str, int]]()
-    for number in _numbers(unit, stages, question):
+    for number in _numbers(unit, stages, fed.get(question.stream, stages), question):
         name = f"U{len(places) + 1}"
         places.append((name, unit.tag, number))
         total, at = (stages, fed | {question.stream: number}) if question.stream else (number, {t: _moved(k, stages, number) for t, k in fed.items()})
@@ -110,7 +105,7 @@ def column_study_of(document: Document, question: ColumnQuestion, cases: Sequenc
     """What the tries say, each with its number, its values by key (SI), and its problem."""
     unit = _column(document, question.unit)
     fed = _stages_of(document, unit)
-    now = fed[question.stream] if question.stream else _whole(unit.spec.stages, "number of stages")  # type: ignore[attr-defined]
+    now = fed.get(question.stream, _whole(unit.spec.stages, "number of stages"))  # type: ignore[attr-defined]
     tries = []
     for number, values, problem in cases:
         heat = values.get("reboiler_duty", -values["condenser_duty"] if "condenser_duty" in values else None)
@@ -162,10 +157,9 @@ def _best(heated: Sequence[ColumnTry], now: int) -> int | None:
 def _edit(unit: Unit, stream: str, stage: int) -> dict[str, Any]:
     """The edit that puts a feed on a stage."""
     quantity = {"value": float(stage), "unit": ""}
-    table = unit.spec.feeds  # type: ignore[attr-defined]
-    for row in table.rows if table is not None else ():
-        if row.cells.get("stream") == stream:
-            return {"kind": "set_values", "unit": unit.tag, "values": {f"feeds[{row.id}].stage": quantity}}
+    row, table = _row_of(unit, stream), unit.spec.feeds  # type: ignore[attr-defined]
+    if row is not None:
+        return {"kind": "set_values", "unit": unit.tag, "values": {f"feeds[{row.id}].stage": quantity}}
     row_id = "1" if table is None else table.free_id()
     return {"kind": "set_row", "unit": unit.tag, "field": "feeds", "row": row_id, "cells": {"stream": stream, "stage": quantity}}
 
@@ -186,19 +180,26 @@ def _whole(given: Any, what: str) -> int:
 def _stages_of(document: Document, unit: Unit) -> dict[str, int]:
     """The stage of every feed by its tag; half-way where none is given."""
     stages = _whole(unit.spec.stages, "number of stages")  # type: ignore[attr-defined]
+    found = dict[str, int]()
+    for tag in (s.tag for s in document.streams if s.target.unit == unit.tag and s.target.port == "inlet"):
+        row = _row_of(unit, tag)
+        given = None if row is None else row.cells.get("stage")
+        found[tag] = (stages + 1) // 2 if given is None else _whole(given, f"stage of {tag}")
+    return found
+
+
+def _row_of(unit: Unit, stream: str) -> GivenRow | None:
+    """The row of a feed, None where it has none."""
     table = unit.spec.feeds  # type: ignore[attr-defined]
-    rows = {row.cells.get("stream"): row.cells.get("stage") for row in (table.rows if table is not None else ())}
-    fed = [s.tag for s in document.streams if s.target.unit == unit.tag and s.target.port == "inlet"]
-    return {tag: (stages + 1) // 2 if rows.get(tag) is None else _whole(rows[tag], f"stage of {tag}") for tag in fed}
+    return next((row for row in (table.rows if table is not None else ()) if row.cells.get("stream") == stream), None)
 
 
 def _enters(unit: Unit, stream: str) -> dict[str, Any]:
-    table = unit.spec.feeds  # type: ignore[attr-defined]
-    row = next((row for row in (table.rows if table is not None else ()) if row.cells.get("stream") == stream), None)
+    row = _row_of(unit, stream)
     return {"enters": row.cells["enters"]} if row is not None and "enters" in row.cells else {}
 
 
-def _numbers(unit: Unit, stages: int, question: ColumnQuestion) -> list[int]:
+def _numbers(unit: Unit, stages: int, now: int, question: ColumnQuestion) -> list[int]:
     """What is tried: every stage, or some of them, between condenser and reboiler; or numbers of stages about that which there is."""
     if question.stream:
         first = 1 if getattr(unit.spec, "condenser", None) == "none" else 2
@@ -207,16 +208,7 @@ def _numbers(unit: Unit, stages: int, question: ColumnQuestion) -> list[int]:
     else:
         low, high = max(LEAST, round(FROM * stages)), min(200, max(round(TO * stages), LEAST + 1))
     step = -(-(high - low + 1) // MOST)
-    now = _stages_now(unit, stages, question)
     return sorted({*range(low, high + 1, step), *([now] if low <= now <= high else [])})
-
-
-def _stages_now(unit: Unit, stages: int, question: ColumnQuestion) -> int:
-    if not question.stream:
-        return stages
-    table = unit.spec.feeds  # type: ignore[attr-defined]
-    row = next((row for row in (table.rows if table is not None else ()) if row.cells.get("stream") == question.stream), None)
-    return (stages + 1) // 2 if row is None or "stage" not in row.cells else _whole(row.cells["stage"], f"stage of {question.stream}")
 
 
 def _scaled(unit: Unit, spec: dict[str, Any], before: int, after: int) -> dict[str, Any]:
@@ -232,5 +224,7 @@ def _scaled(unit: Unit, spec: dict[str, Any], before: int, after: int) -> dict[s
 
 
 def _moved(stage: int, before: int, after: int) -> int:
-    """The stage at the same height of another number."""
+    """The stage at the same height of another number; those of side strippers count on from the last."""
+    if stage > before:
+        return after + stage - before
     return 1 if before == 1 else 1 + round((stage - 1) * (after - 1) / (before - 1))

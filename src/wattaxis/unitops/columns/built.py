@@ -34,6 +34,7 @@ from wattaxis.unitops.columns.names import (
     possible,
     pump_name,
     rows_of,
+    stage_of,
     stripper_name,
     whole_number,
 )
@@ -104,10 +105,7 @@ class Built:
 
     def on_stage(self, value: float, what: str, field: str, most: int | None = None) -> int:
         """A stage of the column. Raises UnitFault for another."""
-        most = most or self.stages
-        if not 1 <= value <= most or value != round(value):
-            raise UnitFault(f"{what} on stage {value:g}, and the column has stages 1 to {most}.", "Give one of them.", field)
-        return int(value)
+        return stage_of(value, most or self.stages, what, field)
 
     def _made(self) -> frozenset[str]:
         """Components of the reactions, where there are any."""
@@ -130,6 +128,7 @@ class Built:
             raise UnitFault(text, "Give pressures that rise from the top down.", "pressures")
         return np.asarray(found)
 
+    @cached_property
     def _efficiencies(self) -> Vector:
         """Of Murphree by stage."""
         overall = self.givens.si("efficiency")
@@ -144,7 +143,7 @@ class Built:
         """Whether liquid and vapour of a stage (from 0) are in equilibrium: at the ends, on side strippers, and where the efficiency is 100 %."""
         if at >= self.stages - 1 or (at == 0 and self.condenser != NONE):
             return True
-        return bool(self._efficiencies()[at] == 1.0)
+        return bool(self._efficiencies[at] == 1.0)
 
     def _span(self, row: GivenRow, key: str) -> slice:
         """The stages of a row, from one to another."""
@@ -203,7 +202,7 @@ class Built:
             draws=draws,
             pump_arounds=pumps,
             strippers=self.strippers,
-            efficiencies=self._efficiencies(),
+            efficiencies=self._efficiencies,
             duties=self.heated(),
             subcooling=self.subcooling,
             reactions=self._reactions(),

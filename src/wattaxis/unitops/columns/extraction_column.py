@@ -13,7 +13,7 @@ from wattaxis.properties import FlashError
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
-from wattaxis.unitops.columns.names import FEEDS, HEATS, INLET, cell_si, rows_of, whole_number
+from wattaxis.unitops.columns.names import FEEDS, HEATS, INLET, cell_si, rows_of, stage_of, whole_number
 from wattaxis.unitops.columns.parts import part_of
 from wattaxis.unitops.profile import Profile, ProfilePort, column
 from wattaxis.unitops.registry import unit_operation
@@ -123,11 +123,7 @@ class _Built:
         return at
 
     def _on_stage(self, row: GivenRow, key: str, what: str) -> int:
-        value = cell_si(row.cells["stage"], "ordinal")
-        if not 1 <= value <= self.stages or value != round(value):
-            text = f"{what} on stage {value:g}, and the column has stages 1 to {self.stages}."
-            raise UnitFault(text, "Give one of them.", f"{key}[{row.id}].stage")
-        return int(value)
+        return stage_of(cell_si(row.cells["stage"], "ordinal"), self.stages, what, f"{key}[{row.id}].stage")
 
     def entering(self) -> list[ColumnFeed]:
         """What is fed, by stage."""

@@ -152,3 +152,10 @@ def whole_number(value: float, what: str, most: int) -> int:
     if not 1.0 <= value <= most or value != round(value):
         raise UnitFault(f"{value:g} {what} cannot be calculated.", f"Give a whole number from 1 to {most}.", what)
     return int(value)
+
+
+def stage_of(value: float, most: int, what: str, field: str) -> int:
+    """A stage of a column with so many. Raises UnitFault for another."""
+    if not 1 <= value <= most or value != round(value):
+        raise UnitFault(f"{what} on stage {value:g}, and the column has stages 1 to {most}.", "Give one of them.", field)
+    return int(value)
