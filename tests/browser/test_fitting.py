@@ -101,9 +101,11 @@ def set_of_data(page):
 
 def test_headings_set_units_slips_are_asked_about_and_typed_cells_are_kept_on_a_slow_line(page):
     set_of_data(page)
+    before = page.revision()
     page.paste("T, point 1", "x1\tT/K\tP, mmHg\n0.2\t356.4\t760\n0.4\t353.6\t760")
     page.wait(lambda: cells(page, 2) == ["353.6", "760", "0.4"])
     page.wait(lambda: page.find("[aria-label='Unit of T']").get_attribute("value") == "K")
+    page.wait(lambda: page.revision() > before)  # what is pasted is seen before it is saved
     before = page.revision()
     # In degrees Celsius the same numbers are no boiling points: nothing is kept before somebody says so.
     page.choose("Unit of T", "°C")
