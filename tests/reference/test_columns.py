@@ -183,16 +183,17 @@ def test_one_column_under_six_pairs_of_specifications_is_one_profile():
         assert np.abs(again.T - first.T).max() < 1e-5
 
 
-def test_vapours_leave_stages_by_the_efficiency_of_murphree():
-    """(y - y below) / (y in equilibrium - y below) (Murphree 1925), the same for every component."""
+@pytest.mark.parametrize("shares", [0.65, np.tile([0.5, 0.7, 0.8], (15, 1))])
+def test_vapours_leave_stages_by_the_efficiency_of_murphree(shares):
+    """(y - y below) / (y in equilibrium - y below) (Murphree 1925), the same for every component or its own."""
     model = PropertyModel("ideal", ["benzene", "toluene", "p-xylene"])
     feeds = [fed(model, 8, [30, 40, 30], VF=0.5)]
-    column = StagedColumn(model, feeds, stages=15, pressure=P, efficiencies=0.65)
+    column = StagedColumn(model, feeds, stages=15, pressure=P, efficiencies=shares)
     state = column.solve([Want("reflux ratio", 2.0), Want("flow", 30.0, "distillate")])
     for j in range(1, 13):
         ideal = state.K[j] * state.x[j]
         moved = (state.y[j] - state.y[j + 1]) / (ideal - state.y[j + 1])
-        assert moved == pytest.approx(0.65, abs=1e-6)
+        assert moved == pytest.approx(np.broadcast_to(shares, (15, 3))[j], abs=1e-6)
     assert state.y[14] == pytest.approx(state.K[14] * state.x[14], abs=1e-9)
     assert_closes(state, feeds)
 

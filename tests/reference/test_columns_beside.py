@@ -156,6 +156,26 @@ def test_what_reacts_on_stages_is_by_the_rates_there(constant, reflux, made):
         assert (state.K[j] * state.x[j]).sum() == pytest.approx(1.0, abs=1e-9)
 
 
+def test_how_long_the_liquid_stays_is_the_volume_it_leaves_over_its_flow():
+    """A column by residence times is that of the volumes they come to; where the liquid stays long, its reaction is at equilibrium (K = 20)."""
+    model, kinetics = esterification(10.0)
+    feeds = [fed(model, 4, [0, 50, 0, 0], P=1.2e5, T=320.0), fed(model, 9, [50, 0, 0, 0], P=1.2e5, T=320.0)]
+    wants = [Want("reflux ratio", 2.0), Want("flow", 50.0, "distillate")]
+
+    def of(**held):
+        return StagedColumn(model, feeds, stages=12, pressure=P, reactions=Reactions(kinetics, **held)).solve(wants)
+
+    on = np.isin(np.arange(12), np.arange(3, 9))
+    state = of(times=np.where(on, 60.0, 0.0))
+    held = [60.0 * L * model.phase("liquid", T, P, x).molar_volume for T, L, x in zip(state.T, state.liquid, state.x, strict=True)]
+    same = of(sizes=np.where(on, held, 0.0))
+    assert state.extents.sum() > 5.0
+    assert same.x == pytest.approx(state.x, abs=1e-9)
+    assert same.extents == pytest.approx(state.extents, rel=1e-8)
+    long = of(times=np.where(on, 1e9, 0.0)).x[on]
+    assert long[:, 2] * long[:, 3] / (long[:, 0] * long[:, 1]) == pytest.approx(20.0, rel=1e-3)
+
+
 def test_a_single_component_may_be_fed_where_it_reacts():
     parts = ["methanol", "dimethyl ether", "water"]
     model = PropertyModel("predictive-soave-redlich-kwong", parts)
@@ -231,6 +251,7 @@ def test_stages_lose_heat_to_their_surroundings():
     ({"strippers": [SideStripper("s", 0, 8, 7)]}, "has 0 stages"),
     ({"strippers": [SideStripper("s", 4, 8, 7, reboiler=False)]}, "neither a reboiler nor a feed"),
     ({"efficiencies": [0.5, 0.6, 0.7]}, "3 efficiencies are given for 20 stages"),
+    ({"efficiencies": np.ones((20, 7))}, "Efficiencies of 7 components on 20 stages"),
     ({"efficiencies": 0.0}, "parts nothing"),
 ])  # fmt: skip
 def test_what_cannot_be_built_is_refused(given, says):

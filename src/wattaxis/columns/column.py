@@ -97,10 +97,14 @@ class ColumnState:
 
 @dataclass(frozen=True)
 class Reactions:
-    """Reactions in the liquids of stages: ``sizes`` m3 of liquid on each stage, or kg of catalyst where rates count by that; 0: none there."""
+    """Reactions in the liquids of stages: ``sizes`` m3 of liquid on each stage, or kg of catalyst where rates count by that; 0: none there.
+
+    ``times``: s that the liquid of each stage stays, which give the volume on it with what leaves it.
+    """
 
     kinetics: Kinetics
-    sizes: Sequence[float] | Vector
+    sizes: Sequence[float] | Vector = (0.0,)
+    times: Sequence[float] | Vector = (0.0,)
 
 
 class StagedColumn:
@@ -110,9 +114,9 @@ class StagedColumn:
     and liquid), "decanting" (all condenses, parts in two, and ``back``, the "light" or the "heavy" one, goes back while the other leaves) or "none".
     ``draws``, ``pump_arounds`` and ``strippers``: what is taken from the side and where it goes; the flow of each is wanted, the duty of each
     pump-around, and one thing more of each side stripper with a reboiler. ``duties``: W added by stage. ``efficiencies``: of Murphree for the vapour,
-    of all, of the first and the last, or of each stage; condenser, reboiler and the lowest stage are in equilibrium. ``subcooling``: K by which the
-    liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place of a vapour. ``leaks``: W/K that
-    stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
+    of all, of the first and the last, of each stage, or of each stage and component; condenser, reboiler and the lowest stage are in equilibrium.
+    ``subcooling``: K by which the liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place
+    of a vapour. ``leaks``: W/K that stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
 
     Raises ColumnError for what cannot be built.
 
@@ -140,7 +144,7 @@ class StagedColumn:
         pump_arounds: Sequence[PumpAround] = (),
         strippers: Sequence[SideStripper] = (),
         duties: Mapping[int, float] | None = None,
-        efficiencies: float | Sequence[float] | Vector = 1.0,
+        efficiencies: float | Sequence[float] | Array = 1.0,
         subcooling: float = 0.0,
         light: str = "vapour",
         reactions: Reactions | None = None,
@@ -164,10 +168,13 @@ class StagedColumn:
             added[stage - 1] += duty / whole
         parts.refuse_dry(feed)
         free, made = tuple(parts.free), (tuple(parts.products), tuple(parts.links), tuple(parts.sections))
-        P, shares = parts.by_stage(pressure, "pressures"), parts.efficiencies(efficiencies)
+        P, shares = parts.by_stage(pressure, "pressures"), parts.efficiencies(efficiencies, len(model.components))
         lost, reacting = _lost(parts.by_stage(leaks, "heat losses", 0.0), condenser) / whole, None
         if reactions is not None:
-            reacting = Reacting(reactions.kinetics, parts.by_stage(reactions.sizes, "hold-ups", 0.0) / whole)
+            held = parts.by_stage(reactions.sizes, "hold-ups", 0.0) / whole, parts.by_stage(reactions.times, "residence times", 0.0)
+            reacting = Reacting(reactions.kinetics, *held)
+            if held[1].any() and reactions.kinetics.per == "catalyst mass":
+                raise ColumnError("The rates count by mass of catalyst, and the liquid has residence times.", "Give the catalyst on each stage.")
             if reactions.kinetics.phase != "liquid":
                 raise ColumnError("The reactions of a column take place in its liquids.", "Let them be in the liquid.")
         basis = (feed, heat, added, shares, condenser, reboiler, subcooling, free, *made, whole, light)
@@ -245,7 +252,7 @@ class StagedColumn:
         x, y = unknowns.liquid / L[:, None], unknowns.vapour / V[:, None]
         duties = whole * equations.duties(unknowns.free)
         flows = (whole * L, rising, x, y, looked.K, _light_shares(lay, unknowns.T, x))
-        found = (unknowns.T, lay.P, *flows, duties, *_elsewhere(lay, unknowns.T, x))
+        found = (unknowns.T, lay.P, *flows, duties, *_elsewhere(lay, unknowns.T, x, L))
         return ColumnState(*found, products, links, lay.main, looked.worst, tuple(log.lines), log.looks, unknowns)
 
 
@@ -267,11 +274,11 @@ def _light_shares(layout: Layout, T: Vector, x: Array) -> Vector:
     return np.where(parted.parts, parted.light.sum(axis=1), 1.0)
 
 
-def _elsewhere(layout: Layout, T: Vector, x: Array) -> tuple[Vector, Array]:
+def _elsewhere(layout: Layout, T: Vector, x: Array, L: Vector) -> tuple[Vector, Array]:
     """W that stages lose to their surroundings, and mol/s of each reaction that take place on them."""
     lost = np.zeros(layout.stages) if layout.leaks is None else layout.whole * layout.leaks * (T - layout.surroundings)
     if layout.reacting is None:
         return lost, np.zeros((layout.stages, 0))
     from wattaxis.columns.reacting import rates_on  # late: it loads the kernels
 
-    return lost, layout.whole * rates_on(layout, T, x)
+    return lost, layout.whole * rates_on(layout, T, x, L)

@@ -130,7 +130,7 @@ class Equations:
         balances[1:] -= below[:-1]
         balances[:-1] -= above[1:]
         if lay.reacting is not None:
-            balances -= self.reacted * reacted_on(lay, at.T, x)
+            balances -= self.reacted * reacted_on(lay, at.T, x, L)
         equilibria = (at.vapour - V[:, None] * self._rising(K, x, y)) / self._scale(K, L, V)
         decanted = None
         if lay.back:
@@ -190,7 +190,7 @@ class Equations:
 
     def _rising(self, K: Array, x: Array, y: Array) -> Array:
         """Composition of the vapours by equilibrium, or by Murphree's efficiency from those below."""
-        share = self.layout.efficiencies[:, None]
+        share = self.layout.efficiencies
         found = share * K * x
         found[:-1] += (1.0 - share[:-1]) * y[1:]
         return found
@@ -239,13 +239,13 @@ class Equations:
         x, y = at.liquid / L[:, None], at.vapour / V[:, None]
         drawn_liquid, drawn_vapour = self.shares(at.free)
         scale, rows, one = self._scale(found.K, L, V)[:, :, None], np.arange(C), np.eye(C)
-        share = lay.efficiencies[:, None]
+        share = lay.efficiencies
         diagonal, upper = np.zeros((N, 2 * C + 1, 2 * C + 1)), np.zeros((N, 2 * C + 1, C + 1))
         diagonal[:, rows, rows] = 1.0
         diagonal[:, rows, C + rows] = self.leaves[:, None]
         # Of the vapour in equilibrium V K x, by the amounts of either phase and by temperature.
         Kx = found.K * x * share
-        by_liquid = (found.K * share * (V / L)[:, None])[:, :, None] * one + (Kx * (V / L)[:, None])[:, :, None] * (liquid.log_phi_by_amounts - 1.0)
+        by_liquid = (share * found.K * (V / L)[:, None])[:, :, None] * one + (Kx * (V / L)[:, None])[:, :, None] * (liquid.log_phi_by_amounts - 1.0)
         by_vapour = self._rising(found.K, x, y)[:, :, None] - Kx[:, :, None] * vapour.log_phi_by_amounts
         diagonal[:, C : 2 * C, :C] = -by_liquid / scale
         diagonal[:, C : 2 * C, C : 2 * C] = (one - by_vapour) / scale

@@ -44,7 +44,7 @@ def _with(layout: Layout, number: int) -> Layout:
         feed=gathered(layout.feed),
         feed_heat=gathered(layout.feed_heat),
         duties=gathered(layout.duties),
-        efficiencies=np.interp(at, np.arange(N), layout.efficiencies),
+        efficiencies=np.column_stack([np.interp(at, np.arange(N), column) for column in layout.efficiencies.T]),
         free=tuple(replace(free, stage=int(place[free.stage])) for free in layout.free),
         products=tuple(replace(product, stage=int(place[product.stage])) for product in layout.products),
         sections=(replace(layout.sections[0], last=number - 1),),

@@ -84,10 +84,19 @@ class SideStripper:
 
 @dataclass(frozen=True)
 class Reacting:
-    """Reactions in the liquids: ``sizes`` (stages,) m3 of liquid, or kg of catalyst, per mol/s of all feeds; 0 where none take place."""
+    """Reactions in the liquids: ``sizes`` (stages,) m3 of liquid, or kg of catalyst, per mol/s of all feeds; 0 where none take place.
+
+    ``times`` (stages,) s is how long the liquid stays where its volume follows from what leaves.
+    """
 
     kinetics: Kinetics
     sizes: Vector
+    times: Vector
+
+    @property
+    def on(self) -> NDArray[np.intp]:
+        """The stages (from 0) that react."""
+        return np.flatnonzero((self.sizes > 0.0) | (self.times > 0.0))
 
 
 @dataclass(frozen=True)
@@ -139,7 +148,8 @@ class Layout:
     feed: Array
     feed_heat: Vector
     duties: Vector
-    efficiencies: Vector
+    #: (stages, components).
+    efficiencies: Array
     condenser: str
     reboiler: bool
     subcooling: float

@@ -106,9 +106,14 @@ class Parts:
             self.free.append(Free("duty", last, stripper.name))
         self.products.append(Product(stripper.name, last, "liquid", None))
 
-    def efficiencies(self, given: float | Sequence[float] | Vector) -> Vector:
-        """By stage; condenser, reboilers and lowest stages are in equilibrium."""
-        found = self.by_stage(given, "efficiencies", np.inf).copy()
+    def efficiencies(self, given: float | Sequence[float] | Array, components: int) -> Array:
+        """By stage and component; condenser, reboilers and lowest stages are in equilibrium."""
+        values = np.asarray(given, dtype=float)
+        if values.ndim == 2 and values.shape != (self.stages, components):
+            text = f"Efficiencies of {values.shape[1]} components on {values.shape[0]} stages are given."
+            raise ColumnError(text, f"Give those of {components} components on {self.stages} stages.")
+        columns = values.T if values.ndim == 2 else [values] * components
+        found = np.column_stack([self.by_stage(column, "efficiencies", np.inf) for column in columns])
         if (found <= 0.0).any():
             raise ColumnError("A stage efficiency of 0 or less parts nothing.", "Give more than 0.")
         found[[0] * (self.condenser != NONE) + [section.last for section in self.sections]] = 1.0

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.columns.layout import ColumnError, Layout
+from wattaxis.properties.rows import phase_rows
 from wattaxis.properties.state import Vector
 from wattaxis.reactions import KineticsError
 
@@ -14,19 +15,20 @@ Array = NDArray[np.float64]
 _MOLE, _WARMER = 1e-6, 1e-3
 
 
-def reacted_on(layout: Layout, T: Vector, x: Array) -> Array:
+def reacted_on(layout: Layout, T: Vector, x: Array, L: Vector) -> Array:
     """What is made of every component on every stage (stages, components), per mole of all feeds. Raises ColumnError where a rate has no value."""
     reacting = layout.reacting
-    return np.zeros_like(x) if reacting is None else rates_on(layout, T, x) @ reacting.kinetics.numbers
+    return np.zeros_like(x) if reacting is None else rates_on(layout, T, x, L) @ reacting.kinetics.numbers
 
 
-def rates_on(layout: Layout, T: Vector, x: Array) -> Array:
+def rates_on(layout: Layout, T: Vector, x: Array, L: Vector) -> Array:
     """Moles of each reaction on every stage (stages, reactions), per mole of all feeds. Raises ColumnError where a rate has no value."""
     reacting = layout.reacting
     assert reacting is not None
-    on = np.flatnonzero(reacting.sizes > 0.0)
+    on = reacting.on
     found = np.zeros((len(x), len(reacting.kinetics.numbers)))
-    found[on] = reacting.sizes[on, None] * _rates(layout, T[on], layout.P[on], x[on])
+    size = reacting.sizes[on] + L[on] * _per_mole(layout, on, T[on], x[on])
+    found[on] = size[:, None] * _rates(layout, on, T[on], x[on])
     return found
 
 
@@ -37,7 +39,7 @@ def slopes_on(layout: Layout, T: Vector, x: Array, L: Vector) -> tuple[Array, Ve
     reacting = layout.reacting
     if reacting is None:
         return of_liquid, of_T
-    on = np.flatnonzero(reacting.sizes > 0.0)
+    on = reacting.on
     steps = np.maximum(_MOLE, 1e-4 * x[on])
     rows, warm = [], []
     for sign in (1.0, -1.0):
@@ -51,20 +53,32 @@ def slopes_on(layout: Layout, T: Vector, x: Array, L: Vector) -> tuple[Array, Ve
         warm.append(T[on] + sign * _WARMER)
     amounts = np.concatenate(rows)
     totals = amounts.sum(axis=1)
-    made = _rates(layout, np.concatenate(warm), np.tile(layout.P[on], 2 * C + 2), amounts / totals[:, None]) @ reacting.kinetics.numbers
-    made = made.reshape(2, C + 1, len(on), C)
+    places, fractions, hot = np.tile(on, 2 * C + 2), amounts / totals[:, None], np.concatenate(warm)
+    stays = _per_mole(layout, places, hot, fractions)
+    size = np.tile(reacting.sizes[on] / L[on], 2 * C + 2) + stays  # per mole of liquid
+    rates = _rates(layout, places, hot, fractions) @ reacting.kinetics.numbers
+    made, of_stay = ((by[:, None] * rates).reshape(2, C + 1, len(on), C) for by in (size, stays))
     far = amounts.reshape(2, C + 1, len(on), C)
     for i in range(C):
         apart = far[0, i, :, i] - far[1, i, :, i]
-        of_liquid[on, :, i] = (reacting.sizes[on] / L[on] / apart)[:, None] * (made[0, i] - made[1, i])
-    of_T[on] = reacting.sizes[on, None] * (made[0, C] - made[1, C]) / (2.0 * _WARMER)
+        of_liquid[on, :, i] = (made[0, i] - made[1, i]) / apart[:, None] + 0.5 * (of_stay[0, C] + of_stay[1, C])
+    of_T[on] = L[on, None] * (made[0, C] - made[1, C]) / (2.0 * _WARMER)
     return of_liquid, of_T
 
 
-def _rates(layout: Layout, T: Vector, P: Vector, x: Array) -> Array:
+def _per_mole(layout: Layout, on: NDArray[np.intp], T: Vector, x: Array) -> Vector:
+    """m3 s/mol of liquid on stages by how long it stays there."""
+    reacting = layout.reacting
+    assert reacting is not None
+    if not reacting.times.any():
+        return np.zeros(len(on))
+    return reacting.times[on] * phase_rows(layout.model, "liquid", T, layout.P[on], x, by_pressure=False).molar_volume
+
+
+def _rates(layout: Layout, on: NDArray[np.intp], T: Vector, x: Array) -> Array:
     reacting = layout.reacting
     assert reacting is not None
     try:
-        return reacting.kinetics.rate_rows(T, P, x)
+        return reacting.kinetics.rate_rows(T, layout.P[on], x)
     except KineticsError as error:
         raise ColumnError(str(error), "Let the rate count in another basis, or choose another property model.") from error

@@ -330,7 +330,7 @@ def _swept(layout: Layout, L: Vector, V: Vector, kept: Vector, risen: Vector, li
             feed[link.target] += share * _linked(layout, link, L, rising, x, y, T)
         if layout.reacting is not None:
             # In a sweep no more is used up than a share of what there is.
-            feed = feed + np.maximum(reacted_on(layout, T, x), -_USED * L[:, None] * x)
+            feed = feed + np.maximum(reacted_on(layout, T, x, L), -_USED * L[:, None] * x)
         staged.component_balances(K, L, rising, kept, risen, feed, liquid)
         liquid = np.maximum(np.nan_to_num(liquid), 0.0) + _TRACE
         totals = liquid.sum(axis=1)

@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wattaxis.columns import ColumnFeed, PumpAround, Reactions, SideDraw, SideStripper, StagedColumn, Want
 from wattaxis.columns.layout import DECANTING, NONE, TOTAL
@@ -21,7 +22,6 @@ from wattaxis.unitops.columns.names import (
     KETTLE,
     LIGHT_BACK,
     MASS_FRACTION,
-    MOLE_FRACTION,
     PARTED_FEED,
     PRODUCTS,
     RATIO,
@@ -44,6 +44,7 @@ from wattaxis.unitops.table import GivenRow
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
 
+Array = NDArray[np.float64]
 #: Share by which a feed's pressure may lie below that of its stage.
 _SLACK = 1e-6
 #: K around a column where nothing is given.
@@ -129,12 +130,14 @@ class Built:
         return np.asarray(found)
 
     @cached_property
-    def _efficiencies(self) -> Vector:
-        """Of Murphree by stage."""
+    def _efficiencies(self) -> Array:
+        """Of Murphree by stage and component."""
         overall = self.givens.si("efficiency")
-        found = np.full(self.stages, np.nan if overall is None else overall)
-        for row in self.rows("efficiencies"):
-            found[self._span(row, "efficiencies")] = cell_si(row.cells["efficiency"], "fraction")
+        found = np.full((self.stages, len(self.ids)), np.nan if overall is None else overall)
+        for row in sorted(self.rows("efficiencies"), key=lambda row: "component" in row.cells):
+            names = self._names(row, f"efficiencies[{row.id}]") or self.ids
+            for name in names:
+                found[self._span(row, "efficiencies"), self.ids.index(name)] = cell_si(row.cells["efficiency"], "fraction")
         if not ((found > 0.0) & (found <= 1.5)).all():
             raise UnitFault("A stage efficiency lies above 0 and is 100 % as a rule.", "Give such a one.", "efficiency")
         return found
@@ -143,7 +146,7 @@ class Built:
         """Whether liquid and vapour of a stage (from 0) are in equilibrium: at the ends, on side strippers, and where the efficiency is 100 %."""
         if at >= self.stages - 1 or (at == 0 and self.condenser != NONE):
             return True
-        return bool(self._efficiencies[at] == 1.0)
+        return bool((self._efficiencies[at] == 1.0).all())
 
     def _span(self, row: GivenRow, key: str) -> slice:
         """The stages of a row, from one to another."""
@@ -173,15 +176,22 @@ class Built:
         if kinetics is None:
             return None
         key, kind, what = ("catalyst", "mass", "catalyst") if kinetics.per == "catalyst mass" else ("liquid", "volume", "liquid")
-        sizes = np.zeros(self.stages)
+        sizes, times = np.zeros(self.stages), np.zeros(self.stages)
         for row in self.rows("hold_ups"):
+            on, field = self._span(row, "hold_ups"), f"hold_ups[{row.id}]"
+            if key == "liquid" and "time" in row.cells:
+                if key in row.cells:
+                    text = f"Row {row.id} gives the liquid on each stage and its residence time, and one follows from the other."
+                    raise UnitFault(text, "Clear one of the two.", f"{field}.time")
+                times[on] = cell_si(row.cells["time"], "time")
+                continue
             if key not in row.cells:
                 text = f"The rates count by {'mass of catalyst' if key == 'catalyst' else 'volume'}, and row {row.id} gives no {what}."
-                raise UnitFault(text, f"Give the {what} on each stage.", f"hold_ups[{row.id}].{key}")
-            sizes[self._span(row, "hold_ups")] = cell_si(row.cells[key], kind)
-        if not sizes.any():
+                raise UnitFault(text, f"Give the {what} on each stage.", f"{field}.{key}")
+            sizes[on] = cell_si(row.cells[key], kind)
+        if not (sizes.any() or times.any()):
             raise UnitFault("Reactions are chosen, and no stage holds anything for them.", "Give the hold-up of the stages that react.", "hold_ups")
-        return Reactions(kinetics, sizes)
+        return Reactions(kinetics, sizes, times)
 
     def column(self) -> StagedColumn:
         """As it is built. Raises ColumnError."""
@@ -274,12 +284,13 @@ class Built:
             return Want(RECOVERY if counts == SHARE else COMPONENT_RATIO, value, product, names)
         return Want(FRACTION, value, product, names, MASS if counts == MASS_FRACTION else "mole")
 
-    def _names(self, row: GivenRow, field: str, counts: str) -> tuple[str, ...]:
+    def _names(self, row: GivenRow, field: str, counts: str = "") -> tuple[str, ...]:
+        """The components that a row speaks of."""
         keys = ("component", "over") if counts == RATIO else ("component",)
         names = tuple(str(row.cells[key]) for key in keys if key in row.cells)
         for key, name in zip(keys, names, strict=False):
             if name not in self.ids:
-                raise UnitFault(f"A specification speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.{key}")
+                raise UnitFault(f"Row {row.id} speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.{key}")
         return names
 
     def _drawn(self, row: GivenRow) -> Want:
@@ -290,7 +301,7 @@ class Built:
             raise UnitFault(text, "Clear one of the two.", f"{field}.purity")
         if "flow" in row.cells:
             return Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name)
-        return Want(FRACTION, cell_si(row.cells["purity"], "fraction"), name, self._names(row, field, MOLE_FRACTION))
+        return Want(FRACTION, cell_si(row.cells["purity"], "fraction"), name, self._names(row, field))
 
     def spread(self, flows: Vector) -> Vector:
         """Flows in the order of all components."""

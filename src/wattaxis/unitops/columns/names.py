@@ -65,12 +65,18 @@ STRIPPERS = (
     Column("flow", "Product", "mole_flow", "what leaves it below"),
     Column("boil_up", "Boil-up ratio", "number", "blank: no reboiler, steam is fed to its last stage"),
 )
-EFFICIENCIES = (Column("from", "From stage", "ordinal"), Column("to", "To stage", "ordinal"), Column("efficiency", "Efficiency", "fraction"))
+EFFICIENCIES = (
+    Column("from", "From stage", "ordinal"),
+    Column("to", "To stage", "ordinal"),
+    Column("component", "Component", "component", "blank: of all"),
+    Column("efficiency", "Efficiency", "fraction"),
+)
 PRESSURES = (Column("stage", "Stage", "ordinal"), Column("pressure", "Pressure", "pressure"))
 HOLD_UPS = (
     Column("from", "From stage", "ordinal"),
     Column("to", "To stage", "ordinal"),
     Column("liquid", "Liquid on each", "volume", "where rates count by volume"),
+    Column("time", "Residence time", "time", "of the liquid, in the place of its volume"),
     Column("catalyst", "Catalyst on each", "mass", "where rates count by mass of catalyst"),
 )
 PURITIES = (
@@ -92,9 +98,9 @@ TABLES: dict[str, tuple[tuple[Column, ...], frozenset[str]]] = {
     "purities": (PURITIES, frozenset({"component", "over"})),
     "temperatures": (TEMPERATURES, frozenset()),
     "heats": (HEATS, frozenset()),
-    "efficiencies": (EFFICIENCIES, frozenset()),
+    "efficiencies": (EFFICIENCIES, frozenset({"component"})),
     "pressures": (PRESSURES, frozenset()),
-    "hold_ups": (HOLD_UPS, frozenset({"liquid", "catalyst"})),
+    "hold_ups": (HOLD_UPS, frozenset({"liquid", "time", "catalyst"})),
 }
 
 
