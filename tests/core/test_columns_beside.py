@@ -55,6 +55,26 @@ def test_pump_arounds_and_side_strippers_on_the_sheet():
     assert result.units["T"].profiles[0].at("vapour_flow", 10) > plain.units["T"].profiles[0].at("vapour_flow", 10)
 
 
+def test_a_side_stripper_may_be_specified_by_what_its_product_holds():
+    pure = {k: v for k, v in SIDE.items() if k != "flow"} | {"component": "n-heptane", "purity": q("45 %")}
+    result, _ = solved(column({"strippers": rows(pure)}, ("distillate", "bottoms", "stripper_1")))
+    assert result.streams["4"].mole_fractions["n-heptane"] == pytest.approx(0.45, abs=1e-9)
+    assert "Side stripper 1 has a flow and a mole fraction" in told(
+        column({"strippers": rows({**SIDE, **pure})}, ("distillate", "bottoms", "stripper_1"))
+    )
+
+
+def test_efficiencies_may_be_those_of_components():
+    table = rows(
+        {"from": q("2"), "to": q("10"), "efficiency": q("80 %")}, {"from": q("2"), "to": q("6"), "component": "n-decane", "efficiency": q("50 %")}
+    )
+    profile = solved(column({"efficiencies": table}))[0].units["T"].profiles[0]
+    for name, stage, share in (("n-decane", 4, 0.5), ("n-decane", 8, 0.8), ("n-hexane", 4, 0.8), ("n-hexane", 14, 1.0)):
+        y, below, ideal = (profile.at("vapour_fraction", stage, name), profile.at("vapour_fraction", stage + 1, name),
+                           profile.at("equilibrium_ratio", stage, name) * profile.at("liquid_fraction", stage, name))  # fmt: skip
+        assert y - below == pytest.approx(share * (ideal - below), abs=1e-9)
+
+
 def test_a_loop_goes_on_with_an_estimate_of_every_product():
     """Where streams allow no state yet, side strippers hand on something too, and together it is what is fed."""
     spec = {"pump_arounds": rows(ROUND), "strippers": rows({**SIDE, "flow": q("60 mol/s")}), "reflux_ratio": q("0.2")}
@@ -166,6 +186,13 @@ def test_an_ester_is_made_and_parted_in_one_column():
     profile = result.units["T"].profiles[0]
     assert sum(profile.column("extent").values) == pytest.approx(values["extent"], rel=1e-9)
     assert profile.at("extent", 20) == 0.0
+
+
+def test_reactions_go_for_as_long_as_the_liquid_stays():
+    _, values = solved(reacting(hold_ups=rows({"from": q("6"), "to": q("18"), "time": q("60 min")})))
+    assert values["extent"] > 40.0
+    both = rows({"from": q("6"), "to": q("18"), "time": q("60 min"), "liquid": q("1 m3")})
+    assert "gives the liquid on each stage and its residence time" in told(reacting(hold_ups=both))
 
 
 @pytest.mark.parametrize(("spec", "says"), [

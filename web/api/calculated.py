@@ -16,7 +16,8 @@ from projects.service import latest
 from runs.service import service as solving
 
 from wattaxis.flowsheet import Document
-from wattaxis.questions import Apart, column_study_of, set_apart, set_columns_apart
+from wattaxis.questions import Apart, column_specifications, column_study_of, set_apart, set_columns_apart
+from wattaxis.unitops import ResultValue
 
 router = Router()
 
@@ -124,6 +125,20 @@ def conditions(request: HttpRequest, variant_id: int, body: result_schemas.Condi
     """Units under other conditions at their inlets, each calculated alone."""
     _, answer = _asked_apart(request, member(request, variant_id)[0], body, set_apart)
     return answer if "cases" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.get("variants/{id:variant_id}/specifications", response={200: result_schemas.ColumnSpecificationsOut, 422: schemas.Message}, auth=reading)
+def specifications(request: HttpRequest, variant_id: int, unit: Annotated[str, Query(max_length=24)]) -> Any:
+    """What specifies a column and what could, with what the newest revision has of it as soon as that is calculated."""
+    variant, _ = member(request, variant_id)
+    document, result = latest(variant), solving.latest(variant.id)
+    there = result is not None and result.get("result") is not None and result["revision"] == document.number
+    own = result["result"]["units"].get(unit, {}) if there and result is not None else {}
+    values = [ResultValue(**value) for value in own.get("values", ())]
+    try:
+        return column_specifications(documents.plant(document), unit, values).to_data()
+    except ValueError as error:
+        return Status(422, {"message": str(error)})
 
 
 @router.post("variants/{id:variant_id}/column-study", response={200: result_schemas.ColumnStudyOut, 422: schemas.Message}, auth=reading)

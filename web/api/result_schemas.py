@@ -95,6 +95,27 @@ class ColumnIn(ColumnQuestion):
     token: str = Field(default="", max_length=40)
 
 
+class ColumnSpecificationOut(Schema):
+    """One thing that specifies a column or could: in words, wanted and found in SI, whether it is met, and the edits that take it in or out."""
+
+    text: str
+    kind: str
+    active: bool
+    wanted: float | None
+    now: float | None
+    met: bool | None
+    field: str
+    take_in: dict[str, object] | None
+    take_out: dict[str, object]
+
+
+class ColumnSpecificationsOut(Schema):
+    """All of them, and how many a column takes."""
+
+    taken: int
+    all: list[ColumnSpecificationOut]
+
+
 class ColumnStudyOut(Schema):
     """What a column takes with a feed elsewhere, or with other numbers of stages: in words, as a profile, and the edit that makes it the best."""
 

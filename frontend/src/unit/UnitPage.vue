@@ -9,6 +9,7 @@ import StateMark from '../sheet/canvas/StateMark.vue'
 import UnitInspector from '../sheet/inspector/UnitInspector.vue'
 import { usePlant } from '../stores/plant'
 import { useProfiles } from '../stores/profiles'
+import ColumnSpecifications from './ColumnSpecifications.vue'
 import ColumnTries from './ColumnTries.vue'
 import ProfileTable from './ProfileTable.vue'
 import ReadList from './ReadList.vue'
@@ -131,6 +132,7 @@ function save(kind: 'png' | 'svg' | 'csv') {
       </p>
     </div>
     <aside class="min-h-0 overflow-auto border-l border-rule" aria-label="Inspector">
+      <ColumnSpecifications v-if="unit.type === 'staged-column'" :key="`${tag} specifications`" :unit="unit" />
       <ReadList v-if="profile" :unit="unit" :profile="profile" :row="row" :show="show" />
       <ColumnTries v-if="unit.type === 'staged-column'" :key="`${tag} tries`" :unit="unit" />
       <UnitInspector :key="tag" :unit="unit" page />

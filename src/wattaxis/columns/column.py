@@ -37,6 +37,8 @@ if TYPE_CHECKING:
     from wattaxis.reactions import Kinetics
 
 Array = NDArray[np.float64]
+#: A value that any want may have.
+_ANY = 0.5
 
 
 @dataclass(frozen=True)
@@ -212,6 +214,12 @@ class StagedColumn:
             taken = np.minimum(taken, left)
             found[product.name], left = lay.whole * taken, left - taken
         return {**found, BOTTOMS: lay.whole * left}
+
+    def measured(self, want: Want, state: ColumnState) -> float:
+        """What a state of this column has of a want, whatever its value, in SI. Raises ColumnError for one that says nothing of it."""
+        binder = Binder(self.layout)
+        bound = binder.bound(binder.named(want).at(_ANY))
+        return binder.unbound(bound, bound.now(state.unknowns))
 
     def solve(self, wants: Sequence[Want], near: ColumnState | None = None, *, brief: bool = False, most: int | None = None) -> ColumnState:
         """The state in which it is as it is wanted; ``near`` may change how fast it is found.

@@ -69,7 +69,7 @@ class Looked:
     def worst(self) -> float:
         """The largest of what is left, infinite where it is no number."""
         parts = (self.balances, self.equilibria, self.heats, self.others)
-        found = max(float(np.abs(part).max()) if part.size else 0.0 for part in parts)
+        found = float(np.max([np.abs(part).max() if part.size else 0.0 for part in parts]))  # what is no number stays none
         return found if np.isfinite(found) else np.inf
 
     @property

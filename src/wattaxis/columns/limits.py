@@ -79,6 +79,9 @@ def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[B
     want, now = failed.want, binder.unbound(failed, failed.now(at))
     beside = " and ".join(f"a {b.want.text} of {b.want.value:.6g}" for b in settled)
     with_what = f" with {beside}" if beside else ""
+    if not np.isfinite(now):
+        text = f"The {want.text} is wanted, and that product has none in the last state that was found: no liquid boils there."
+        return NoColumnState(text, "Give another temperature or pressure, at which a liquid boils.")
     text = f"The {want.text} of {want.value:.6g} was not reached{with_what}: the last state that was found has {now:.6g}."
     pure = want.components if want.kind in (FRACTION, RECOVERY) else ()
     between = (0.0, 1.0)

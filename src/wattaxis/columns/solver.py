@@ -330,6 +330,8 @@ def _path(layout: Layout, binder: Binder, bound: Sequence[Bound], at: Unknowns, 
     """From a state towards one that is as it is wanted: the last that was found, and which share of the way that is."""
     done, step = 0.0, 0.25
     begun = [b.now(at) for b in bound]
+    if not np.isfinite(begun).all():
+        return at, 0.0  # nothing leads on from what a product has not
     while done < 1.0 and not log.spent:
         share = min(done + step, 1.0)
         wanted = [binder.bound(b.want.at(binder.unbound(b, _between(b.want, old, b.value, share)))) for b, old in zip(bound, begun, strict=True)]

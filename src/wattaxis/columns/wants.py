@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wattaxis.columns.layout import DISTILLATE, NONE, OVERHEAD, REFLUX_LINK, ColumnError, Link, Product
+from wattaxis.columns.qualities import AT_PRESSURE, AT_TEMPERATURE, BOILING, DEW, PROPERTIES, property_of, slopes_of
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
@@ -31,7 +32,8 @@ class Want:
     ``product`` by name and ``components`` by id for flows, fractions and recoveries (no components: all of the product); ``stage`` from 1 for
     temperatures and flows of a stage, ``phase`` of the latter; ``place`` "condenser", "reboiler" or a pump-around or side stripper by name for duties
     (W, positive where heat is added), a side stripper by name for its boil-up ratio. A component ratio is that of the first of two components to the
-    second in a product, a draw ratio what is drawn over what goes on from that stage.
+    second in a product, a draw ratio what is drawn over what goes on from that stage. Properties of a product ("vapour pressure",
+    "boiling temperature", "dew temperature", "liquid density") are those at ``T`` (K), ``P`` (Pa), or both.
 
     >>> Want("fraction", 0.99, product="distillate", components=("benzene",)).text
     'fraction of benzene in the distillate'
@@ -45,6 +47,8 @@ class Want:
     stage: int = 0
     phase: str = "liquid"
     place: str = ""
+    T: float = 0.0
+    P: float = 0.0
 
     @property
     def text(self) -> str:
@@ -57,6 +61,9 @@ class Want:
             return f"{' to '.join(self.components)}{' by mass' if self.basis == MASS else ''} in the {self.product}"
         if self.kind == DRAW_RATIO:
             return f"draw ratio of the {self.product}"
+        if self.kind in PROPERTIES:
+            at = [f"{self.T:.5g} K"] * (self.kind in AT_TEMPERATURE) + [f"{self.P / 1e5:.5g} bar"] * (self.kind in AT_PRESSURE)
+            return f"{self.kind} of the {self.product} at {' and '.join(at)}"
         if self.kind == DUTY:
             return f"duty of the {self.place}"
         if self.kind == BOIL_UP and self.place:
@@ -158,6 +165,8 @@ class Binder:
             return self._ratio(want)
         if want.kind == DRAW_RATIO:
             return self._drawn(want)
+        if want.kind in PROPERTIES:
+            return self._property_of(want)
         if want.kind == TEMPERATURE:
             self._on_stage(want)
             return Bound(want, value, self._temperature(want.stage - 1), self._one, lambda over, under: _WARM)
@@ -242,6 +251,23 @@ class Binder:
             raise ColumnError("A component ratio is that of two different components, and above 0.", "Give such a one.")
         over, under = (self._product(replace(want, components=(name,))) for name in want.components)
         return Bound(want, want.value, over, under, lambda a, b: max(abs(a), abs(want.value * b), 1e-12))
+
+    def _property_of(self, want: Want) -> Bound:
+        needed = [want.T] * (want.kind in AT_TEMPERATURE) + [want.P] * (want.kind in AT_PRESSURE)
+        if not (want.value > 0.0 and all(value > 0.0 for value in needed)):
+            raise ColumnError(f"The {want.text} is to be {want.value:.6g}.", "Give values above 0.")
+        parts = [self._product(replace(want, components=(name,), basis=MOLE)) for name in self.ids]
+
+        def measure(at: Unknowns) -> tuple[float, Slopes]:
+            measured = [part(at) for part in parts]
+            flows = np.array([flow for flow, _ in measured])
+            value, slopes = property_of(self.layout.model, want.kind, flows, want.T, want.P), self._zero()
+            for (_, of_flow), by in zip(measured, slopes_of(self.layout.model, want.kind, flows, want.T, want.P), strict=True):
+                slopes = slopes.plus(of_flow, float(by))
+            return value, slopes
+
+        size = _WARM if want.kind in (BOILING, DEW) else want.value
+        return Bound(want, want.value, measure, self._one, lambda over, under: size)
 
     def _drawn(self, want: Want) -> Bound:
         taken = self.layout.product(want.product)

@@ -1,6 +1,7 @@
 """What is asked of a solved plant: variants side by side, balances over a border, units under other conditions, what matters, what could be freed,
 scaling, laying out; and of a reaction that is being written."""
 
+from wattaxis.questions.column_specifications import ColumnSpecifications, column_specifications
 from wattaxis.questions.column_study import ColumnQuestion, ColumnStudy, column_study_of, set_columns_apart, study_column
 from wattaxis.questions.comparison import Comparison, compare
 from wattaxis.questions.compression import CompressionLayout, CompressionQuestion, lay_out_compression
@@ -12,8 +13,9 @@ from wattaxis.questions.reaction_look import ReactionLook, ReactionQuestion, loo
 from wattaxis.questions.scaling import Scaling, scale_to_production
 
 __all__ = [
-    "Apart", "AssumptionInfluence", "Case", "ColumnQuestion", "ColumnStudy", "Comparison", "CompressionLayout", "CompressionQuestion", "Condition",
-    "ConditionsQuestion", "EnvelopeBalance", "Influence", "Proposal", "Proposals", "ReactionLook", "ReactionQuestion", "Scaling",
-    "assumption_influence", "calculate_apart", "column_study_of", "compare", "envelope_balance", "lay_out_compression", "look_at_reaction",
-    "pair_influence", "propose_free", "scale_to_production", "set_apart", "set_columns_apart", "study_column", "under_conditions",
+    "Apart", "AssumptionInfluence", "Case", "ColumnQuestion", "ColumnSpecifications", "ColumnStudy", "Comparison", "CompressionLayout",
+    "CompressionQuestion", "Condition", "ConditionsQuestion", "EnvelopeBalance", "Influence", "Proposal", "Proposals", "ReactionLook",
+    "ReactionQuestion", "Scaling", "assumption_influence", "calculate_apart", "column_specifications", "column_study_of", "compare",
+    "envelope_balance", "lay_out_compression", "look_at_reaction", "pair_influence", "propose_free", "scale_to_production", "set_apart",
+    "set_columns_apart", "study_column", "under_conditions",
 ]  # fmt: skip

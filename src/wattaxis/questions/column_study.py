@@ -78,7 +78,7 @@ def study_column(document: Document, result: Calculated, question: ColumnQuestio
 
 def set_columns_apart(document: Document, result: Calculated, question: ColumnQuestion) -> Apart:
     """The columns that are tried, with feeds and supplies for all that comes in. Raises as :func:`study_column`."""
-    unit = _column(document, question.unit)
+    unit = column_of(document, question.unit)
     stages, fed = _whole(unit.spec.stages, "number of stages"), _stages_of(document, unit)  # type: ignore[attr-defined]
     if question.stream and question.stream not in fed:
         raise ValueError(f"No stream {question.stream} is fed to {unit.tag}.")
@@ -103,7 +103,7 @@ def set_columns_apart(document: Document, result: Calculated, question: ColumnQu
 
 def column_study_of(document: Document, question: ColumnQuestion, cases: Sequence[tuple[int, Mapping[str, float], str]]) -> ColumnStudy:
     """What the tries say, each with its number, its values by key (SI), and its problem."""
-    unit = _column(document, question.unit)
+    unit = column_of(document, question.unit)
     fed = _stages_of(document, unit)
     now = fed.get(question.stream, _whole(unit.spec.stages, "number of stages"))  # type: ignore[attr-defined]
     tries = []
@@ -164,7 +164,8 @@ def _edit(unit: Unit, stream: str, stage: int) -> dict[str, Any]:
     return {"kind": "set_row", "unit": unit.tag, "field": "feeds", "row": row_id, "cells": {"stream": stream, "stage": quantity}}
 
 
-def _column(document: Document, tag: str) -> Unit:
+def column_of(document: Document, tag: str) -> Unit:
+    """The column with a tag. Raises ValueError where there is none."""
     unit = document.unit(tag)
     if unit is None or unit.type != COLUMN:
         raise ValueError(f"There is no column {tag}.")

@@ -1320,6 +1320,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/specifications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Specifications
+         * @description What specifies a column and what could, with what the newest revision has of it as soon as that is calculated.
+         */
+        get: operations["api_calculated_specifications"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/stop": {
         parameters: {
             query?: never;
@@ -2054,6 +2074,44 @@ export interface components {
              * @default
              */
             unit?: string;
+        };
+        /**
+         * ColumnSpecificationOut
+         * @description One thing that specifies a column or could: in words, wanted and found in SI, whether it is met, and the edits that take it in or out.
+         */
+        ColumnSpecificationOut: {
+            /** Active */
+            active: boolean;
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
+            /** Met */
+            met: boolean | null;
+            /** Now */
+            now: number | null;
+            /** Take In */
+            take_in: {
+                [key: string]: unknown;
+            } | null;
+            /** Take Out */
+            take_out: {
+                [key: string]: unknown;
+            };
+            /** Text */
+            text: string;
+            /** Wanted */
+            wanted: number | null;
+        };
+        /**
+         * ColumnSpecificationsOut
+         * @description All of them, and how many a column takes.
+         */
+        ColumnSpecificationsOut: {
+            /** All */
+            all: components["schemas"]["ColumnSpecificationOut"][];
+            /** Taken */
+            taken: number;
         };
         /**
          * ColumnStudyOut
@@ -7868,6 +7926,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScalingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_calculated_specifications: {
+        parameters: {
+            query: {
+                unit: string;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnSpecificationsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -9,9 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.columns import ColumnFeed, PumpAround, Reactions, SideDraw, SideStripper, StagedColumn, Want
+from wattaxis.columns import ColumnFeed, PumpAround, Reactions, SideDraw, SideStripper, StagedColumn
 from wattaxis.columns.layout import DECANTING, NONE, TOTAL
-from wattaxis.columns.wants import BOIL_UP, COMPONENT_RATIO, DUTY, FLOW, FRACTION, MASS, RECOVERY, TEMPERATURE
 from wattaxis.properties.state import Vector
 from wattaxis.reactions import Kinetics, KineticsError
 from wattaxis.unitops.base import Finding, Givens, StreamState, UnitFault
@@ -21,17 +20,11 @@ from wattaxis.unitops.columns.names import (
     INLET,
     KETTLE,
     LIGHT_BACK,
-    MASS_FRACTION,
     PARTED_FEED,
-    PRODUCTS,
     RATIO,
-    REBOILER_HEAT,
-    SHARE,
-    SINGLE,
     TOTAL_CONDENSER,
     cell_si,
     draw_name,
-    possible,
     pump_name,
     rows_of,
     stage_of,
@@ -120,7 +113,7 @@ class Built:
             return np.array([top])
         known = {1: top, self.stages: top + drop}
         for row in self.rows("pressures"):
-            known[self._stage_of(row, "pressures")] = cell_si(row.cells["pressure"], "pressure")
+            known[self.row_stage(row, "pressures")] = cell_si(row.cells["pressure"], "pressure")
         stages = sorted(known)
         found = np.interp(np.arange(1, self.stages + 1), stages, [known[j] for j in stages])
         if (np.diff(found) < 0.0).any():
@@ -135,7 +128,7 @@ class Built:
         overall = self.givens.si("efficiency")
         found = np.full((self.stages, len(self.ids)), np.nan if overall is None else overall)
         for row in sorted(self.rows("efficiencies"), key=lambda row: "component" in row.cells):
-            names = self._names(row, f"efficiencies[{row.id}]") or self.ids
+            names = self.names(row, f"efficiencies[{row.id}]") or self.ids
             for name in names:
                 found[self._span(row, "efficiencies"), self.ids.index(name)] = cell_si(row.cells["efficiency"], "fraction")
         if not ((found > 0.0) & (found <= 1.5)).all():
@@ -196,7 +189,7 @@ class Built:
     def column(self) -> StagedColumn:
         """As it is built. Raises ColumnError."""
         feeds = [feed for (tag, at), stream in zip(self.placed, self.feeds, strict=True) for feed in self._entering(tag, at, stream)]
-        draws = [SideDraw(draw_name(row), self._stage_of(row, "draws"), str(row.cells["phase"])) for row in self.rows("draws")]
+        draws = [SideDraw(draw_name(row), self.row_stage(row, "draws"), str(row.cells["phase"])) for row in self.rows("draws")]
         pumps = [
             PumpAround(pump_name(row), self._at(row, "pump_arounds", "from"), self._at(row, "pump_arounds", "to"))
             for row in self.rows("pump_arounds")
@@ -241,7 +234,7 @@ class Built:
         """W added by stage. Raises UnitFault where condenser or reboiler settle it."""
         found: dict[int, float] = {}
         for row in self.rows("heats"):
-            at = self._stage_of(row, "heats")
+            at = self.row_stage(row, "heats")
             if (at == 1 and self.condenser != NONE) or (at == self.stages and self.reboiler):
                 text = f"The heat of stage {at} is that of the {'condenser' if at == 1 else 'reboiler'}, which follows or is specified."
                 raise UnitFault(text, "Remove the row.", f"heats[{row.id}].stage")
@@ -252,39 +245,11 @@ class Built:
         """The rows of a table."""
         return rows_of(self.givens.raw(key))
 
-    def _stage_of(self, row: GivenRow, key: str) -> int:
+    def row_stage(self, row: GivenRow, key: str) -> int:
+        """The stage of a row."""
         return self.on_stage(cell_si(row.cells["stage"], "ordinal"), f"Row {row.id} is", f"{key}[{row.id}].stage")
 
-    def wants(self) -> list[Want]:
-        """What is specified."""
-        able = (key for key in SINGLE if possible(key, self.condenser, self.reboiler))
-        found = [SINGLE[key](value) for key in able if (value := self.givens.si(key)) is not None]
-        if REBOILER_HEAT in self.givens.energy:
-            found.append(Want(DUTY, self.givens.power(REBOILER_HEAT) or 0.0, place="reboiler"))
-        for row in self.rows("purities"):
-            found.append(self._purity(row))
-        for row in self.rows("temperatures"):
-            found.append(Want(TEMPERATURE, cell_si(row.cells["temperature"], "temperature"), stage=self._stage_of(row, "temperatures")))
-        found += [self._drawn(row) for row in self.rows("draws")]
-        for row in self.rows("pump_arounds"):
-            name = pump_name(row)
-            found += [Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name), Want(DUTY, cell_si(row.cells["power"], "power"), place=name)]
-        for row in self.rows("strippers"):
-            name = stripper_name(row)
-            found.append(Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name))
-            if "boil_up" in row.cells:
-                found.append(Want(BOIL_UP, cell_si(row.cells["boil_up"], "number"), place=name))
-        return found
-
-    def _purity(self, row: GivenRow) -> Want:
-        """What a row of the purities specifies."""
-        counts, product, field = str(row.cells["counts"]), PRODUCTS[str(row.cells["product"])], f"purities[{row.id}]"
-        value, names = cell_si(row.cells["value"], "fraction"), self._names(row, field, counts)
-        if counts in (SHARE, RATIO):
-            return Want(RECOVERY if counts == SHARE else COMPONENT_RATIO, value, product, names)
-        return Want(FRACTION, value, product, names, MASS if counts == MASS_FRACTION else "mole")
-
-    def _names(self, row: GivenRow, field: str, counts: str = "") -> tuple[str, ...]:
+    def names(self, row: GivenRow, field: str, counts: str = "") -> tuple[str, ...]:
         """The components that a row speaks of."""
         keys = ("component", "over") if counts == RATIO else ("component",)
         names = tuple(str(row.cells[key]) for key in keys if key in row.cells)
@@ -292,16 +257,6 @@ class Built:
             if name not in self.ids:
                 raise UnitFault(f"Row {row.id} speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.{key}")
         return names
-
-    def _drawn(self, row: GivenRow) -> Want:
-        """What a row of the draws specifies."""
-        name, field = draw_name(row), f"draws[{row.id}]"
-        if "flow" in row.cells and "purity" in row.cells:
-            text = f"Draw {row.id} has a flow and a mole fraction, and one of them follows from the other."
-            raise UnitFault(text, "Clear one of the two.", f"{field}.purity")
-        if "flow" in row.cells:
-            return Want(FLOW, cell_si(row.cells["flow"], "mole_flow"), name)
-        return Want(FRACTION, cell_si(row.cells["purity"], "fraction"), name, self._names(row, field))
 
     def spread(self, flows: Vector) -> Vector:
         """Flows in the order of all components."""

@@ -7,6 +7,7 @@ from typing import Any
 
 from wattaxis.columns import Want
 from wattaxis.columns.layout import BOTTOMS, DECANTING, DISTILLATE, MIXED, NONE, OVERHEAD, PARTIAL, TOTAL
+from wattaxis.columns.qualities import PROPERTIES
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, REFLUX
 from wattaxis.quantities import Quantity, to_si
 from wattaxis.unitops.base import UnitFault, UnitSpec
@@ -64,6 +65,8 @@ STRIPPERS = (
     Column("to", "Vapour to stage", "ordinal"),
     Column("flow", "Product", "mole_flow", "what leaves it below"),
     Column("boil_up", "Boil-up ratio", "number", "blank: no reboiler, steam is fed to its last stage"),
+    Column("component", "Component", "component", "of the product, in the place of its flow"),
+    Column("purity", "Mole fraction", "fraction"),
 )
 EFFICIENCIES = (
     Column("from", "From stage", "ordinal"),
@@ -79,29 +82,54 @@ HOLD_UPS = (
     Column("time", "Residence time", "time", "of the liquid, in the place of its volume"),
     Column("catalyst", "Catalyst on each", "mass", "where rates count by mass of catalyst"),
 )
+#: Whether a row settles the column, or is only measured.
+SPECIFIED, WAITING = "specified", "waiting"
+USE = Column("use", "Use", "option", "waiting: it is told, and settles nothing", options=(SPECIFIED, WAITING))
+PRODUCT = Column("product", "Product", "option", options=tuple(PRODUCTS))
 PURITIES = (
-    Column("product", "Product", "option", options=tuple(PRODUCTS)),
+    PRODUCT,
     Column("component", "Component", "component", "of a recovery blank: of all that is fed"),
     Column(
         "counts", "Counts as", "option", "recovery: the share of what is fed; ratio: in moles", options=(MOLE_FRACTION, MASS_FRACTION, SHARE, RATIO)
     ),
-    Column("value", "Value", "fraction"),
+    Column("value", "Value", "share"),
     Column("over", "Over component", "component", "of a ratio"),
+    USE,
 )
-TEMPERATURES = (Column("stage", "Stage", "ordinal"), Column("temperature", "Temperature", "temperature"))
+TEMPERATURES = (Column("stage", "Stage", "ordinal"), Column("temperature", "Temperature", "temperature"), USE)
+QUALITIES = (
+    PRODUCT,
+    Column("quality", "Property", "option", options=tuple(PROPERTIES)),
+    Column("temperature", "Temperature", "temperature", "the value of a boiling or dew temperature, else where it is measured"),
+    Column("pressure", "Pressure", "pressure", "the value of a vapour pressure, else where it is measured"),
+    Column("density", "Density", "density", "of a liquid density"),
+    USE,
+)
 #: Tables in which every cell is needed, with those that need not be.
 TABLES: dict[str, tuple[tuple[Column, ...], frozenset[str]]] = {
     "feeds": (FEEDS, frozenset({"enters"})),
     "draws": (DRAWS, frozenset({"flow", "component", "purity"})),
     "pump_arounds": (PUMP_AROUNDS, frozenset()),
-    "strippers": (STRIPPERS, frozenset({"boil_up"})),
-    "purities": (PURITIES, frozenset({"component", "over"})),
-    "temperatures": (TEMPERATURES, frozenset()),
+    "strippers": (STRIPPERS, frozenset({"boil_up", "flow", "component", "purity"})),
+    "purities": (PURITIES, frozenset({"component", "over", "use"})),
+    "temperatures": (TEMPERATURES, frozenset({"use"})),
+    "qualities": (QUALITIES, frozenset({"density", "use"})),
     "heats": (HEATS, frozenset()),
     "efficiencies": (EFFICIENCIES, frozenset({"component"})),
     "pressures": (PRESSURES, frozenset()),
     "hold_ups": (HOLD_UPS, frozenset({"liquid", "time", "catalyst"})),
 }
+
+
+#: Cells that a row that waits may leave blank.
+VALUES = {"purities": frozenset({"value"}), "temperatures": frozenset({"temperature"})}
+#: Tables of which each row is a specification.
+SPECIFYING = ("purities", "temperatures", "qualities")
+
+
+def specifying(spec: UnitSpec) -> int:
+    """How many rows of the tables specify something."""
+    return sum(row.cells.get("use") != WAITING for key in SPECIFYING for row in rows_of(getattr(spec, key, None)))
 
 
 def rows_of(table: Any) -> Sequence[GivenRow]:

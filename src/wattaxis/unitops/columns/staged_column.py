@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from wattaxis.columns import ColumnError, ColumnState, NoColumnState, StagedColumn, Want
 from wattaxis.columns.layout import DECANTING, NONE, PARTIAL, TOTAL
+from wattaxis.columns.qualities import DENSITY
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.columns.built import Built
@@ -34,6 +35,7 @@ from wattaxis.unitops.columns.names import (
     PRESSURES,
     PUMP_AROUNDS,
     PURITIES,
+    QUALITIES,
     RATIO,
     REBOILER_HEAT,
     SHARE,
@@ -43,13 +45,17 @@ from wattaxis.unitops.columns.names import (
     TABLES,
     TEMPERATURES,
     TOTAL_CONDENSER,
+    VALUES,
     VAPOUR,
+    WAITING,
     ends,
     freedom,
     possible,
     rows_of,
+    specifying,
 )
 from wattaxis.unitops.columns.short_cut import by_short_cut
+from wattaxis.unitops.columns.specified import wants_of
 from wattaxis.unitops.columns.told import on_the_way, told
 from wattaxis.unitops.pressures import PressureSide
 from wattaxis.unitops.registry import unit_operation
@@ -83,6 +89,7 @@ class StagedColumnSpec(UnitSpec):
     reboiler_duty: Quantity | None = None
     purities: GivenTable | None = None
     temperatures: GivenTable | None = None
+    qualities: GivenTable | None = None
     heats: GivenTable | None = None
     efficiency: Quantity | None = None
     efficiencies: GivenTable | None = None
@@ -171,6 +178,7 @@ class StagedColumnUnit(UnitOperation):
         Field("reboiler_duty", "Heat added in the reboiler", "power", **_beside((KETTLE,), "reboiler")),
         Field("purities", "Purities and recoveries", "table", "each row is one specification", columns=PURITIES, most=6),
         Field("temperatures", "Temperatures of stages", "table", "each row is one specification", columns=TEMPERATURES, most=4),
+        Field("qualities", "Properties of products", "table", "each row is one specification", columns=QUALITIES, most=4),
         Field("heats", "Heat on stages", "table", "of side heaters and coolers", columns=HEATS, most=20),
         Field("efficiency", "Stage efficiency", "fraction", "of Murphree, for the vapour"),
         Field("efficiencies", "Efficiencies of sections", "table", "in the place of that of all", columns=EFFICIENCIES, most=20),
@@ -227,7 +235,7 @@ class StagedColumnUnit(UnitOperation):
         inside = getattr(spec, "inside", None)
         sizes = () if inside is None else (SPACING, SIZE) if inside == TRAYS else (SIZE,)
         able = [key for key in SINGLE if possible(key, condenser, reboiler)]
-        left = freedom(condenser, reboiler) - len(rows_of(getattr(spec, "purities", None))) - len(rows_of(getattr(spec, "temperatures", None)))
+        left = freedom(condenser, reboiler) - specifying(spec)
         fixed = (*self.choices[:-1], *sizes)
         return (*fixed, Choice("Specifications", tuple(able), left, port=REBOILER_HEAT if reboiler else "")) if left > 0 else fixed
 
@@ -236,7 +244,8 @@ class StagedColumnUnit(UnitOperation):
         found = super().asks(tag, spec, component_ids, connected)
         for key, (columns, may_be_blank) in TABLES.items():
             for number, row in enumerate(rows_of(getattr(spec, key, None)), 1):
-                for blank in (c for c in columns if c.key not in row.cells and c.key not in may_be_blank):
+                measured = VALUES.get(key, frozenset()) if row.cells.get("use") == WAITING else frozenset[str]()
+                for blank in (c for c in columns if c.key not in row.cells and c.key not in may_be_blank | measured):
                     found.append(self._ask(tag, key, number, row, blank.key, blank.title))
                 for needed, title in _also(key, row):
                     found.append(self._ask(tag, key, number, row, needed, title))
@@ -253,7 +262,7 @@ class StagedColumnUnit(UnitOperation):
             return found
         condenser, reboiler = ends(spec)
         single = [key for key in SINGLE if getattr(spec, key, None) is not None and possible(key, condenser, reboiler)]
-        rows = len(rows_of(getattr(spec, "purities", None))) + len(rows_of(getattr(spec, "temperatures", None)))
+        rows = specifying(spec)
         free = freedom(condenser, reboiler)
         if rows > free or (rows == free and single):
             titles = self.field_map()
@@ -277,7 +286,7 @@ class StagedColumnUnit(UnitOperation):
         near = hint if isinstance(hint, ColumnState) and hint.x.shape == (build.every, len(build.ids)) else None
         missed = hint.times if isinstance(hint, Missed) else 0
         try:
-            staged, wants = build.column(), build.wants()
+            staged, wants = build.column(), wants_of(build)
             try:
                 state = _solved(staged, wants, near, givens, missed)
             except NoColumnState:
@@ -286,13 +295,15 @@ class StagedColumnUnit(UnitOperation):
                 return replace(on_the_way(build, givens, staged, wants), hint=Missed(missed + 1))
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
-        return told(build, givens, state)
+        return told(build, givens, staged, state)
 
 
 def _also(key: str, row: GivenRow) -> list[tuple[str, str]]:
     """What a row needs beside what all rows of its table need: keys with titles."""
     cells, needed = row.cells, list[tuple[str, str]]()
-    if key == "draws" and "flow" not in cells:
+    if key == "qualities" and cells.get("quality") == DENSITY and cells.get("use") != WAITING:
+        needed = [("density", "density")]
+    if key in ("draws", "strippers") and "flow" not in cells:
         needed = (
             [("flow", "flow")] if "component" not in cells and "purity" not in cells else [("component", "component"), ("purity", "mole fraction")]
         )

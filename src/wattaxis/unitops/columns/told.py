@@ -15,6 +15,7 @@ from wattaxis.unitops.base import EnergyState, Finding, Givens, ResultValue, Str
 from wattaxis.unitops.columns.built import Built
 from wattaxis.unitops.columns.inside import Sized, sized
 from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT, draw_name, stripper_name
+from wattaxis.unitops.columns.specified import measured
 from wattaxis.unitops.columns.stepping import misplaced, steps
 from wattaxis.unitops.profile import Profile, ProfilePort, column
 from wattaxis.unitops.reaction.kinetic import doubts_of
@@ -23,7 +24,7 @@ from wattaxis.unitops.reaction.kinetic import doubts_of
 COOL = 303.15
 
 
-def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
+def told(build: Built, givens: Givens, staged: StagedColumn, state: ColumnState) -> UnitResult:
     """Products, heats, values, findings and profiles of a column that was solved. Raises UnitFault."""
     ports = _ports(build)
     leaving = {ports[name]: _stream(build, state, product) for name, product in state.products.items()}
@@ -33,7 +34,7 @@ def told(build: Built, givens: Givens, state: ColumnState) -> UnitResult:
     findings = [*build.findings, *_findings(build, givens, state), *size.findings]
     profiles = () if givens.draft else (*_profiles(build, state, ports, size), *steps(build.model, state, build.ids))
     made = float(state.extents.sum(axis=0) @ kinetics.mass_made) if (kinetics := build.kinetics) is not None else 0.0
-    values += size.values
+    values += [*measured(build, staged, state), *size.values]
     return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state, mass_made=made)
 
 
