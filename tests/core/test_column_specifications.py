@@ -1,5 +1,7 @@
 """What specifies a column on the sheet: rows that count and rows that wait, what each is now, swaps that leave the column as it is, properties."""
 
+import re
+
 import pytest
 from columns import rows, solved
 from plants import plant, q
@@ -99,3 +101,44 @@ def test_more_than_the_column_takes_counts_all_tables():
 def test_what_is_no_column_has_no_specifications():
     with pytest.raises(ValueError, match="no column X"):
         column_specifications(splitter({"purities": rows(PURE, DRY)}), "X")
+
+
+def heavy(value):
+    return {"product": "distillate", "component": "n-pentane", "counts": "mole fraction", "value": q(value)}
+
+
+FEW = {"stages": q("9"), "feeds": rows({"stream": "1", "stage": q("5")})}
+
+
+def fault_of(document):
+    return next(f for f in solve(document).findings if f.severity == "fault")
+
+
+@pytest.mark.parametrize("spec", [
+    {"purities": rows({**PURE, "value": q("99.9 %")}, heavy("0.05 %"))},
+    {"reflux_ratio": q("1.5"), "purities": rows(heavy("100 ppm"))},
+    {"distillate_flow": q("50 mol/s"), "purities": rows(heavy("0.1 %"))},
+])  # fmt: skip
+def test_so_many_stages_as_are_told_do_and_one_less_does_not(spec):
+    fault = fault_of(splitter({**spec, **FEW}))
+    more, whole = (int(number) for number in re.search(r"at least (\d+) more stages? \((\d+) in all", fault.remedy).groups())
+    assert whole == 9 + more
+    assert fault.repair_title == f"Take {whole} stages"
+    repaired, _ = solved(edit(splitter({**spec, **FEW}), **(fault.repair[0] | {"unit": "T"})))
+
+    def built(stages):
+        return splitter({**spec, "stages": q(str(stages)), "feeds": rows({"stream": "1", "stage": q(str(round(4 * (stages - 1) / 8) + 1))})})
+
+    assert solved(built(whole))[0].streams["2"].mole_flow == pytest.approx(repaired.streams["2"].mole_flow, rel=1e-9)
+    assert not solve(built(whole - 1)).complete
+
+
+@pytest.mark.parametrize(("spec", "ratio"), [
+    ({"reflux_ratio": q("0.3"), "purities": rows(heavy("1 %"))}, "reflux_ratio"),
+    ({"boil_up_ratio": q("0.5"), "purities": rows(DRY)}, "boil_up_ratio"),
+])  # fmt: skip
+def test_so_large_a_ratio_as_is_told_does_and_a_smaller_one_does_not(spec, ratio):
+    fault = fault_of(splitter({**spec, **FEW}))
+    least = float(re.search(r"ratio above ([\d.]+)", fault.remedy).group(1))
+    solved(edit(splitter({**spec, **FEW}), **(fault.repair[0] | {"unit": "T"})))
+    assert not solve(splitter({**spec, **FEW, ratio: q(str(0.95 * least))})).complete

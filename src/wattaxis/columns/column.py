@@ -32,6 +32,7 @@ from wattaxis.columns.wants import Binder, Want
 from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
+    from wattaxis.columns.advice import Advice
     from wattaxis.columns.equations import Unknowns
     from wattaxis.properties import PropertyModel
     from wattaxis.reactions import Kinetics
@@ -220,6 +221,13 @@ class StagedColumn:
         binder = Binder(self.layout)
         bound = binder.bound(binder.named(want).at(_ANY))
         return binder.unbound(bound, bound.now(state.unknowns))
+
+    def advise(self, wants: Sequence[Want]) -> Advice:
+        """What would lead to a state as it is wanted, where there is none: more stages, or a larger ratio."""
+        from wattaxis.columns.advice import advise  # late: it loads the kernels
+
+        binder = Binder(self.layout)
+        return advise(self.layout, [binder.named(want) for want in wants])
 
     def solve(self, wants: Sequence[Want], near: ColumnState | None = None, *, brief: bool = False, most: int | None = None) -> ColumnState:
         """The state in which it is as it is wanted; ``near`` may change how fast it is found.

@@ -16,7 +16,7 @@ _SHORTEST, _LONGER = 6, 2
 
 def shorter(layout: Layout) -> Iterator[Layout]:
     """Columns of ever more stages up to half of those that there are; none of a column with links or reactions, which hang on their stages."""
-    if layout.links or layout.reacting is not None or layout.leaks is not None:
+    if not may_have_others(layout):
         return
     numbers = list[int]()
     number = layout.stages // _LONGER
@@ -24,11 +24,16 @@ def shorter(layout: Layout) -> Iterator[Layout]:
         numbers.append(number)
         number //= _LONGER
     for number in reversed(numbers):
-        yield _with(layout, number)
+        yield with_stages(layout, number)
 
 
-def _with(layout: Layout, number: int) -> Layout:
-    """With so many stages: what is on one goes to the one at the same height."""
+def may_have_others(layout: Layout) -> bool:
+    """Whether all that is on its stages may move with their number: not links, reactions and losses."""
+    return not layout.links and layout.reacting is None and layout.leaks is None
+
+
+def with_stages(layout: Layout, number: int) -> Layout:
+    """With so many stages, fewer or more: what is on one goes to the one at the same height."""
     N = layout.stages
     place = np.rint(np.arange(N) * (number - 1) / (N - 1)).astype(int)
     at = np.linspace(0.0, N - 1.0, number)

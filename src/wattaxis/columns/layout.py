@@ -37,7 +37,14 @@ class ColumnError(Exception):
 
 
 class NoColumnState(ColumnError):
-    """A column of which no state as it is wanted was found; with other feeds there may be one."""
+    """A column of which no state as it is wanted was found; with other feeds there may be one.
+
+    ``more`` says that more stages or a larger reflux or boil-up ratio may lead to one.
+    """
+
+    def __init__(self, text: str, remedy: str = "", nearest: float | None = None, more: bool = False) -> None:
+        super().__init__(text, remedy, nearest)
+        self.more = more
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ import numpy as np
 
 from wattaxis.columns.carried import decant
 from wattaxis.columns.layout import DISTILLATE, ENDS, NONE, OVERHEAD, REBOILER, ColumnError, Layout, NoColumnState
-from wattaxis.columns.wants import BOIL_UP, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
+from wattaxis.columns.wants import BOIL_UP, COMPONENT_RATIO, FLOW, FRACTION, MASS, RECOVERY, REFLUX, STAGE_FLOW, Binder, Bound
 from wattaxis.properties import FlashError
 
 if TYPE_CHECKING:
@@ -74,8 +74,8 @@ def _refuse_flows(layout: Layout, bound: Sequence[Bound]) -> None:
             raise ColumnError(f"The {want.text} is to be {want.value:.6g}, and {most:.6g} of it are fed.", "Want less.", most)
 
 
-def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[Bound], at: Unknowns) -> NoColumnState:
-    """How far the way to a want led, and what may be in the way: a phase that vanishes, an azeotrope."""
+def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[Bound], others: Sequence[Bound], at: Unknowns) -> NoColumnState:
+    """How far the way to a want led, and what may be in the way: a phase that vanishes, an azeotrope. ``others`` are wanted too, and came not yet."""
     want, now = failed.want, binder.unbound(failed, failed.now(at))
     beside = " and ".join(f"a {b.want.text} of {b.want.value:.6g}" for b in settled)
     with_what = f" with {beside}" if beside else ""
@@ -91,11 +91,12 @@ def unreached(layout: Layout, binder: Binder, failed: Bound, settled: Sequence[B
     across, remedy = _azeotropes(layout, pure, between), "Stay on this side of it, or part it another way: another pressure, a solvent, two columns."
     if across and between != (0.0, 1.0):
         return NoColumnState(f"{text} {across}", remedy, now)
+    more = any(b.want.kind in (FRACTION, RECOVERY, COMPONENT_RATIO) for b in (failed, *settled, *others))
     if dry := _dry(layout, at):
-        return NoColumnState(f"{text} {dry}", "Give more reflux or boil-up, or a target that is nearer.", now)
+        return NoColumnState(f"{text} {dry}", "Give more reflux or boil-up, or a target that is nearer.", now, more)
     if azeotrope := across or _azeotropes(layout, pure, (0.0, 1.0)):
         return NoColumnState(f"{text} {azeotrope}", remedy, now)
-    return NoColumnState(text, "Give more stages or more reflux, or a target that is nearer.", now)
+    return NoColumnState(text, "Give more stages or more reflux, or a target that is nearer.", now, more)
 
 
 def hopeless(layout: Layout, bound: Sequence[Bound], risen: float, start: Unknowns) -> NoColumnState:

@@ -357,7 +357,7 @@ def _one_by_one(layout: Layout, binder: Binder, bound: Sequence[Bound], easy: Se
         left.remove((alike or flows or left)[0])
         there, done = _path(layout, binder, [*settled, bound[k], *left], at, log)
         if done < 1.0:
-            raise unreached(layout, binder, bound[k], settled, there)
+            raise unreached(layout, binder, bound[k], settled, [b for b in bound if b not in (*settled, bound[k])], there)
         settled.append(bound[k])
         at = there
     log.lines.append("then one after the other what is wanted")

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from wattaxis.flowsheet.document import Document
 from wattaxis.quantities import to_si
 from wattaxis.questions.conditions import Apart, Calculated, Condition, around, calculate_apart, small_plant, with_found
+from wattaxis.unitops.columns.names import moved
 from wattaxis.unitops.profile import Profile, column
 
 if TYPE_CHECKING:
@@ -87,7 +88,7 @@ def set_columns_apart(document: Document, result: Calculated, question: ColumnQu
     for number in _numbers(unit, stages, fed.get(question.stream, stages), question):
         name = f"U{len(places) + 1}"
         places.append((name, unit.tag, number))
-        total, at = (stages, fed | {question.stream: number}) if question.stream else (number, {t: _moved(k, stages, number) for t, k in fed.items()})
+        total, at = (stages, fed | {question.stream: number}) if question.stream else (number, {t: moved(k, stages, number) for t, k in fed.items()})
         rows = list[dict[str, Any]]()
         for added, stream, known in around(document, result, unit, name, Condition()):
             units.append(added)
@@ -220,12 +221,5 @@ def _scaled(unit: Unit, spec: dict[str, Any], before: int, after: int) -> dict[s
         places = [c.key for c in columns if c.kind == "ordinal" and c.key != "stages"]
         for row in spec.get(key, {}).get("rows", ()):
             for cell in (row["cells"][place] for place in places if place in row["cells"]):
-                cell["value"] = float(_moved(round(cell["value"]), before, after))
+                cell["value"] = float(moved(round(cell["value"]), before, after))
     return spec
-
-
-def _moved(stage: int, before: int, after: int) -> int:
-    """The stage at the same height of another number; those of side strippers count on from the last."""
-    if stage > before:
-        return after + stage - before
-    return 1 if before == 1 else 1 + round((stage - 1) * (after - 1) / (before - 1))

@@ -10,7 +10,7 @@ from wattaxis.columns.layout import BOTTOMS, DECANTING, DISTILLATE, MIXED, NONE,
 from wattaxis.columns.qualities import PROPERTIES
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, REFLUX
 from wattaxis.quantities import Quantity, to_si
-from wattaxis.unitops.base import UnitFault, UnitSpec
+from wattaxis.unitops.base import Givens, UnitFault, UnitSpec
 from wattaxis.unitops.table import Column, GivenRow, GivenTable
 
 TOTAL_CONDENSER, PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER = "total", "vapour product", "vapour and liquid product", "none"
@@ -179,6 +179,29 @@ def possible(key: str, condenser: str, reboiler: bool) -> bool:
     if key in ("boil_up_ratio", "reboiler_duty"):
         return reboiler
     return {"distillate_flow": condenser not in (PARTIAL, NONE), "vapour_flow": condenser not in (TOTAL, DECANTING)}.get(key, True)
+
+
+def bare(value: float) -> dict[str, Any]:
+    """A number as edits write it."""
+    return {"value": value, "unit": ""}
+
+
+def moved(stage: int, before: int, after: int) -> int:
+    """The stage at the same height of another number; those of side strippers count on from the last."""
+    if stage > before:
+        return after + stage - before
+    return 1 if before == 1 else 1 + round((stage - 1) * (after - 1) / (before - 1))
+
+
+def with_stages(givens: Givens, number: int) -> dict[str, Any]:
+    """The values of an edit that gives a column so many stages, with all that stands on stages at the same height."""
+    before, found = round(givens.si("stages") or 1.0), {"stages": bare(float(number))}
+    for key, (columns, _) in TABLES.items():
+        places = [c.key for c in columns if c.kind == "ordinal" and c.key != "stages"]
+        for row in rows_of(givens.raw(key)):
+            for place in (place for place in places if place in row.cells):
+                found[f"{key}[{row.id}].{place}"] = bare(float(moved(round(cell_si(row.cells[place], "ordinal")), before, number)))
+    return found
 
 
 def whole_number(value: float, what: str, most: int) -> int:

@@ -48,11 +48,13 @@ from wattaxis.unitops.columns.names import (
     VALUES,
     VAPOUR,
     WAITING,
+    bare,
     ends,
     freedom,
     possible,
     rows_of,
     specifying,
+    with_stages,
 )
 from wattaxis.unitops.columns.short_cut import by_short_cut
 from wattaxis.unitops.columns.specified import wants_of
@@ -289,9 +291,9 @@ class StagedColumnUnit(UnitOperation):
             staged, wants = build.column(), wants_of(build)
             try:
                 state = _solved(staged, wants, near, givens, missed)
-            except NoColumnState:
+            except NoColumnState as error:
                 if not givens.draft:
-                    raise
+                    raise _explained(error, staged, wants, givens) from error
                 return replace(on_the_way(build, givens, staged, wants), hint=Missed(missed + 1))
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
@@ -311,6 +313,22 @@ def _also(key: str, row: GivenRow) -> list[tuple[str, str]]:
         needed += [("component", "component")] if cells["counts"] != SHARE else []
         needed += [("over", "component over which the ratio is")] if cells["counts"] == RATIO else []
     return [(name, title) for name, title in needed if name not in cells]
+
+
+def _explained(error: NoColumnState, column: StagedColumn, wants: Sequence[Want], givens: Givens) -> UnitFault:
+    """Why there is no state; of an answer with what would do, where more stages or reflux may help."""
+    if not error.more or givens.search:
+        return UnitFault(error.text, error.remedy)
+    advice = column.advise(wants)
+    values: dict[str, Any] = {}
+    if advice.stages is not None:
+        values, title = with_stages(givens, advice.stages), f"Take {advice.stages} stages"
+    elif advice.ratio is not None:
+        value = float(f"{1.01 * advice.ratio:.3g}")
+        values, title = {advice.ratio_of.replace("-", "_").replace(" ", "_"): bare(value)}, f"Take a {advice.ratio_of} of {value:g}"
+    if not values:
+        return UnitFault(error.text, advice.text or error.remedy)
+    return UnitFault(error.text, advice.text, repair=({"kind": "set_values", "unit": "", "values": values},), title=title)
 
 
 def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, givens: Givens, missed: int) -> ColumnState:
