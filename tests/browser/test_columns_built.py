@@ -70,6 +70,40 @@ def test_from_an_empty_project_to_both_purities_and_swapped_specifications(page)
     page.in_date()
     page.wait(lambda: "0.99000" in page.table()["benzene"])
 
+    # Of too few stages it is told how many more do, and one click gives them.
+    page.type_value("stages", "9")
+    page.text("Give at least")
+    page.click("//button[starts-with(normalize-space(), 'Take') and contains(., 'stages')]")
+    page.in_date()
+    page.wait(lambda: "0.99000" in page.table()["benzene"])
+    page.wait(lambda: "0.98000" in page.table()["toluene"])
+
+    # On the page of the column one specification takes the place of another, and the column stays as it is.
+    page.click("//a[normalize-space()='Open the page of T-101']")
+    page.wait(lambda: [met(one) for one in active(page)] == [True, True])
+    Select(page.find("[name=goes]")).select_by_visible_text("Fraction of toluene in the bottoms")
+    page.click("//button[@aria-label='Specify reflux ratio']")
+    page.wait(lambda: [one.split("\n")[0] for one in active(page)] == ["Reflux ratio", "Fraction of benzene in the distillate"])
+    page.in_date()
+    page.wait(lambda: all(met(one) for one in active(page)))
+    page.wait(lambda: any("toluene in the bottoms" in one and "0.98" in one for one in waiting(page)))
+    page.click("//button[@aria-label='Release reflux ratio']")
+    page.click("//button[@aria-label='Specify fraction of toluene in the bottoms']")
+    page.wait(lambda: [met(one) for one in active(page)] == [True, True])
+
+
+def active(page):
+    """The texts of the specifications that count, as soon as they stand still."""
+    return [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, "[data-test=active]")]
+
+
+def waiting(page):
+    return [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, "[data-test=waiting]")]
+
+
+def met(text):
+    return text.endswith("met")
+
 
 def test_more_oil_that_goes_round_leaves_less_in_the_gas(page, tmp_path):
     page.upload(tmp_path, "oil", example("gas_in_oil"))

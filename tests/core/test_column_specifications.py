@@ -107,7 +107,7 @@ def heavy(value):
     return {"product": "distillate", "component": "n-pentane", "counts": "mole fraction", "value": q(value)}
 
 
-FEW = {"stages": q("9"), "feeds": rows({"stream": "1", "stage": q("5")})}
+FEW = {"stages": q("9"), "feeds": rows()}
 
 
 def fault_of(document):
@@ -124,7 +124,7 @@ def test_so_many_stages_as_are_told_do_and_one_less_does_not(spec):
     more, whole = (int(number) for number in re.search(r"at least (\d+) more stages? \((\d+) in all", fault.remedy).groups())
     assert whole == 9 + more
     assert fault.repair_title == f"Take {whole} stages"
-    repaired, _ = solved(edit(splitter({**spec, **FEW}), **(fault.repair[0] | {"unit": "T"})))
+    repaired, _ = solved(edit(splitter({**spec, **FEW}), "batch", edits=list(fault.repair), label="more"))
 
     def built(stages):
         return splitter({**spec, "stages": q(str(stages)), "feeds": rows({"stream": "1", "stage": q(str(round(4 * (stages - 1) / 8) + 1))})})
@@ -140,5 +140,5 @@ def test_so_many_stages_as_are_told_do_and_one_less_does_not(spec):
 def test_so_large_a_ratio_as_is_told_does_and_a_smaller_one_does_not(spec, ratio):
     fault = fault_of(splitter({**spec, **FEW}))
     least = float(re.search(r"ratio above ([\d.]+)", fault.remedy).group(1))
-    solved(edit(splitter({**spec, **FEW}), **(fault.repair[0] | {"unit": "T"})))
+    solved(edit(splitter({**spec, **FEW}), "batch", edits=list(fault.repair), label="more"))
     assert not solve(splitter({**spec, **FEW, ratio: q(str(0.95 * least))})).complete

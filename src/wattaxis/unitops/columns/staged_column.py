@@ -293,7 +293,7 @@ class StagedColumnUnit(UnitOperation):
                 state = _solved(staged, wants, near, givens, missed)
             except NoColumnState as error:
                 if not givens.draft:
-                    raise _explained(error, staged, wants, givens) from error
+                    raise _explained(error, staged, wants, build) from error
                 return replace(on_the_way(build, givens, staged, wants), hint=Missed(missed + 1))
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
@@ -315,20 +315,20 @@ def _also(key: str, row: GivenRow) -> list[tuple[str, str]]:
     return [(name, title) for name, title in needed if name not in cells]
 
 
-def _explained(error: NoColumnState, column: StagedColumn, wants: Sequence[Want], givens: Givens) -> UnitFault:
+def _explained(error: NoColumnState, column: StagedColumn, wants: Sequence[Want], build: Built) -> UnitFault:
     """Why there is no state; of an answer with what would do, where more stages or reflux may help."""
-    if not error.more or givens.search:
+    if not error.more or build.givens.search:
         return UnitFault(error.text, error.remedy)
     advice = column.advise(wants)
-    values: dict[str, Any] = {}
+    repair: tuple[dict[str, Any], ...] = ()
+    title = ""
     if advice.stages is not None:
-        values, title = with_stages(givens, advice.stages), f"Take {advice.stages} stages"
+        repair, title = with_stages(build.givens, build.placed, advice.stages), f"Take {advice.stages} stages"
     elif advice.ratio is not None:
         value = float(f"{1.01 * advice.ratio:.3g}")
-        values, title = {advice.ratio_of.replace("-", "_").replace(" ", "_"): bare(value)}, f"Take a {advice.ratio_of} of {value:g}"
-    if not values:
-        return UnitFault(error.text, advice.text or error.remedy)
-    return UnitFault(error.text, advice.text, repair=({"kind": "set_values", "unit": "", "values": values},), title=title)
+        values = {advice.ratio_of.replace("-", "_").replace(" ", "_"): bare(value)}
+        repair, title = ({"kind": "set_values", "unit": "", "values": values},), f"Take a {advice.ratio_of} of {value:g}"
+    return UnitFault(error.text, advice.text or error.remedy, repair=repair, title=title)
 
 
 def _solved(column: StagedColumn, wants: Sequence[Want], near: ColumnState | None, givens: Givens, missed: int) -> ColumnState:
