@@ -28,6 +28,8 @@ Array = NDArray[np.float64]
 #: Share of the stages that Fenske's distribution counts, and how many at most; how far beyond all volatilities its constant (ln) is looked for, and
 #: how many are tried.
 _WORTH, _MOST, _ENDS, _TRIED = 0.45, 25.0, 12.0, 721
+#: How sharply the feed is divided where two purities say it, over the sharpest.
+_SHARPER = np.array([0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.85, 1.0])
 #: Moles of a component per mole of feed from which on it counts; of vapour that rises where hardly any does; least flows, of all and of a component.
 _THERE, _FEW, _LEAST, _TRACE = 1e-3, 0.03, 0.02, 1e-14
 #: Share of what a side stripper gets that leaves it below; moles that are pumped around per mole of feed, and that condense for it at most.
@@ -46,13 +48,18 @@ _ALIKE = 0.1
 
 @dataclass(frozen=True)
 class Way:
-    """How a start is made: temperatures by ``boiling`` points, or as what is fed at the top brings them; ``share`` of a sweep is taken."""
+    """How a start is made: temperatures by ``boiling`` points, or as what is fed at the top brings them; ``share`` of a sweep is taken.
+
+    ``low`` is what is taken of a reflux ratio by Gilliland's chart: with less than is needed the stages pinch at the feed, and fronts stay where they
+    belong; with more they run up or down the column.
+    """
 
     boiling: bool = True
     share: float = 1.0
+    low: float = 0.6
 
 
-FAST, CAREFUL, AS_FED = Way(), Way(share=0.7), Way(boiling=False)
+FAST, CAREFUL, AS_FED = Way(), Way(share=0.7, low=1.0), Way(boiling=False)
 
 
 @dataclass(frozen=True)
@@ -63,35 +70,39 @@ class Split:
     reflux: float
 
 
-def split_of(layout: Layout, wants: Sequence[Want]) -> Split:
+def split_of(layout: Layout, wants: Sequence[Want], low: float) -> Split:
     """Products at the ends that are near what is wanted. Raises FlashError where the feed has no state at the pressure of the column."""
     fed = layout.feed.sum(axis=0)
     drawn = _drawn(layout, wants)
     K = _volatilities(layout, fed)
-    apart = min(_WORTH * layout.stages, _MOST) * np.log(K)
+    most = min(_WORTH * layout.stages, _MOST)
+    # One purity says where the feed is divided, two say how sharply.
+    sharp = sum(_says(layout, want) and want.kind in (FRACTION, RECOVERY) for want in wants) > 1
+    divided = [(worth, *_divided(layout, wants, fed, worth * np.log(K), drawn, K)) for worth in (most * _SHARPER if sharp else (most,))]
+    worth, top, _ = min(divided, key=lambda found: found[2])
+    # A column divides: neither end gets nothing.
+    top = np.clip(top, _LEAST * 0.01 * fed / layout.stages, (1.0 - _LEAST * 0.01 / layout.stages) * fed)
+    return Split(top, _reflux(layout, wants, top, 1.0 - drawn - float(top.sum()), K, worth, low))
+
+
+def _divided(layout: Layout, wants: Sequence[Want], fed: Vector, apart: Vector, drawn: float, K: Vector) -> tuple[Vector, float]:
+    """The feed divided as Fenske's (1932) equation does, as near to what is wanted as may be: what goes to the top, and how far off that is."""
     ways = np.linspace(-float(apart.max()) - _ENDS, _ENDS - float(apart.min()), _TRIED)
     ratio = np.exp(np.clip(ways[:, None] + apart, -80.0, 80.0))
     tops = (1.0 - drawn) * fed * ratio / (1.0 + ratio)
-    off = np.zeros(len(ways))
-    told = False
-    for want in wants:
-        gap = _gap(layout, want, tops, fed)
-        if gap is not None:
-            off += gap**2
-            told = True
-    if not told:
+    gaps = [_gap(layout, want, tops, fed) for want in wants if _says(layout, want)]
+    if gaps:
+        off = np.sum([gap**2 for gap in gaps], axis=0)
+    else:
         vapour = 1.0 - sum(part for part, _ in layout.fed_liquid)
         # Where neither is given: what is lighter than the mean of the lightest and the heaviest that are there.
         light = float(fed[np.log(K) > 0.5 * (np.log(K[fed > _THERE]).max() + np.log(K[fed > _THERE]).min())].sum())
         guess = vapour if not layout.boils else float(np.clip(max(light, vapour), 0.05, 0.95))
         off = (tops.sum(axis=1) - guess) ** 2
     # Where two ways are equally far off, the one that leaves something at either end is meant.
-    share = tops.sum(axis=1)
-    off = off + 1e-3 * _logit(share) ** 2
-    top = tops[int(np.argmin(off))]
-    # A column divides: neither end gets nothing.
-    top = np.clip(top, _LEAST * 0.01 * fed / layout.stages, (1.0 - _LEAST * 0.01 / layout.stages) * fed)
-    return Split(top, _reflux(layout, wants, float(top.sum()), 1.0 - drawn - float(top.sum())))
+    off = off + 1e-3 * _logit(tops.sum(axis=1)) ** 2
+    at = int(np.argmin(off))
+    return tops[at], float(off[at])
 
 
 def _volatilities(layout: Layout, fed: Vector) -> Vector:
@@ -131,12 +142,15 @@ def _flow(layout: Layout, wants: Sequence[Want], name: str, otherwise: float) ->
     return otherwise
 
 
-def _gap(layout: Layout, want: Want, tops: Array, fed: Vector) -> Vector | None:
-    """How far every way to divide the feed is from what is wanted, None where it says nothing of it."""
+def _says(layout: Layout, want: Want) -> bool:
+    """Whether a want says how the feed is divided between the ends."""
     if want.product not in (DISTILLATE, OVERHEAD, BOTTOMS) or want.kind not in (FLOW, FRACTION, RECOVERY):
-        return None
-    if layout.condenser == MIXED and want.kind == FLOW and want.product != BOTTOMS:
-        return None
+        return False
+    return not (layout.condenser == MIXED and want.kind == FLOW and want.product != BOTTOMS)
+
+
+def _gap(layout: Layout, want: Want, tops: Array, fed: Vector) -> Vector:
+    """How far every way to divide the feed is from what is wanted."""
     flows = tops if want.product != BOTTOMS else np.maximum(fed - tops, 0.0)
     weights = layout.model.molar_masses if want.basis == MASS and want.kind != RECOVERY else np.ones(len(fed))
     chosen = np.array([1.0 if not want.components or c.id in want.components else 0.0 for c in layout.model.components])
@@ -162,15 +176,45 @@ def _boiled(layout: Layout, wants: Sequence[Want]) -> float:
     return 0.5
 
 
-def _reflux(layout: Layout, wants: Sequence[Want], top: float, bottom: float) -> float:
-    risen = 1.0 - sum(part for part, _ in layout.fed_liquid)
+def _reflux(layout: Layout, wants: Sequence[Want], tops: Vector, bottom: float, K: Vector, worth: float, low: float) -> float:
+    risen, top = 1.0 - sum(part for part, _ in layout.fed_liquid), float(tops.sum())
     for want in wants:
         if want.kind == REFLUX:
             return max(want.value, 0.05)
         if want.kind == BOIL_UP:
             return max((want.value * bottom + risen) / top - 1.0, 0.2)
     # Some vapour rises below the feed too.
-    return max(_REFLUX, (risen + _RISING) / top - 1.0)
+    usual = max(_REFLUX, (risen + _RISING) / top - 1.0)
+    # What goes round, decants or reacts has no such chart.
+    plain = not layout.links and layout.reacting is None
+    least = _least_reflux(K, layout.feed.sum(axis=0), tops, 1.0 - risen) if plain else None
+    if least is None:
+        return usual
+    # Gilliland's chart by Eduljee (1975).
+    beyond = (layout.stages - worth) / (layout.stages + 1.0)
+    far = max(1.0 - beyond / 0.75, 0.0) ** (1.0 / 0.5668)
+    return float(np.clip(low * (least + far) / (1.0 - min(far, 0.9)), 0.05, 20.0))
+
+
+def _least_reflux(K: Vector, fed: Vector, tops: Vector, liquid: float) -> float | None:
+    """Underwood's (1948) least reflux ratio by the root between the keys, the components between which the feed is divided; None without keys."""
+    there = fed > _THERE
+    share = np.where(there, tops / np.maximum(fed, 1e-300), np.nan)
+    up, down = there & (share > 0.5), there & (share <= 0.5)
+    if not up.any() or not down.any():
+        return None
+    light, heavy = float(K[up].min()), float(K[down].max())
+    if not heavy < light:
+        return None
+    a, f, d = K[there] / heavy, fed[there] / fed.sum(), tops[there] / tops.sum()
+    low, high = 1.0, light / heavy
+    for _ in range(60):
+        root = 0.5 * (low + high)
+        if float((a * f / (a - root)).sum()) - (1.0 - liquid) > 0.0:
+            high = root
+        else:
+            low = root
+    return max(float((a * d / (a - root)).sum()) - 1.0, 0.0)
 
 
 def easy_heats(layout: Layout, at: Unknowns) -> Vector:
@@ -184,7 +228,7 @@ def begin(layout: Layout, wants: Sequence[Want], way: Way = FAST) -> Unknowns:
     """The unknowns to begin with. Raises FlashError where the feed has no state at the pressure of the column."""
     if layout.light == "liquid":
         return begin_two_liquids(layout)
-    split = split_of(layout, wants)
+    split = split_of(layout, wants, way.low)
     N, parts = layout.main, layout.fed_liquid
     top = float(split.top.sum())
     reflux = 0.0 if layout.condenser == NONE else split.reflux * top
