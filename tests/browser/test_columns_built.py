@@ -150,3 +150,8 @@ def test_a_feed_is_tried_on_other_stages_and_put_on_the_best(page, tmp_path):
     page.in_date()
     page.click("//button[normalize-space()='S-911 on other stages']")
     page.text("S-911 comes in where T-902 takes least heat")
+    # Its stages of three components lie among the residue curves of their pressure.
+    page.click("//button[normalize-space()='Among residue curves']")
+    page.wait(lambda: page.find("[name=column]").get_attribute("value") == "T-902")
+    page.click("//button[normalize-space()='Numbers']")
+    page.text("liquid on the stages of T-902")

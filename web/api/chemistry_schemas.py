@@ -16,9 +16,10 @@ Token = Annotated[str, Field(max_length=40)]
 
 
 class QuestionIn(Schema):
-    """A question, told apart by its ``kind``; the core checks it."""
+    """A question, told apart by its ``kind``; the core checks it. Residue curves may be drawn with the stages of a ``column``, by its tag."""
 
     question: dict[str, Any]
+    column: str = Field(default="", max_length=24)
     token: Token = ""
 
 

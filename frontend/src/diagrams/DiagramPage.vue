@@ -31,7 +31,11 @@ const marks = computed(() => drawing.diagrams.flatMap((d) => d.marks))
 const unit = computed(() => catalogue.displayUnit('temperature', plant.unitSet))
 
 watchDebounced(
-  () => [JSON.stringify({ ...asked, form: '' }), plant.revision, ofStream.value && plant.answer?.revision],
+  () => [
+    JSON.stringify({ ...asked, form: '' }),
+    plant.revision,
+    (ofStream.value || asked.column) && plant.answer?.revision,
+  ],
   () => drawing.draw(),
   { debounce: 150, immediate: true },
 )
@@ -159,6 +163,16 @@ function picked(place: number[]) {
         >
           Curves
           <input v-model.number="asked.curves" class="input py-[2px]! text-right" type="number" min="0" max="60" />
+        </label>
+        <label
+          v-if="asked.kind === 'residue_curves' && drawing.columns.length"
+          class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center"
+        >
+          Stages of
+          <select v-model="asked.column" class="input py-[2px]!" name="column">
+            <option value="">no column</option>
+            <option v-for="tag in drawing.columns" :key="tag">{{ tag }}</option>
+          </select>
         </label>
         <label v-if="ternary" class="mb-1 grid grid-cols-[90px_minmax(0,1fr)] items-center">
           Fractions

@@ -126,6 +126,21 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
         series.push(points(name, data, names.get(name)!, 'circle', 7))
         continue
       }
+      if (curve.role === 'path') {
+        const turn = diagram.curves.filter((c) => c.role === 'path').indexOf(curve)
+        series.push({
+          type: 'line',
+          name,
+          data: placesOf(curve).map((p) => (p ? [...place(p), ''] : [null, null])),
+          symbol: turn ? 'emptyCircle' : 'circle',
+          symbolSize: 6,
+          lineStyle: { color: act, width: 1.2, type: turn ? 'dashed' : 'solid' },
+          itemStyle: { color: act },
+          animation: false,
+          z: 4,
+        })
+        continue
+      }
       const strong = ['boundary', 'two liquids', 'through a point'].includes(curve.name)
       series.push({
         type: 'line',

@@ -66,6 +66,8 @@ export const useDrawing = defineStore('drawing', () => {
     stream: '',
     curves: 16,
     through: [] as number[][],
+    /** The column whose stages are drawn over residue curves. */
+    column: '',
     without: [] as string[],
     beside: '',
     basis: 'mole' as 'mole' | 'mass',
@@ -81,6 +83,12 @@ export const useDrawing = defineStore('drawing', () => {
     asked.kind === 'pure' ? (plant.document?.chemistry.components ?? []).map((c) => c.id) : plant.fluids,
   )
   const kind = computed(() => KINDS.find((k) => k.key === asked.kind)!)
+  /** Columns of the sheet that are calculated. */
+  const columns = computed(() =>
+    (plant.document?.units ?? [])
+      .filter((u) => u.type === 'staged-column' && plant.result?.units[u.tag]?.profiles?.length)
+      .map((u) => u.tag),
+  )
   const streams = computed(() => Object.keys(plant.result?.streams ?? {}))
   /** The chosen components, filled up with the first ones of the chemistry. */
   const components = computed(() => {
@@ -179,11 +187,12 @@ export const useDrawing = defineStore('drawing', () => {
       return
     }
     const mine = work.begin()
+    const over = one.kind === 'residue_curves' && columns.value.includes(asked.column) ? asked.column : ''
     const params = { path: { variant_id: plant.variant.id } }
     const ask = (token: string, model?: string) =>
       api.POST('/api/variants/{variant_id}/diagram', {
         params,
-        body: { question: { ...one, ...(model ? { model } : {}) }, token },
+        body: { question: { ...one, ...(model ? { model } : {}) }, token, column: model ? '' : over },
       })
     const answers = await Promise.all([ask(mine), ...(asked.beside ? [ask(second(mine), asked.beside)] : [])])
     if (!work.ended(mine)) return
@@ -210,6 +219,7 @@ export const useDrawing = defineStore('drawing', () => {
     overAll,
     quantities,
     quantity,
+    columns,
     stream,
     streams,
     draw,

@@ -7,6 +7,7 @@ import { downloadCsv } from '../diagrams/download'
 import AimDialog from '../sheet/dialogs/AimDialog.vue'
 import StateMark from '../sheet/canvas/StateMark.vue'
 import UnitInspector from '../sheet/inspector/UnitInspector.vue'
+import { useDrawing } from '../stores/drawing'
 import { usePlant } from '../stores/plant'
 import { useProfiles } from '../stores/profiles'
 import ColumnSpecifications from './ColumnSpecifications.vue'
@@ -19,6 +20,7 @@ import { useShower } from './shower'
 
 /** The page of a unit: the apparatus in section with its profiles, the numbers, givens, results and findings. */
 const plant = usePlant()
+const drawing = useDrawing()
 const route = useRoute()
 const router = useRouter()
 const show = useShower()
@@ -33,6 +35,22 @@ const profile = computed(() => profiles.value.find((p) => p.key === chosen.value
 /** The profile that is shown, also while none was chosen. */
 const shown = computed({ get: () => profile.value?.key ?? '', set: (key) => (chosen.value = key) })
 const chart = useTemplateRef('chart')
+/** A column of three components, whose stages may be looked at among residue curves. */
+const three = computed(() => {
+  const stages = unit.value?.type === 'staged-column' ? profiles.value.find((p) => p.key === 'stages') : undefined
+  const parts = stages?.columns.filter((c) => c.key === 'liquid_fraction').map((c) => c.component) ?? []
+  const pressures = stages?.columns.find((c) => c.key === 'pressure')?.values ?? []
+  return parts.length === 3 ? { parts, pressure: pressures[Math.floor(pressures.length / 2)] ?? null } : null
+})
+async function amongCurves() {
+  if (!three.value) return
+  const { parts, pressure } = three.value
+  Object.assign(drawing.asked, { kind: 'residue_curves', components: parts, column: tag.value, basis: 'mole' })
+  const unitOf = show.value.displayUnit('pressure')
+  if (pressure !== null)
+    drawing.asked.pressure = { value: Number(show.value.shown(pressure, 'pressure').toPrecision(6)), unit: unitOf }
+  await router.push(`/plant/${plant.variant?.id}/chemistry/diagrams`)
+}
 const sheet = computed(() => `/plant/${plant.variant?.id}/sheet`)
 
 watch(tag, (now) => (plant.selected = now), { immediate: true })
@@ -107,6 +125,7 @@ function save(kind: 'png' | 'svg' | 'csv') {
         <button v-if="!numbers" class="link" @click="save('svg')">SVG</button>
         <button class="link" @click="save('csv')">CSV</button>
       </span>
+      <button v-if="three" class="link" @click="amongCurves">Among residue curves</button>
       <RouterLink class="link ml-auto" :to="sheet">Back to the sheet</RouterLink>
     </header>
     <div class="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)] p-3" :class="fresh || !profile ? '' : 'opacity-60'">

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError,
 from wattaxis.flowsheet.chemistry import Chemistry, Finite, Id, ModelName
 from wattaxis.flowsheet.model import fluids, property_model, resolve
 from wattaxis.properties import FlashError, diagrams
-from wattaxis.properties.diagrams import Diagram, Mark
+from wattaxis.properties.diagrams import Curve, Diagram, Mark
 from wattaxis.quantities import Quantity, QuantityError, to_si
 from wattaxis.substances import Solid
 
@@ -147,17 +147,27 @@ class TwoLiquids(_Three):
     temperature: Quantity
 
 
+class Path(BaseModel):
+    """Places in a triangle one after the other, by mole fractions, such as the liquids on the stages of a column."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    name: str = Field(max_length=80)
+    places: tuple[tuple[Finite, Finite, Finite], ...] = Field(min_length=1, max_length=400)
+
+
 class ResidueCurves(_Three):
-    """The residue-curve map of three components; ``through`` adds curves through mole fractions."""
+    """The residue-curve map of three components; ``through`` adds curves through mole fractions, ``paths`` are drawn over it."""
 
     kind: Literal["residue_curves"] = "residue_curves"
     pressure: Quantity
     curves: int = Field(default=16, ge=0, le=60)
     through: tuple[tuple[Finite, Finite, Finite], ...] = Field(default=(), max_length=30)
+    paths: tuple[Path, ...] = Field(default=(), max_length=4)
 
     @model_validator(mode="after")
     def _inside(self) -> ResidueCurves:
-        if any(min(place) < 0.0 or sum(place) <= 0.0 for place in self.through):
+        if any(min(place) < 0.0 or sum(place) <= 0.0 for places in (self.through, *(path.places for path in self.paths)) for place in places):
             raise ValueError("a composition has no negative fractions, and one at least above zero")
         return self
 
@@ -287,7 +297,8 @@ def _residue_curves(model: Any, q: ResidueCurves) -> Diagram:
     if q.basis == "mass":
         through = _shares(through / _masses(model, q))
     drawn = diagrams.residue_curve_map(model, to_si(q.pressure, "pressure"), q.components, curves=q.curves, through=[tuple(row) for row in through])
-    return _in_basis(model, q, drawn)
+    over = tuple(Curve(path.name, _shares(np.array(path.places, dtype=float)), "path") for path in q.paths)
+    return _in_basis(model, q, replace(drawn, curves=(*drawn.curves, *over)))
 
 
 def _masses(model: Any, q: _Three) -> np.ndarray:

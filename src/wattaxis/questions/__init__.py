@@ -11,11 +11,12 @@ from wattaxis.questions.freeing import Proposal, Proposals, propose_free
 from wattaxis.questions.influence import AssumptionInfluence, Influence, assumption_influence, pair_influence
 from wattaxis.questions.reaction_look import ReactionLook, ReactionQuestion, look_at_reaction
 from wattaxis.questions.scaling import Scaling, scale_to_production
+from wattaxis.questions.stage_path import stage_paths
 
 __all__ = [
     "Apart", "AssumptionInfluence", "Case", "ColumnQuestion", "ColumnSpecifications", "ColumnStudy", "Comparison", "CompressionLayout",
     "CompressionQuestion", "Condition", "ConditionsQuestion", "EnvelopeBalance", "Influence", "Proposal", "Proposals", "ReactionLook",
     "ReactionQuestion", "Scaling", "assumption_influence", "calculate_apart", "column_specifications", "column_study_of", "compare",
     "envelope_balance", "lay_out_compression", "look_at_reaction", "pair_influence", "propose_free", "scale_to_production", "set_apart",
-    "set_columns_apart", "study_column", "under_conditions",
+    "set_columns_apart", "stage_paths", "study_column", "under_conditions",
 ]  # fmt: skip

@@ -903,7 +903,7 @@ export interface paths {
         put?: never;
         /**
          * Post Diagram
-         * @description A diagram; nothing is changed.
+         * @description A diagram, over residue curves with the stages of a column; nothing is changed.
          */
         post: operations["api_diagrams_post_diagram"];
         delete?: never;
@@ -4407,9 +4407,14 @@ export interface components {
         };
         /**
          * QuestionIn
-         * @description A question, told apart by its ``kind``; the core checks it.
+         * @description A question, told apart by its ``kind``; the core checks it. Residue curves may be drawn with the stages of a ``column``, by its tag.
          */
         QuestionIn: {
+            /**
+             * Column
+             * @default
+             */
+            column?: string;
             /** Question */
             question: {
                 [key: string]: unknown;

@@ -45,7 +45,7 @@ class Curve:
 
     name: str
     points: Array
-    #: "line", "dashed" for what is extrapolated or beside the matter, "points" for single points.
+    #: "line", "dashed" for what is extrapolated or beside the matter, "points" for single points, "path" for points that follow each other.
     role: str = "line"
     #: Temperatures of the points (K; nan where there is none), where no axis shows them.
     temperatures: Array | None = None
