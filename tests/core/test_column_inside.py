@@ -85,6 +85,20 @@ def test_what_trays_cost_is_told_where_the_column_counts_with_something_else():
     assert "The trays cost" not in sized(inside="sieve trays", pressure_drop=q(f"{drop} Pa"))[2]
 
 
+def test_trays_that_are_too_wide_weep():
+    profile, values, calm = sized(inside="sieve trays")
+    assert "weep" not in calm
+    over = [v for v in profile.column("weeping").values if v is not None]
+    assert min(over) > 1.0
+    wide, _, text = sized(inside="sieve trays", diameter=q(f"{1.6 * values['diameter']!r} m"))
+    assert "22 stages weep, stage" in text
+    assert [v * 1.6**2 for v in wide.column("weeping").values if v is not None] == pytest.approx(over, rel=1e-9)
+    # At stage 5 by hand: 12.24 / sqrt(density) in holes of 5 mm.
+    density = 0.5 * (78.11 + 92.14) / 1e3 * profile.at("vapour_flow", 5) / profile.at("vapour_volume", 5)
+    hole = profile.at("vapour_volume", 5) / (0.1 * 0.76 * math.pi / 4.0 * values["diameter"] ** 2)
+    assert profile.at("weeping", 5) == pytest.approx(hole * math.sqrt(density) / 12.24, rel=0.05)
+
+
 def test_loads_of_a_large_column_are_told():
     assert "Over the weir of stage" in sized(inside="sieve trays", feed="2000 mol/s", distillate_flow=q("1000 mol/s"))[2]
 

@@ -8,6 +8,8 @@ import math
 DOWNCOMER, ACTIVE, HOLES, WEIR = 0.12, 0.76, 0.10, 0.764
 #: Weir height (m), and the coefficient of a hole that is as deep as it is wide.
 WEIR_HEIGHT, ORIFICE = 0.050, 0.84
+#: Diameter of holes (mm), and the constant of Eduljee's chart, within 0.5 for 50 to 110 mm of liquid on the tray.
+HOLE, WEEP = 5.0, 30.6
 #: Flow parameters between which Fair's chart was drawn, and tray spacings (m).
 MEASURED, SPACINGS = (0.01, 2.0), (0.15, 0.92)
 #: Packing factors (1/m), wet, of dumped packings: Sinnott 2005, table 11.2.
@@ -60,6 +62,20 @@ def packing_flooding(parameter: float, factor: float, viscosity: float, liquid_d
     return flux / gas * _FOOT
 
 
+def weep_velocity(vapour_density: float) -> float:
+    """Velocity of the vapour (m/s) in holes below which they let liquid through (Eduljee 1959, by Sinnott 2005, equation 11.84).
+
+    >>> round(weep_velocity(0.72), 1)
+    14.4
+    """
+    return (WEEP - 0.90 * (25.4 - HOLE)) / math.sqrt(vapour_density)
+
+
+def hole_velocity(vapour: float, diameter: float) -> float:
+    """Velocity (m/s) in the holes of a tray of ``vapour`` (m3/s)."""
+    return vapour / (HOLES * ACTIVE * math.pi / 4.0 * diameter**2)
+
+
 def tray_diameter(vapour: float, flooding: float, share: float) -> float:
     """Diameter (m) at which ``vapour`` (m3/s) comes to a ``share`` of its ``flooding`` velocity (m/s) over the cross section less one downcomer."""
     return math.sqrt(4.0 * vapour / (math.pi * share * flooding * (1.0 - DOWNCOMER)))
@@ -76,8 +92,7 @@ def tray_loss(vapour: float, liquid: float, diameter: float, liquid_density: flo
     >>> round(tray_loss(2.0, 0.004, 1.6, 800.0, 2.0))
     887
     """
-    area = math.pi / 4.0 * diameter**2
-    hole = vapour / (HOLES * ACTIVE * area)
+    hole = hole_velocity(vapour, diameter)
     dry = 0.051 * (hole / ORIFICE) ** 2 * vapour_density / liquid_density
     crest: float = 0.750 * (liquid / (WEIR * diameter)) ** (2.0 / 3.0)
     return _G * liquid_density * (dry + WEIR_HEIGHT + crest + 12.5 / liquid_density)

@@ -10,16 +10,20 @@ import numpy as np
 from wattaxis.columns import ColumnState
 from wattaxis.columns.layout import NONE
 from wattaxis.equipment.column_inside import (
+    HOLE,
+    HOLES,
     MEASURED,
     PACKINGS,
     SPACINGS,
     WEIR,
     flow_parameter,
+    hole_velocity,
     packed_diameter,
     packing_flooding,
     tray_diameter,
     tray_flooding,
     tray_loss,
+    weep_velocity,
 )
 from wattaxis.properties.state import Vector
 from wattaxis.unitops.base import Finding, Givens, ResultValue, UnitFault
@@ -31,8 +35,8 @@ if TYPE_CHECKING:
 
 TRAYS = "sieve trays"
 INSIDES = (TRAYS, *PACKINGS)
-#: Share of flooding above which a column is near it, and below which holes let liquid through as a rule; m3/(h m) of weir in one pass as a rule.
-_NEAR, _LOW, _WEIR = 0.9, 0.4, 70.0
+#: Share of flooding above which a column is near it; m3/(h m) of weir in one pass as a rule.
+_NEAR, _WEIR = 0.9, 70.0
 
 
 @dataclass(frozen=True)
@@ -114,7 +118,9 @@ def sized(build: Built, givens: Givens, state: ColumnState) -> Sized:
         loss = [tray_loss(float(v), float(q), diameter, float(a), float(b)) for v, q, a, b in flows]
         values.append(ResultValue("tray_loss", "Pressure drop of the trays", "pressure_difference", sum(loss)))
         found.append(column("tray_loss", "Pressure drop of the tray", "pressure_difference", _spread(build, loads, loss)))
-        findings += _weirs(loads, diameter)
+        weep = [hole_velocity(float(v), diameter) / weep_velocity(float(r)) for v, r in zip(loads.vapour, loads.vapour_density, strict=True)]
+        found.append(column("weeping", "Vapour in the holes over that which holds the liquid", "number", _spread(build, loads, weep)))
+        findings += [*_weirs(loads, diameter), *_weeping(loads, np.array(weep))]
         findings += _told_drop(build, sum(loss))
     return Sized(tuple(values), tuple(findings), tuple(found))
 
@@ -147,12 +153,6 @@ def _doubts(loads: Loads, full: Vector, trays: bool, spacing: float) -> list[Fin
         does = "floods" if full[worst] > 1.0 else "is near flooding"
         text = f"Stage {loads.on[worst] + 1} {does}: its vapour comes to {100.0 * full[worst]:.4g} % of what the inside carries."
         found.append(Finding("caution", "", text, "Give a larger diameter, more spacing, or less reflux.", "diameter"))
-    least = int(np.argmin(full))
-    if trays and full[least] < _LOW * full[worst]:
-        text = f"Stage {loads.on[least] + 1} has {100.0 * full[least]:.3g} % of flooding, the most loaded one {100.0 * full[worst]:.3g} %: "
-        found.append(
-            Finding("note", "", f"{text}holes there let liquid through.", "Size this section on its own, or give it fewer holes.", "diameter")
-        )
     if ((loads.parameter < MEASURED[0]) | (loads.parameter > MEASURED[1])).any():
         low, high = float(loads.parameter.min()), float(loads.parameter.max())
         text = f"The flow parameter lies between {low:.3g} and {high:.3g}; flooding was measured from {MEASURED[0]:g} to {MEASURED[1]:g}."
@@ -170,6 +170,19 @@ def _weirs(loads: Loads, diameter: float) -> list[Finding]:
         return []
     text = f"Over the weir of stage {loads.on[worst] + 1} go {load[worst]:.3g} m3/h and metre; one pass takes about {_WEIR:g} as a rule."
     return [Finding("note", "", text, "Take trays of two passes, or a packing.", "inside")]
+
+
+def _weeping(loads: Loads, over: Vector) -> list[Finding]:
+    """Whether the vapour holds the liquid on its trays."""
+    weeps = np.flatnonzero(over < 1.0)
+    if not weeps.size:
+        return []
+    worst = int(np.argmin(over))
+    least = weep_velocity(float(loads.vapour_density[worst]))
+    text = f"{len(weeps)} stages weep" if len(weeps) > 1 else "One stage weeps"
+    text = f"{text}, stage {loads.on[worst] + 1} most: its vapour goes through the holes at {over[worst] * least:.3g} m/s, and below {least:.3g} m/s "
+    text = f"{text}liquid falls through ({HOLE:g} mm holes, {100.0 * HOLES:g} % of the bubbling area)."
+    return [Finding("caution", "", text, "Give a smaller diameter, size this section on its own, or give it fewer holes.", "diameter")]
 
 
 def _told_drop(build: Built, loss: float) -> list[Finding]:
