@@ -176,6 +176,30 @@ def test_how_long_the_liquid_stays_is_the_volume_it_leaves_over_its_flow():
     assert long[:, 2] * long[:, 3] / (long[:, 0] * long[:, 1]) == pytest.approx(20.0, rel=1e-3)
 
 
+def test_an_ester_is_made_below_a_decanter():
+    """Butyl acetate: what reacts is by the rates on the stages, water leaves by the decanter, and the condensate parts as a flash parts it."""
+    parts = ["1-butanol", "acetic acid", "n-butyl acetate", "water"]
+    model = PropertyModel("unifac", parts)
+    ids = [component.id for component in model.components]
+    law = RateLaw(PowerLaw({ids[0]: 1.0, ids[1]: 1.0}, basis="mole fraction"), Arrhenius(300.0))
+    back = RateLaw(PowerLaw({ids[2]: 1.0, ids[3]: 1.0}, basis="mole fraction"), Arrhenius(25.0))
+    reaction = Reaction("R1", dict(zip(ids, MADE, strict=True)), "liquid", law, back)
+    kinetics = Kinetics(ReactionSet("Ester", (reaction,)), model)
+    feeds = [fed(model, 8, [50, 50, 0, 0], P=1.2e5, T=350.0)]
+    sizes = np.where((np.arange(20) > 4) & (np.arange(20) < 14), 0.5, 0.0)
+    column = StagedColumn(model, feeds, stages=20, pressure=P, condenser="decanting", reactions=Reactions(kinetics, sizes))
+    state = column.solve([Want("fraction", 0.95, "bottoms", (ids[2],))])
+    rates = [float(kinetics.rates(model.phase("liquid", T, P, x), T, P)[0]) for T, x in zip(state.T, state.x, strict=True)]
+    assert state.extents.sum() == pytest.approx(float(np.dot(rates, sizes)), rel=1e-8)
+    out = sum(p.flows for p in state.products.values())
+    assert out == pytest.approx([50.0, 50.0, 0.0, 0.0] + MADE * state.extents.sum(), abs=1e-7)
+    assert state.products["distillate"].flows[3] > 0.97 * state.extents.sum()
+    distillate, reflux = state.products["distillate"].flows, state.links["reflux"].flows
+    both = model.flash(distillate + reflux, T=float(state.T[0]), P=1e7)
+    watery = max(both.phases, key=lambda phase: phase.fractions[3])
+    assert watery.fractions == pytest.approx(distillate / distillate.sum(), abs=1e-6)
+
+
 def test_a_single_component_may_be_fed_where_it_reacts():
     parts = ["methanol", "dimethyl ether", "water"]
     model = PropertyModel("predictive-soave-redlich-kwong", parts)
