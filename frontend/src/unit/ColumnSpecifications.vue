@@ -58,13 +58,14 @@ async function specify(one: Specification) {
 }
 /** A field is taken in with what it is; a row with what was typed, or what it is. */
 function able(one: Specification): boolean {
-  return plant.editable && plant.current && (one.now != null || (!one.field && one.wanted != null))
+  const possible = room.value > 0 || active.value.length > 0
+  return possible && plant.editable && plant.current && (one.now != null || (!one.field && one.wanted != null))
 }
 </script>
 
 <template>
-  <section v-if="found?.all.length" aria-label="Specifications" class="px-4 pb-3">
-    <h3 class="head pt-3 pb-1">Specifications: {{ active.length }} of {{ found.taken }}</h3>
+  <section v-if="found?.taken || active.length" aria-label="Specifications" class="px-4 pb-3">
+    <h3 class="head pt-3 pb-1">Specifications: {{ active.length }} of {{ found?.taken }}</h3>
     <div :class="fresh ? '' : 'opacity-60'">
       <div v-for="one in active" :key="one.text" class="py-[2px]" data-test="active">
         <div class="flex items-baseline gap-2">

@@ -7,7 +7,7 @@ import { echarts } from '../diagrams/chart'
 import { download } from '../diagrams/download'
 import { numberText, unitText } from '../quantities/format'
 import ApparatusDrawing from './ApparatusDrawing.vue'
-import { panelsOf, sectionOption, type Frame, type Shower } from './panels'
+import { panelsOf, sectionOption, sharedOf, type Frame, type Shower } from './panels'
 
 /** The apparatus along its axis and every profile beside it on the same axis, so that one line reads across. */
 const props = defineProps<{ unit: Unit; profile: Profile; show: Shower }>()
@@ -27,7 +27,7 @@ const frame = computed<Frame>(() => {
   const beside = drawn.value ? (standing.value ? 150 : 26 + lanes.value * 24 + 26) : standing.value ? 40 : 8
   const least = beside + panels.value.length * (standing.value ? 150 : 108)
   const [before, after] = standing.value
-    ? [60, drawn.value ? 60 : 30]
+    ? [sharedOf(panels.value) ? 78 : 60, drawn.value ? 60 : 30]
     : [drawn.value ? 104 : 70, drawn.value ? 104 : 24]
   return standing.value
     ? { width: Math.max(size.value[0], least), height: size.value[1], before, after, beside }

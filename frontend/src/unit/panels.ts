@@ -80,6 +80,13 @@ export function placed(profile: Profile, column: ProfileColumn, si: number, unit
   return `${column.key}[${column.component ? `${column.component}, ` : ''}${place}]`
 }
 
+/** The first of several panels of components, where all show the same ones, so that one legend does for them. */
+export function sharedOf(panels: Panel[]): Panel | undefined {
+  const several = panels.filter((p) => p.columns.length > 1 && p.columns.every((c) => c.component))
+  const names = (p: Panel) => p.columns.map(nameOf).join('|')
+  return several.length > 1 && several.every((p) => names(p) === names(several[0]!)) ? several[0] : undefined
+}
+
 /** Everything that is drawn, as the chart library wants it; ``standing`` turns the axis through the apparatus downward. */
 export function sectionOption(profile: Profile, panels: Panel[], show: Shower, frame: Frame, standing: boolean) {
   const variable = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
@@ -103,6 +110,25 @@ export function sectionOption(profile: Profile, panels: Panel[], show: Shower, f
   const legends: object[] = []
   const titles: object[] = []
   const series: object[] = []
+  const shared = standing ? sharedOf(panels) : undefined
+  const legend = {
+    formatter: (text: string) => text.slice(text.indexOf(' ') + 1),
+    itemHeight: 8,
+    itemStyle: { opacity: 0 },
+    textStyle: { color: ink, fontSize: 11 },
+    inactiveColor: quiet,
+  }
+  if (shared)
+    legends.push({
+      ...legend,
+      data: shared.columns.map((c) => `${panels.indexOf(shared)} ${nameOf(c)}`),
+      type: 'scroll',
+      selectedMode: false,
+      top: 0,
+      left: frame.beside - 5,
+      width: frame.width - frame.beside - 20,
+      itemWidth: 30,
+    })
   panels.forEach((panel, n) => {
     const start = frame.beside + n * size
     const last = n === panels.length - 1
@@ -118,11 +144,13 @@ export function sectionOption(profile: Profile, panels: Panel[], show: Shower, f
       top,
       textStyle: { fontSize: 12, fontWeight: 600, color: ink },
     })
-    if (panel.columns.length > 1)
+    if (panel.columns.length > 1 && !(shared && panel.columns.every((c) => c.component)))
       legends.push({
+        ...legend,
         data: panel.columns.map((c) => `${n} ${nameOf(c)}`),
-        formatter: (text: string) => text.slice(text.indexOf(' ') + 1),
-        type: 'scroll',
+        type: panel.columns.length > 2 ? 'scroll' : 'plain',
+        padding: 5,
+        itemGap: 6,
         top: standing ? top + 14 : top - 5,
         ...(standing
           ? { left: left, width: size - 30 }
@@ -130,11 +158,7 @@ export function sectionOption(profile: Profile, panels: Panel[], show: Shower, f
               right: frame.after,
               width: frame.width - frame.before - frame.after - 8 * heading(panel.title, panel.unit).length - 12,
             }),
-        itemWidth: 26,
-        itemHeight: 8,
-        itemStyle: { opacity: 0 },
-        textStyle: { color: ink, fontSize: 11 },
-        inactiveColor: quiet,
+        itemWidth: panel.columns.length > 2 ? 26 : 16,
       })
     const values = {
       type: 'value',

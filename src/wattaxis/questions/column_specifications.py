@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from wattaxis.quantities import KINDS, to_si
 from wattaxis.questions.column_study import column_of
-from wattaxis.unitops.columns.names import REBOILER_HEAT, SINGLE, SPECIFIED, SPECIFYING, VALUES, WAITING, ends, freedom, possible, rows_of
+from wattaxis.unitops.columns.names import REBOILER_HEAT, SHORT_CUT, SINGLE, SPECIFIED, SPECIFYING, VALUES, WAITING, ends, freedom, possible, rows_of
 from wattaxis.unitops.columns.specified import kind_of, row_value, row_want, text_of
 
 if TYPE_CHECKING:
@@ -60,11 +60,13 @@ class ColumnSpecifications:
 
 
 def column_specifications(document: Document, tag: str, values: Sequence[Measured] = ()) -> ColumnSpecifications:
-    """What specifies the column ``tag`` and what could, with what its calculated ``values`` say.
+    """What specifies the column ``tag`` and what could, with what its calculated ``values`` say; nothing of a short-cut, which has keys.
 
     Raises ValueError where there is no such column.
     """
     unit = column_of(document, tag)
+    if getattr(unit.spec, "calculation", None) == SHORT_CUT:
+        return ColumnSpecifications(0, ())
     now = {value.name: value.value for value in values}
     condenser, reboiler = ends(unit.spec)
     heated = reboiler and any(s.target.unit == tag and s.target.port == REBOILER_HEAT for s in document.streams)
