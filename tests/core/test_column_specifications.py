@@ -142,3 +142,20 @@ def test_so_large_a_ratio_as_is_told_does_and_a_smaller_one_does_not(spec, ratio
     least = float(re.search(r"ratio above ([\d.]+)", fault.remedy).group(1))
     solved(edit(splitter({**spec, **FEW}), "batch", edits=list(fault.repair), label="more"))
     assert not solve(splitter({**spec, **FEW, ratio: q(str(0.95 * least))})).complete
+
+
+def test_reboilers_say_what_they_vaporise():
+    spec = {"reflux_ratio": q("2"), "distillate_flow": q("50 mol/s")}
+    kettle, plain = solved(splitter(spec))
+    once, values = solved(splitter({**spec, "reboiler": "once through"}))
+    assert values["reboiler_duty"] == plain["reboiler_duty"]
+    assert 0.5 < values["vaporised_share"] < 0.9
+    assert any("a thermosyphon takes about a third" in f.text for f in once.findings)
+    result, round_ = solved(splitter({**spec, "reboiler": "circulating"}))
+    assert next(a.value for a in result.assumptions if a.field == "vaporised") == 20.0
+    assert 0.1 < round_["vaporised_share"] < 0.2  # by mass, and the vapour is lighter
+    assert round_["bottom_temperature"] > plain["bottom_temperature"]
+    assert result.streams["3"].vapour_fraction < 2e-3  # the hot liquid that returns and the light one from above hardly flash when they mix
+    assert result.streams["3"].temperature < round_["bottom_temperature"]
+    assert "vaporised_share" not in plain
+    assert kettle.complete

@@ -307,3 +307,34 @@ def test_stages_of_the_short_cut_are_near_those_of_the_rigorous_column():
     column = StagedColumn(model, [fed(model, at, flows, P=6.4e5, VF=0.0)], stages=round(stages) + 1, pressure=(6.2e5, 6.6e5))
     state = column.solve([Want("recovery", 0.98, "distillate", ("isobutane",)), Want("recovery", 0.02, "distillate", ("n-butane",))])
     assert state.reflux_ratio == pytest.approx(1.3 * found.minimum_reflux, rel=0.1)
+
+
+@pytest.mark.parametrize("share", [0.1, 0.3, 0.6])
+def test_what_circulates_through_a_reboiler_is_a_flash_of_the_sump(share):
+    """Of the sump's liquid the share becomes vapour; what returns with it mixes with the liquid from above, and the product leaves from there."""
+    parts = ["propane", "n-butane", "n-pentane", "n-decane"]
+    model = PropertyModel("peng-robinson", parts)
+    feeds = [fed(model, 6, [20, 30, 30, 20], P=9e5, VF=0.3)]
+    wants = [Want("reflux ratio", 2.0), Want("flow", 50.0, "distillate")]
+    state = StagedColumn(model, feeds, stages=12, pressure=8e5, vaporised=share).solve(wants)
+    assert_closes(state, feeds)
+    passed = model.flash(state.x[-1], P=8e5, VF=share)
+    assert passed.temperature == pytest.approx(state.T[-1], abs=1e-6)
+    assert passed.vapour_fractions == pytest.approx(state.y[-1], abs=1e-8)
+    above = model.phase("liquid", state.T[-2], 8e5, state.x[-2]).enthalpy
+    back = model.phase("liquid", state.T[-1], 8e5, passed.liquid_fractions).enthalpy
+    returned = state.vapour[-1] * (1.0 - share) / share
+    product = state.products["bottoms"]
+    mixed = (state.liquid[-2] * above + returned * back) / (state.liquid[-2] + returned)
+    assert product.enthalpy_flow == pytest.approx(product.flows.sum() * mixed, rel=1e-9)
+    kettle = StagedColumn(model, feeds, stages=12, pressure=8e5).solve(wants)
+    assert state.T[-1] > kettle.T[-1]  # heavier liquid boils there
+    much = StagedColumn(model, feeds, stages=12, pressure=8e5, vaporised=1e-6).solve(wants)
+    assert much.T == pytest.approx(kettle.T, abs=1e-3)
+
+
+@pytest.mark.parametrize(("given", "says"), [({"vaporised": 0.2, "reboiler": False}, "the column has none"), ({"vaporised": 1.0}, "100 % of what")])
+def test_what_cannot_circulate_is_refused(given, says):
+    model = PropertyModel("ideal", ["benzene", "toluene"])
+    with pytest.raises(ColumnError, match=says):
+        StagedColumn(model, [fed(model, 6, [50, 50], VF=0.5)], stages=12, pressure=P, **given)

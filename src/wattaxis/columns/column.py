@@ -119,7 +119,8 @@ class StagedColumn:
     pump-around, and one thing more of each side stripper with a reboiler. ``duties``: W added by stage. ``efficiencies``: of Murphree for the vapour,
     of all, of the first and the last, of each stage, or of each stage and component; condenser, reboiler and the lowest stage are in equilibrium.
     ``subcooling``: K by which the liquid of a total condenser is colder than it boils. ``light``: "liquid" where a second liquid rises in the place
-    of a vapour. ``leaks``: W/K that stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
+    of a vapour. ``vaporised``: share that becomes vapour of what circulates from the sump through the reboiler; 0: a kettle, or once through.
+    ``leaks``: W/K that stages lose to ``surroundings`` (K), all alike or each; not that of a condenser, whose duty holds it.
 
     Raises ColumnError for what cannot be built.
 
@@ -154,6 +155,7 @@ class StagedColumn:
         leaks: float | Sequence[float] | Vector = 0.0,
         surroundings: float = 298.15,
         back: str = "light",
+        vaporised: float = 0.0,
     ) -> None:
         if stages < 1 or (condenser in (TOTAL, DECANTING) and stages < 2):
             raise ColumnError(f"A column of {stages} stages cannot be built.", "Give two stages or more.")
@@ -182,6 +184,8 @@ class StagedColumn:
                 raise ColumnError("The reactions of a column take place in its liquids.", "Let them be in the liquid.")
         basis = (feed, heat, added, shares, condenser, reboiler, subcooling, free, *made, whole, light)
         self.layout = Layout(model, P, *basis, reacting, lost if lost.any() else None, surroundings)
+        if vaporised:
+            self._circulate(vaporised)
         if condenser == DECANTING:
             from wattaxis.properties.parted import may_part  # late: it loads the kernels
 
@@ -190,6 +194,14 @@ class StagedColumn:
             if back not in ("light", "heavy"):
                 raise ColumnError(f'Of a decanting condenser the "{back}" liquid is to go back.', 'It is the "light" or the "heavy" one.')
             self.layout = replace(self.layout, back=back, parting=True)
+
+    def _circulate(self, vaporised: float) -> None:
+        if not self.layout.reboiler or self.layout.main < 2:
+            raise ColumnError("Liquid is to circulate through a reboiler, and the column has none.", "Give it a reboiler, and a stage above it.")
+        if not 0.0 < vaporised < 1.0:
+            text = f"{100.0 * vaporised:.6g} % of what circulates are to be vaporised."
+            raise ColumnError(text, "Give a share above 0 and below 1: 10 to 30 % are usual.")
+        self.layout = replace(self.layout, vaporised=vaporised)
 
     @property
     def wanted(self) -> int:
@@ -246,7 +258,7 @@ class StagedColumn:
         L, V = unknowns.liquid.sum(axis=1), unknowns.vapour.sum(axis=1)
         liquid, vapour = looked.phases
         equations = Equations(lay, ())
-        enthalpies = {"liquid": equations.liquid_enthalpy(unknowns, liquid), "vapour": vapour.enthalpy}
+        enthalpies = {"liquid": equations.liquid_heats(unknowns, liquid) / L, "vapour": vapour.enthalpy}
 
         def taken(of: Product | Link, stage: int) -> ColumnProduct:
             share = 1.0 if of.share is None else float(unknowns.free[of.share])

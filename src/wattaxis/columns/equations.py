@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.columns.carried import Carried, Decanted, decant
+from wattaxis.columns.circulating import Sump, equilibrium_slopes, heat_slopes, returning
 from wattaxis.columns.layout import DECANTED, LIQUID, VAPOUR, Layout, Link
 from wattaxis.columns.reacting import reacted_on, slopes_on
 from wattaxis.properties.parted import parted_rows
@@ -121,7 +122,8 @@ class Equations:
         lay = self.layout
         L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
         x, y = at.liquid / L[:, None], at.vapour / V[:, None]
-        liquid = parted_rows(lay.model, at.T, lay.P, x).whole if lay.parting else phase_rows(lay.model, "liquid", at.T, lay.P, x, by_pressure=False)
+        r = returning(lay, x, y)
+        liquid = parted_rows(lay.model, at.T, lay.P, r).whole if lay.parting else phase_rows(lay.model, "liquid", at.T, lay.P, r, by_pressure=False)
         phases = liquid, phase_rows(lay.model, lay.light, at.T, lay.P, y, by_pressure=False)
         K = np.exp(np.clip(phases[0].log_phi - phases[1].log_phi, -600.0, 600.0))
         drawn_liquid, drawn_vapour = self.shares(at.free)
@@ -131,7 +133,7 @@ class Equations:
         balances[:-1] -= above[1:]
         if lay.reacting is not None:
             balances -= self.reacted * reacted_on(lay, at.T, x, L)
-        equilibria = (at.vapour - V[:, None] * self._rising(K, x, y)) / self._scale(K, L, V)
+        equilibria = (at.vapour - V[:, None] * self._rising(K, r, y)) / self._scale(K, L, V)
         decanted = None
         if lay.back:
             decanted = decant(lay, at)
@@ -139,7 +141,7 @@ class Equations:
         if self.real < 1.0 and lay.boils:
             phases = self._eased(phases[0], 0.0), self._eased(phases[1], LATENT)
         found = Looked(at, balances, equilibria, np.zeros(0), np.zeros(0), K, phases, decanted)
-        carried_liquid, carried_vapour = L * self.liquid_enthalpy(at, phases[0]), V * phases[1].enthalpy
+        carried_liquid, carried_vapour = self.liquid_heats(at, phases[0]), V * phases[1].enthalpy
         heats = carried_liquid + self.leaves * carried_vapour - self._fed_heat() - self.duties(at.free)
         heats[1:] -= (1.0 - drawn_liquid[:-1]) * carried_liquid[:-1]
         heats[:-1] -= (1.0 - drawn_vapour[1:]) * carried_vapour[1:]
@@ -182,6 +184,20 @@ class Equations:
         if self.real == 1.0 or not self.layout.boils:
             return self.layout.feed_heat
         return self.real * self.layout.feed_heat + (1.0 - self.real) * LATENT * self.easy
+
+    def liquid_heats(self, at: Unknowns, liquid: PhaseRows) -> Vector:
+        """J of the liquids that leave, (stages,)."""
+        found: Vector = at.liquid.sum(axis=1) * self.liquid_enthalpy(at, liquid)
+        if self.layout.vaporised > 0.0:
+            found[self.layout.main - 1] = self.sump(at, liquid).carried
+        return found
+
+    def sump(self, at: Unknowns, liquid: PhaseRows) -> Sump:
+        """What is mixed in the sump of a circulating reboiler."""
+        lay, j = self.layout, self.layout.main - 1
+        above = (1.0 - self.shares(at.free)[0][j - 1]) * float(at.liquid[j - 1].sum())
+        heat = above * float(self.liquid_enthalpy(at, liquid)[j - 1]) + float(self._fed_heat()[j])
+        return Sump.of(lay, at, liquid, (above + float(lay.feed[j].sum()), heat))
 
     def liquid_enthalpy(self, at: Unknowns, liquid: PhaseRows) -> Vector:
         """J/mol of the liquids that leave; that of a condenser may be colder than it boils."""
@@ -237,6 +253,7 @@ class Equations:
         N, C = at.liquid.shape
         L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
         x, y = at.liquid / L[:, None], at.vapour / V[:, None]
+        r = returning(lay, x, y)
         drawn_liquid, drawn_vapour = self.shares(at.free)
         scale, rows, one = self._scale(found.K, L, V)[:, :, None], np.arange(C), np.eye(C)
         share = lay.efficiencies
@@ -244,9 +261,9 @@ class Equations:
         diagonal[:, rows, rows] = 1.0
         diagonal[:, rows, C + rows] = self.leaves[:, None]
         # Of the vapour in equilibrium V K x, by the amounts of either phase and by temperature.
-        Kx = found.K * x * share
+        Kx = found.K * r * share
         by_liquid = (share * found.K * (V / L)[:, None])[:, :, None] * one + (Kx * (V / L)[:, None])[:, :, None] * (liquid.log_phi_by_amounts - 1.0)
-        by_vapour = self._rising(found.K, x, y)[:, :, None] - Kx[:, :, None] * vapour.log_phi_by_amounts
+        by_vapour = self._rising(found.K, r, y)[:, :, None] - Kx[:, :, None] * vapour.log_phi_by_amounts
         diagonal[:, C : 2 * C, :C] = -by_liquid / scale
         diagonal[:, C : 2 * C, C : 2 * C] = (one - by_vapour) / scale
         slope = liquid.log_phi_by_temperature - vapour.log_phi_by_temperature
@@ -266,6 +283,8 @@ class Equations:
         passed[1:] = -(1.0 - drawn_liquid[:-1])
         brought[1:, :C] = passed[1:, None] * own[:-1]
         brought[1:, C] = passed[1:] * warming[:-1]
+        if lay.vaporised > 0.0:
+            self._circulate(found, diagonal, passed, brought)
         if lay.leaks is not None:
             diagonal[:, 2 * C, 2 * C] += lay.leaks / HEAT
         if lay.reacting is not None:
@@ -282,6 +301,22 @@ class Equations:
             diagonal[0, 2 * C], upper[0, 2 * C] = 0.0, 0.0
             diagonal[0, 2 * C, C : 2 * C] = 1.0
         return diagonal, upper, passed, brought
+
+    def _circulate(self, found: Looked, diagonal: Array, passed: Vector, brought: Array) -> None:
+        """The lowest stage as sump and reboiler."""
+        lay, at, (liquid, vapour) = self.layout, found.at, found.phases
+        j, C = lay.main - 1, at.liquid.shape[1]
+        L, V = at.liquid.sum(axis=1), at.vapour.sum(axis=1)
+        scale, sump = self._scale(found.K, L, V)[j][:, None], self.sump(at, liquid)
+        by_liquid, by_vapour = equilibrium_slopes(lay, at, found.K[j], liquid, vapour)
+        diagonal[j, C : 2 * C, :C] = -by_liquid / scale
+        diagonal[j, C : 2 * C, C : 2 * C] = (np.eye(C) - by_vapour) / scale
+        of_liquid, of_vapour, warmer = heat_slopes(lay, at, liquid, sump)
+        diagonal[j, 2 * C, :C] = of_liquid / HEAT
+        diagonal[j, 2 * C, C : 2 * C] += of_vapour / HEAT
+        diagonal[j, 2 * C, 2 * C] += (warmer - float(L[j] * liquid.heat_capacity[j])) / HEAT
+        brought[j] *= 1.0 - sump.share
+        brought[j, :C] -= passed[j] * sump.by_entering / HEAT
 
     def _cool(self, brought: Array, passed: Vector, liquid: PhaseRows, L: Vector) -> None:
         """What a reflux below its boiling point brings; how its heat capacity changes with composition is left out."""
@@ -307,7 +342,11 @@ class Equations:
                     border[j, 2 * C, k] = -1.0 / HEAT
             elif free.kind == "liquid":
                 border[j + 1, :C, k] = at.liquid[j]
-                border[j + 1, 2 * C, k] = at.liquid[j].sum() * enthalpy[j] / HEAT
+                carried = at.liquid[j].sum() * enthalpy[j] / HEAT
+                if lay.vaporised > 0.0 and j + 2 == lay.main:
+                    sump = self.sump(at, liquid)
+                    carried = (1.0 - sump.share) * carried - float(at.liquid[j].sum()) * sump.by_entering / HEAT
+                border[j + 1, 2 * C, k] = carried
             else:
                 border[j - 1, :C, k] = at.vapour[j]
                 carried = at.vapour[j].sum() * vapour.enthalpy[j] / HEAT

@@ -177,6 +177,8 @@ class Layout:
     back: str = ""
     #: Whether liquids are looked at as parting in two.
     parting: bool = False
+    #: Share of what circulates through the reboiler that is vaporised; 0 where all liquid that leaves is in equilibrium with the vapour.
+    vaporised: float = 0.0
 
     @property
     def stages(self) -> int:

@@ -16,12 +16,13 @@ from wattaxis.reactions import Kinetics, KineticsError
 from wattaxis.unitops.base import Finding, Givens, StreamState, UnitFault
 from wattaxis.unitops.columns.names import (
     BACK,
+    CIRCULATING,
     CONDENSERS,
     INLET,
-    KETTLE,
     LIGHT_BACK,
     PARTED_FEED,
     RATIO,
+    REBOILERS,
     TOTAL_CONDENSER,
     cell_si,
     draw_name,
@@ -49,7 +50,7 @@ class Built:
 
     def __init__(self, givens: Givens, feeds: Sequence[StreamState], model: PropertyModel) -> None:
         self.givens, self.feeds, self.whole = givens, feeds, model
-        self.condenser, self.reboiler = CONDENSERS[givens.option("condenser") or TOTAL_CONDENSER], givens.option("reboiler") == KETTLE
+        self.condenser, self.reboiler = CONDENSERS[givens.option("condenser") or TOTAL_CONDENSER], givens.option("reboiler") in REBOILERS
         self.stages = whole_number(givens.si("stages") or 0.0, "stages", 200)
         fed = np.sum([stream.flows for stream in feeds], axis=0)
         made = self._made()
@@ -136,7 +137,12 @@ class Built:
         return found
 
     def in_equilibrium(self, at: int) -> bool:
-        """Whether liquid and vapour of a stage (from 0) are in equilibrium: at the ends, on side strippers, and where the efficiency is 100 %."""
+        """Whether liquid and vapour of a stage (from 0) are in equilibrium: at the ends, on side strippers, and where the efficiency is 100 %.
+
+        What circulates from a sump is not.
+        """
+        if at == self.stages - 1 and self.vaporised > 0.0:
+            return False
         if at >= self.stages - 1 or (at == 0 and self.condenser != NONE):
             return True
         return bool((self._efficiencies[at] == 1.0).all())
@@ -212,7 +218,13 @@ class Built:
             leaks=self.givens.si("heat_loss") or 0.0,
             surroundings=AROUND if surroundings is None else surroundings,
             back=BACK[self.givens.option("back") or LIGHT_BACK],
+            vaporised=self.vaporised,
         )
+
+    @property
+    def vaporised(self) -> float:
+        """Share of what circulates through the reboiler that is vaporised; 0 where nothing circulates."""
+        return (self.givens.si("vaporised") or 0.0) if self.givens.option("reboiler") == CIRCULATING else 0.0
 
     @property
     def subcooling(self) -> float:

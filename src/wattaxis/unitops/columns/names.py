@@ -26,7 +26,8 @@ CONDENSERS = {
 LIGHT_BACK, HEAVY_BACK = "lighter liquid", "heavier liquid"
 BACK = {LIGHT_BACK: "light", HEAVY_BACK: "heavy"}
 BY_STAGES, SHORT_CUT = "stage by stage", "short-cut"
-KETTLE, NO_REBOILER = "kettle", "none"
+KETTLE, ONCE_THROUGH, CIRCULATING, NO_REBOILER = "kettle", "once through", "circulating", "none"
+REBOILERS = (KETTLE, ONCE_THROUGH, CIRCULATING)
 MOLE_FRACTION, MASS_FRACTION, SHARE, RATIO = "mole fraction", "mass fraction", "recovery", "ratio"
 INLET, VAPOUR, LIQUID, HEAVY, CONDENSER_HEAT, REBOILER_HEAT = "inlet", "vapour", "distillate", "bottoms", "condenser_heat", "reboiler_heat"
 #: The products of the document by port.

@@ -20,9 +20,9 @@ from wattaxis.unitops.columns.names import (
     CONDENSERS,
     HEAVY,
     INLET,
-    KETTLE,
     LIQUID,
     REBOILER_HEAT,
+    REBOILERS,
     TOTAL_CONDENSER,
     VAPOUR,
     cell_si,
@@ -156,7 +156,7 @@ def keys_of(rows: Sequence[Mapping[str, object]]) -> tuple[str, str, tuple[float
 def by_short_cut(givens: Givens, feeds: Sequence[StreamState], model: PropertyModel) -> UnitResult:
     """By the short-cut: what it asks for is there, or a fault says so."""
     condenser = CONDENSERS[givens.option("condenser") or TOTAL_CONDENSER]
-    if condenser not in (TOTAL, PARTIAL) or givens.option("reboiler") != KETTLE:
+    if condenser not in (TOTAL, PARTIAL) or givens.option("reboiler") not in REBOILERS:
         text = "A short-cut is that of a column with a reboiler and a condenser with one product."
         raise UnitFault(text, f'Choose such ones, or "{BY_STAGES}".', "calculation")
     if isinstance(givens.raw("draws"), GivenTable):

@@ -16,6 +16,7 @@ from wattaxis.unitops.columns.inside import INSIDES, TRAYS
 from wattaxis.unitops.columns.names import (
     BACK,
     BY_STAGES,
+    CIRCULATING,
     CONDENSER_HEAT,
     CONDENSERS,
     DECANTER,
@@ -26,7 +27,6 @@ from wattaxis.unitops.columns.names import (
     HEAVY,
     HOLD_UPS,
     INLET,
-    KETTLE,
     LIQUID,
     MIXED_CONDENSER,
     NO_CONDENSER,
@@ -38,6 +38,7 @@ from wattaxis.unitops.columns.names import (
     QUALITIES,
     RATIO,
     REBOILER_HEAT,
+    REBOILERS,
     SHARE,
     SHORT_CUT,
     SINGLE,
@@ -75,6 +76,7 @@ class StagedColumnSpec(UnitSpec):
     condenser: str | None = None
     back: str | None = None
     reboiler: str | None = None
+    vaporised: Quantity | None = None
     top_pressure: Quantity | None = None
     pressure_drop: Quantity | None = None
     pressures: GivenTable | None = None
@@ -118,6 +120,8 @@ def _beside(options: tuple[str, ...], field: str = "condenser") -> dict[str, Any
     return {"beside": field, "among": options}
 
 
+#: What is asked for where liquid circulates through the reboiler.
+CIRCULATION = Choice("Vaporised of what circulates", ("vaporised",), 1, ("vaporised", Quantity(value=20.0, unit="%"), "usual for a thermosyphon"))
 #: What is asked for where the inside is sized, with what is usual.
 SPACING = Choice("Tray spacing", ("tray_spacing",), 1, ("tray_spacing", Quantity(value=0.6, unit="m"), "usual for columns one can enter"))
 SIZE = Choice("Diameter", ("flooding", "diameter"), 1, ("flooding", Quantity(value=80.0, unit="%"), "some way from flooding, as is usual"))
@@ -163,7 +167,8 @@ class StagedColumnUnit(UnitOperation):
         Field("stages", "Stages", "ordinal", "condenser and reboiler among them"),
         Field("condenser", "Condenser", "option", options=tuple(CONDENSERS)),
         Field("back", "What goes back", "option", "blank: the lighter liquid", options=tuple(BACK), **_beside((DECANTER,))),
-        Field("reboiler", "Reboiler", "option", options=(KETTLE, NO_REBOILER)),
+        Field("reboiler", "Reboiler", "option", options=(*REBOILERS, NO_REBOILER)),
+        Field("vaporised", "Vaporised of what circulates", "fraction", "in moles", **_beside((CIRCULATING,), "reboiler")),
         Field("top_pressure", "Pressure at the top", "pressure"),
         Field("pressure_drop", "Pressure drop", "pressure_difference", "from the first to the last stage, the same on each"),
         Field("pressures", "Pressures of stages", "table", "straight between them", columns=PRESSURES, most=20),
@@ -172,12 +177,12 @@ class StagedColumnUnit(UnitOperation):
         Field("pump_arounds", "Pump-arounds", "table", "liquid that is cooled and given back", columns=PUMP_AROUNDS, most=10),
         Field("strippers", "Side strippers", "table", "each has a port for its product", columns=STRIPPERS, most=6),
         Field("reflux_ratio", "Reflux ratio", "number", "what goes back over all that leaves at the condenser, in moles", **_beside(COOLED)),
-        Field("boil_up_ratio", "Boil-up ratio", "number", "vapour from the reboiler over the bottoms, in moles", **_beside((KETTLE,), "reboiler")),
+        Field("boil_up_ratio", "Boil-up ratio", "number", "vapour from the reboiler over the bottoms, in moles", **_beside(REBOILERS, "reboiler")),
         Field("distillate_flow", "Distillate", "mole_flow", **_beside((TOTAL_CONDENSER, MIXED_CONDENSER, DECANTER))),
         Field("vapour_flow", "Overhead vapour", "mole_flow", **_beside((PARTIAL_CONDENSER, MIXED_CONDENSER, NO_CONDENSER))),
         Field("bottoms_flow", "Bottoms", "mole_flow"),
         Field("condenser_duty", "Heat added in the condenser", "power", "negative: it is taken", **_beside(COOLED)),
-        Field("reboiler_duty", "Heat added in the reboiler", "power", **_beside((KETTLE,), "reboiler")),
+        Field("reboiler_duty", "Heat added in the reboiler", "power", **_beside(REBOILERS, "reboiler")),
         Field("purities", "Purities and recoveries", "table", "each row is one specification", columns=PURITIES, most=6),
         Field("temperatures", "Temperatures of stages", "table", "each row is one specification", columns=TEMPERATURES, most=4),
         Field("qualities", "Properties of products", "table", "each row is one specification", columns=QUALITIES, most=4),
@@ -235,10 +240,11 @@ class StagedColumnUnit(UnitOperation):
             always = tuple(choice for choice in self.choices if choice.title not in left_out)
             return (*always, Choice("Stages or reflux ratio", ("stages", "reflux_ratio")), Choice("Purities and recoveries", ("purities",)))
         inside = getattr(spec, "inside", None)
+        circulates = (CIRCULATION,) if getattr(spec, "reboiler", None) == CIRCULATING else ()
         sizes = () if inside is None else (SPACING, SIZE) if inside == TRAYS else (SIZE,)
         able = [key for key in SINGLE if possible(key, condenser, reboiler)]
         left = freedom(condenser, reboiler) - specifying(spec)
-        fixed = (*self.choices[:-1], *sizes)
+        fixed = (*self.choices[:-1], *circulates, *sizes)
         return (*fixed, Choice("Specifications", tuple(able), left, port=REBOILER_HEAT if reboiler else "")) if left > 0 else fixed
 
     def asks(self, tag: str, spec: UnitSpec, component_ids: Sequence[str], connected: frozenset[str]) -> list[Ask]:

@@ -14,12 +14,14 @@ from wattaxis.properties.state import Vector
 from wattaxis.unitops.base import EnergyState, Finding, Givens, ResultValue, StreamState, UnitFault, UnitResult
 from wattaxis.unitops.columns.built import Built
 from wattaxis.unitops.columns.inside import Sized, sized
-from wattaxis.unitops.columns.names import CONDENSER_HEAT, INLET, PRODUCTS, REBOILER_HEAT, draw_name, stripper_name
+from wattaxis.unitops.columns.names import CIRCULATING, CONDENSER_HEAT, INLET, ONCE_THROUGH, PRODUCTS, REBOILER_HEAT, draw_name, stripper_name
 from wattaxis.unitops.columns.specified import measured
 from wattaxis.unitops.columns.stepping import misplaced, steps
 from wattaxis.unitops.profile import Profile, ProfilePort, column
 from wattaxis.unitops.reaction.kinetic import doubts_of
 
+#: Share of the mass of a liquid that a thermosyphon vaporises at most as a rule.
+_THERMOSYPHON = 0.35
 #: K below which water does not take the heat of a condenser.
 COOL = 303.15
 
@@ -104,6 +106,8 @@ def _values(build: Built, state: ColumnState) -> list[ResultValue]:
     if build.reboiler:
         found.append(ResultValue("boil_up_ratio", "Boil-up ratio", "number", state.boil_up_ratio))
         found.append(ResultValue("reboiler_duty", "Heat added in the reboiler", "power", float(state.duties[build.stages - 1])))
+        if (share := _vaporised(build, state)) is not None:
+            found.append(ResultValue("vaporised_share", "Vaporised of what passes the reboiler, by mass", "fraction", share))
     for key, name, title in (
         ("distillate_flow", DISTILLATE, "Distillate"), ("vapour_flow", OVERHEAD, "Overhead vapour"), ("bottoms_flow", BOTTOMS, "Bottoms")
     ):  # fmt: skip
@@ -136,6 +140,9 @@ def _findings(build: Built, givens: Givens, state: ColumnState) -> list[Finding]
     if build.reboiler and boiled < 0.0:
         text = f"The reboiler would have to be cooled, by {-boiled / 1e3:.4g} kW."
         found.append(Finding("caution", "", text, "Specify more boil-up, or leave the reboiler out.", "reboiler"))
+    if (share := _vaporised(build, state)) is not None and share > _THERMOSYPHON:
+        text = f"Of what passes the reboiler {100.0 * share:.3g} % become vapour, and a thermosyphon takes about a third of its mass as a rule."
+        found.append(Finding("note", "", text, "Take a kettle, or let liquid circulate.", "reboiler"))
     fed = [at for (_, at), stream in zip(build.placed, build.feeds, strict=True) if stream.flow > 0.0]
     if len(fed) == 1 and len(state.products) == 2 and (why := misplaced(state, build.ids, fed[0])):
         found.append(Finding("note", "", why, "Give it another stage.", "feeds"))
@@ -144,6 +151,17 @@ def _findings(build: Built, givens: Givens, state: ColumnState) -> list[Finding]
     if (kinetics := build.kinetics) is not None:
         found += doubts_of(kinetics, float(state.T.min()), float(state.T.max()))
     return found
+
+
+def _vaporised(build: Built, state: ColumnState) -> float | None:
+    """Share of the mass that passes the reboiler which becomes vapour, where it passes once or circulates."""
+    if build.givens.option("reboiler") not in (ONCE_THROUGH, CIRCULATING):
+        return None
+    j, masses = build.stages - 1, build.model.molar_masses
+    risen, left = float(state.vapour[j] * (state.y[j] @ masses)), float(state.liquid[j] * (state.x[j] @ masses))
+    if build.vaporised > 0.0:
+        return risen / float(state.vapour[j] / build.vaporised * (state.x[j] @ masses))
+    return risen / (risen + left)
 
 
 def _two_liquids(shares: Vector) -> str:
