@@ -6,7 +6,7 @@ from columns import P, assert_closes, assert_stages_are_flashes, fed
 from scipy.optimize import root
 
 from wattaxis import Component, HeatCapacity, PropertyModel, VapourPressure
-from wattaxis.columns import SideDraw, StagedColumn, Want, short_cut, short_cut_of
+from wattaxis.columns import ColumnError, SideDraw, StagedColumn, Want, short_cut, short_cut_of
 
 R = 8.31446261815324
 
@@ -330,7 +330,7 @@ def test_what_circulates_through_a_reboiler_is_a_flash_of_the_sump(share):
     kettle = StagedColumn(model, feeds, stages=12, pressure=8e5).solve(wants)
     assert state.T[-1] > kettle.T[-1]  # heavier liquid boils there
     much = StagedColumn(model, feeds, stages=12, pressure=8e5, vaporised=1e-6).solve(wants)
-    assert much.T == pytest.approx(kettle.T, abs=1e-3)
+    assert np.abs(much.T - kettle.T).max() < 1e-3
 
 
 @pytest.mark.parametrize(("given", "says"), [({"vaporised": 0.2, "reboiler": False}, "the column has none"), ({"vaporised": 1.0}, "100 % of what")])
