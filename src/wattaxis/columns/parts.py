@@ -143,6 +143,7 @@ class Parts:
                 raise ColumnError(text, "Give it a reboiler, or feed it steam.")
 
     def _between_stages(self, source: int, target: int, name: str, goes: str) -> None:
+        name = name[:1].upper() + name[1:]
         on_stage(source, self.stages, name)
         on_stage(target, self.stages, name)
         if source == self.stages or (source == 1 and self.condenser != NONE):

@@ -34,6 +34,9 @@ _GONE = 1e-7
 _ALIKE = 1e-3
 #: Share of the way to what is wanted that a step on it may be at least.
 _SHORTEST = 1.0 / 512.0
+#: What is taken of an easy ratio in a step towards what is wanted, and how little a step may change it; what such a ratio is at most; by how much
+#: more than at first what is wanted may be missed on the way.
+_LESS, _LEAST_STEP, _MUCH, _AWAY = 0.7, 0.01, 200.0, 1.5
 #: What counts as missing to one at least on the way from a purity.
 _PURE = 1e-12
 #: Share of its rates at which next to nothing reacts, and by which that grows at least on a way to all of it.
@@ -319,6 +322,9 @@ def _led(layout: Layout, binder: Binder, bound: Sequence[Bound], starts: Sequenc
     direct = _newton(Equations(layout, bound), at, log) or _through_time(Equations(layout, bound), at, log)
     if direct is not None:
         return direct
+    if len(bound) == len(easy) == 1 and (walked := _walked(layout, binder, bound[0], easy[0], at, log)) is not None:
+        log.lines.append("then by more or less of that")
+        return walked
     there, done = _path(layout, binder, bound, at, log)
     if done == 1.0:
         log.lines.append("then step by step to what is wanted")
@@ -341,6 +347,27 @@ def _path(layout: Layout, binder: Binder, bound: Sequence[Bound], at: Unknowns, 
         elif (step := 0.5 * step) < _SHORTEST:
             break
     return at, done
+
+
+def _walked(layout: Layout, binder: Binder, wanted: Bound, easy: Bound, at: Unknowns, log: Log) -> Unknowns | None:
+    """The one thing that is wanted by more or less of the one that is easy, up to where it is passed: far from it, it hardly moves with any step."""
+    for factor in (_LESS, 1.0 / _LESS):
+        now, before, step = at, wanted.now(at) - wanted.value, factor
+        value = easy.now(at)
+        while not log.spent and abs(step - 1.0) > _LEAST_STEP and value * step < _MUCH:
+            equations = Equations(layout, [binder.bound(easy.want.at(binder.unbound(easy, value * step)))])
+            there = _newton(equations, now, log) or _through_time(equations, now, log)
+            if there is None:
+                step **= 0.5
+                continue
+            now, value, gap = there, value * step, wanted.now(there) - wanted.value
+            if gap * before <= 0.0:
+                equations = Equations(layout, [wanted])
+                return _newton(equations, there, log) or _through_time(equations, there, log)
+            if abs(gap) > _AWAY * abs(before):
+                break  # the other way
+            step = factor
+    return None
 
 
 def _one_by_one(layout: Layout, binder: Binder, bound: Sequence[Bound], easy: Sequence[Bound], at: Unknowns, log: Log) -> Unknowns:
