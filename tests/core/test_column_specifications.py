@@ -118,6 +118,7 @@ def fault_of(document):
     {"purities": rows({**PURE, "value": q("99.9 %")}, heavy("0.05 %"))},
     {"reflux_ratio": q("1.5"), "purities": rows(heavy("100 ppm"))},
     {"distillate_flow": q("50 mol/s"), "purities": rows(heavy("0.1 %"))},
+    {"distillate_flow": q("50 mol/s"), "purities": rows(heavy("0.1 %")), "efficiency": q("70 %")},
 ])  # fmt: skip
 def test_so_many_stages_as_are_told_do_and_one_less_does_not(spec):
     fault = fault_of(splitter({**spec, **FEW}))

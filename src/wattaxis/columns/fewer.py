@@ -37,6 +37,8 @@ def with_stages(layout: Layout, number: int) -> Layout:
     N = layout.stages
     place = np.rint(np.arange(N) * (number - 1) / (N - 1)).astype(int)
     at = np.linspace(0.0, N - 1.0, number)
+    inside = np.rint(at).astype(int)
+    inside[1:-1] = np.clip(inside[1:-1], 1, max(N - 2, 1))  # the ends may be stages of their own
 
     def gathered(values: Array) -> Array:
         found = np.zeros((number, *values.shape[1:]))
@@ -49,7 +51,7 @@ def with_stages(layout: Layout, number: int) -> Layout:
         feed=gathered(layout.feed),
         feed_heat=gathered(layout.feed_heat),
         duties=gathered(layout.duties),
-        efficiencies=np.column_stack([np.interp(at, np.arange(N), column) for column in layout.efficiencies.T]),
+        efficiencies=layout.efficiencies[inside],
         free=tuple(replace(free, stage=int(place[free.stage])) for free in layout.free),
         products=tuple(replace(product, stage=int(place[product.stage])) for product in layout.products),
         sections=(replace(layout.sections[0], last=number - 1),),
