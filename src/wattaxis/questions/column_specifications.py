@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from math import isnan
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any
 
 from wattaxis.quantities import KINDS, to_si
 from wattaxis.questions.column_study import column_of
@@ -14,19 +14,11 @@ from wattaxis.unitops.columns.specified import kind_of, row_value, row_want, tex
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Document, Unit
+    from wattaxis.unitops.base import ResultValue
     from wattaxis.unitops.table import GivenRow
 
 #: Share by which what is wanted may be missed and still counts as met.
 _MET = 1e-6
-
-
-class Measured(Protocol):
-    """A value of a unit that was calculated."""
-
-    @property
-    def name(self) -> str: ...
-    @property
-    def value(self) -> float: ...
 
 
 @dataclass(frozen=True)
@@ -59,7 +51,7 @@ class ColumnSpecifications:
         return asdict(self)
 
 
-def column_specifications(document: Document, tag: str, values: Sequence[Measured] = ()) -> ColumnSpecifications:
+def column_specifications(document: Document, tag: str, values: Sequence[ResultValue] = ()) -> ColumnSpecifications:
     """What specifies the column ``tag`` and what could, with what its calculated ``values`` say; nothing of a short-cut, which has keys.
 
     Raises ValueError where there is no such column.
