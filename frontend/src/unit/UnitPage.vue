@@ -6,6 +6,7 @@ import { inField, provideCommands } from '../app/commands'
 import { downloadCsv } from '../diagrams/download'
 import AimDialog from '../sheet/dialogs/AimDialog.vue'
 import StateMark from '../sheet/canvas/StateMark.vue'
+import FindingCard from '../sheet/inspector/FindingCard.vue'
 import UnitInspector from '../sheet/inspector/UnitInspector.vue'
 import { useDrawing } from '../stores/drawing'
 import { usePlant } from '../stores/plant'
@@ -51,6 +52,10 @@ async function amongCurves() {
     drawing.asked.pressure = { value: Number(show.value.shown(pressure, 'pressure').toPrecision(6)), unit: unitOf }
   await router.push(`/plant/${plant.variant?.id}/chemistry/diagrams`)
 }
+/** What stops it, in the place of what it would show. */
+const faults = computed(() =>
+  (plant.result?.findings ?? []).filter((f) => f.place === tag.value && f.severity === 'fault'),
+)
 const sheet = computed(() => `/plant/${plant.variant?.id}/sheet`)
 
 watch(tag, (now) => (plant.selected = now), { immediate: true })
@@ -128,7 +133,10 @@ function save(kind: 'png' | 'svg' | 'csv') {
       <button v-if="three" class="link" @click="amongCurves">Among residue curves</button>
       <RouterLink class="link ml-auto" :to="sheet">Back to the sheet</RouterLink>
     </header>
-    <div class="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)] p-3" :class="fresh || !profile ? '' : 'opacity-60'">
+    <div class="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)] p-3" :class="fresh || !profile ? '' : 'opacity-60'">
+      <div class="max-w-[80ch]">
+        <FindingCard v-for="(f, k) in faults" :key="k" :finding="f" class="mb-2" />
+      </div>
       <template v-if="profile">
         <ProfileTable v-if="numbers" :profile="profile" :row="row" :show="show" />
         <SectionChart
@@ -142,7 +150,7 @@ function save(kind: 'png' | 'svg' | 'csv') {
           @open="open"
         />
       </template>
-      <p v-else class="max-w-[60ch] p-4 text-ink2">
+      <p v-else-if="!faults.length" class="max-w-[60ch] p-4 text-ink2">
         {{
           plant.mark(tag) === 'current'
             ? 'This unit has no profiles: its values stand beside.'

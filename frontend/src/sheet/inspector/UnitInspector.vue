@@ -34,6 +34,9 @@ const values = computed(
 )
 const asks = computed(() => (plant.current ? (plant.result?.asks ?? []).filter((a) => a.place === props.unit.tag) : []))
 const findings = computed(() => (plant.result?.findings ?? []).filter((f) => f.place === props.unit.tag))
+/** What stops the unit comes first; its page shows that in the place of its profiles. */
+const faults = computed(() => (props.page ? [] : findings.value.filter((f) => f.severity === 'fault')))
+const doubts = computed(() => findings.value.filter((f) => f.severity !== 'fault'))
 const assumptions = computed(() => (plant.result?.assumptions ?? []).filter((a) => a.place === props.unit.tag))
 const grouped = computed(() => new Set((type.value?.choices ?? []).flatMap((c) => c.fields)))
 const single = computed(() =>
@@ -164,6 +167,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
       <h3 class="head">Given</h3>
       <span class="head font-medium!">{{ asks.length ? 'incomplete' : 'nothing missing' }}</span>
     </div>
+    <FindingCard v-for="(f, k) in faults" :key="`fault ${k}`" :finding="f" class="mx-4 my-[6px]" />
     <ul v-if="asks.length" class="mx-4 my-1 border-l-3 border-ink3 bg-desk px-3 py-1 text-[12.5px]">
       <li v-for="a in asks" :key="a.text" class="py-[2px]">{{ a.text }}</li>
     </ul>
@@ -325,7 +329,7 @@ async function commit(field: FieldInfo, quantity: Quantity | null, choice?: Choi
         <span v-else class="text-ink2">open</span>
       </li>
     </ul>
-    <FindingCard v-for="(f, k) in findings" :key="k" :finding="f" class="mx-4 my-[6px]" />
+    <FindingCard v-for="(f, k) in doubts" :key="k" :finding="f" class="mx-4 my-[6px]" />
     <details v-if="result?.basis" class="mx-4 my-2 text-[12px]">
       <summary class="head cursor-pointer">Basis</summary>
       <p class="mt-1 text-ink2">{{ result.basis }}</p>
