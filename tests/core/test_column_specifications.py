@@ -94,8 +94,22 @@ def test_a_property_that_the_product_has_not_is_no_number_and_no_hang():
 
 def test_more_than_the_column_takes_counts_all_tables():
     spec = {"purities": rows(PURE, DRY), "temperatures": rows({"stage": q("3"), "temperature": q("330 K")})}
-    texts = [f.text for f in check(splitter(spec)).findings]
-    assert any("T has 3 specifications, and this column takes 2" in text for text in texts)
+    document = splitter({**spec, "reflux_ratio": q("2")})
+    fault = next(f for f in check(document).findings if "T has 4 specifications, and this column takes 2" in f.text)
+    assert fault.repair_title == "Clear reflux ratio and let the last row wait"
+    mended = edit(document, **fault.repair[0])
+    assert solved(mended)[1]["temperatures_1"] > 300.0
+
+
+def test_a_short_cut_counts_no_rows_that_wait():
+    light = {"product": "distillate", "component": "n-butane", "counts": "recovery", "value": q("98 %")}
+    heavy = {"product": "bottoms", "component": "n-pentane", "counts": "recovery", "value": q("98 %")}
+    waits = {"product": "distillate", "component": "propane", "counts": "recovery", "use": "waiting"}
+    spec = {"calculation": "short-cut", "stages": None, "reflux_ratio": q("3")}
+    given = {k: v for k, v in spec.items() if v is not None}
+    document = edit(splitter({**given, "purities": rows(light, heavy, waits)}), "set_values", unit="T", values={"stages": None})
+    assert solved(document)[1]["stages_needed"] > 5.0
+    assert column_specifications(document, "T").all == ()
 
 
 def test_what_is_no_column_has_no_specifications():

@@ -128,9 +128,9 @@ VALUES = {"purities": frozenset({"value"}), "temperatures": frozenset({"temperat
 SPECIFYING = ("purities", "temperatures", "qualities")
 
 
-def specifying(spec: UnitSpec) -> int:
-    """How many rows of the tables specify something."""
-    return sum(row.cells.get("use") != WAITING for key in SPECIFYING for row in rows_of(getattr(spec, key, None)))
+def specifying(spec: UnitSpec) -> list[str]:
+    """The rows of the tables that specify something, by their paths."""
+    return [f"{key}[{row.id}]" for key in SPECIFYING for row in rows_of(getattr(spec, key, None)) if row.cells.get("use") != WAITING]
 
 
 def rows_of(table: Any) -> Sequence[GivenRow]:

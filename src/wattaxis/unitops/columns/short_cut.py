@@ -25,6 +25,7 @@ from wattaxis.unitops.columns.names import (
     REBOILERS,
     TOTAL_CONDENSER,
     VAPOUR,
+    WAITING,
     cell_si,
     rows_of,
 )
@@ -162,7 +163,7 @@ def by_short_cut(givens: Givens, feeds: Sequence[StreamState], model: PropertyMo
     if isinstance(givens.raw("draws"), GivenTable):
         raise UnitFault("A short-cut knows no side draws.", f'Remove them, or choose "{BY_STAGES}".', "draws")
     purities = givens.raw("purities")
-    rows = [{**row.cells, "value": cell_si(row.cells["value"], "fraction")} for row in rows_of(purities)]
+    rows = [{**row.cells, "value": cell_si(row.cells["value"], "fraction")} for row in rows_of(purities) if row.cells.get("use") != WAITING]
     keys = keys_of(rows)
     if keys is None:
         text = "A short-cut needs two recoveries: that of the light key at the top, and that of the heavy key in the bottoms."

@@ -243,7 +243,7 @@ class StagedColumnUnit(UnitOperation):
         circulates = (CIRCULATION,) if getattr(spec, "reboiler", None) == CIRCULATING else ()
         sizes = () if inside is None else (SPACING, SIZE) if inside == TRAYS else (SIZE,)
         able = [key for key in SINGLE if possible(key, condenser, reboiler)]
-        left = freedom(condenser, reboiler) - specifying(spec)
+        left = freedom(condenser, reboiler) - len(specifying(spec))
         fixed = (*self.choices[:-1], *circulates, *sizes)
         return (*fixed, Choice("Specifications", tuple(able), left, port=REBOILER_HEAT if reboiler else "")) if left > 0 else fixed
 
@@ -270,13 +270,17 @@ class StagedColumnUnit(UnitOperation):
             return found
         condenser, reboiler = ends(spec)
         single = [key for key in SINGLE if getattr(spec, key, None) is not None and possible(key, condenser, reboiler)]
-        rows = specifying(spec)
-        free = freedom(condenser, reboiler)
-        if rows > free or (rows == free and single):
+        rows, free = specifying(spec), freedom(condenser, reboiler)
+        if len(rows) > free or (len(rows) == free and single):
             titles = self.field_map()
-            text = f"{tag} has {rows + len(single)} specifications, and this column takes {free or 'none'}."
-            repair = ({"kind": "set_values", "unit": tag, "values": dict.fromkeys(single)},) if single and rows <= free else ()
-            title = f"Clear {' and '.join(titles[key].title.lower() for key in single)}" if repair else ""
+            text = f"{tag} has {len(rows) + len(single)} specifications, and this column takes {free or 'none'}."
+            # Rows come first: what is typed in fields goes, and of rows alone the last ones wait.
+            values: dict[str, Any] = dict.fromkeys(single) | {f"{path}.use": WAITING for path in rows[free:]}
+            parts = [f"clear {' and '.join(titles[key].title.lower() for key in single)}"] if single else []
+            parts += ["let the last row wait" if len(rows) == free + 1 else "let the last rows wait"] if len(rows) > free else []
+            title = " and ".join(parts)
+            title = title[:1].upper() + title[1:]
+            repair = ({"kind": "set_values", "unit": tag, "values": values},)
             found.append(Finding("fault", tag, text, "Clear what is too much.", "purities" if not single else single[-1], repair, title))
         return found
 
