@@ -11,7 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from wattaxis.flowsheet.document import Document, load_data
 from wattaxis.flowsheet.givens import with_given
 from wattaxis.quantities import Quantity, QuantityError, to_si
-from wattaxis.solving.sequential import solve
+from wattaxis.solving.memory import Memory
+from wattaxis.solving.sequential import once
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Unit
@@ -119,8 +120,8 @@ def small_plant(document: Document, units: list[dict[str, Any]], streams: list[d
 
 
 def calculate_apart(apart: Apart) -> list[Case]:
-    """What the units calculate."""
-    result = solve(apart.document)
+    """What the units calculate; what would do where one cannot is not looked for."""
+    result, _, _ = once(apart.document, Memory(), None, "search")
     cases = []
     for name, tag, number in apart.places:
         state = result.units[name]
