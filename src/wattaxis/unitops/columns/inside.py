@@ -119,7 +119,7 @@ def sized(build: Built, givens: Givens, state: ColumnState) -> Sized:
         values.append(ResultValue("tray_loss", "Pressure drop of the trays", "pressure_difference", sum(loss)))
         found.append(column("tray_loss", "Pressure drop of the tray", "pressure_difference", _spread(build, loads, loss)))
         weep = [hole_velocity(float(v), diameter) / weep_velocity(float(r)) for v, r in zip(loads.vapour, loads.vapour_density, strict=True)]
-        found.append(column("weeping", "Vapour in the holes over that which holds the liquid", "number", _spread(build, loads, weep)))
+        found.append(column("weeping", "Hole velocity over weeping velocity", "number", _spread(build, loads, weep)))
         findings += [*_weirs(loads, diameter), *_weeping(loads, np.array(weep))]
         findings += _told_drop(build, sum(loss))
     return Sized(tuple(values), tuple(findings), tuple(found))

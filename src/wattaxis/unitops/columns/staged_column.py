@@ -121,7 +121,7 @@ def _beside(options: tuple[str, ...], field: str = "condenser") -> dict[str, Any
 
 
 #: What is asked for where liquid circulates through the reboiler.
-CIRCULATION = Choice("Vaporised of what circulates", ("vaporised",), 1, ("vaporised", Quantity(value=20.0, unit="%"), "usual for a thermosyphon"))
+CIRCULATION = Choice("Share vaporised in the reboiler", ("vaporised",), 1, ("vaporised", Quantity(value=20.0, unit="%"), "usual for a thermosyphon"))
 #: What is asked for where the inside is sized, with what is usual.
 SPACING = Choice("Tray spacing", ("tray_spacing",), 1, ("tray_spacing", Quantity(value=0.6, unit="m"), "usual for columns one can enter"))
 SIZE = Choice("Diameter", ("flooding", "diameter"), 1, ("flooding", Quantity(value=80.0, unit="%"), "some way from flooding, as is usual"))
@@ -168,7 +168,7 @@ class StagedColumnUnit(UnitOperation):
         Field("condenser", "Condenser", "option", options=tuple(CONDENSERS)),
         Field("back", "What goes back", "option", "blank: the lighter liquid", options=tuple(BACK), **_beside((DECANTER,))),
         Field("reboiler", "Reboiler", "option", options=(*REBOILERS, NO_REBOILER)),
-        Field("vaporised", "Vaporised of what circulates", "fraction", "in moles", **_beside((CIRCULATING,), "reboiler")),
+        Field("vaporised", "Share vaporised in the reboiler", "fraction", "of what circulates, in moles", **_beside((CIRCULATING,), "reboiler")),
         Field("top_pressure", "Pressure at the top", "pressure"),
         Field("pressure_drop", "Pressure drop", "pressure_difference", "from the first to the last stage, the same on each"),
         Field("pressures", "Pressures of stages", "table", "straight between them", columns=PRESSURES, most=20),

@@ -107,7 +107,7 @@ def _values(build: Built, state: ColumnState) -> list[ResultValue]:
         found.append(ResultValue("boil_up_ratio", "Boil-up ratio", "number", state.boil_up_ratio))
         found.append(ResultValue("reboiler_duty", "Heat added in the reboiler", "power", float(state.duties[build.stages - 1])))
         if (share := _vaporised(build, state)) is not None:
-            found.append(ResultValue("vaporised_share", "Vaporised of what passes the reboiler, by mass", "fraction", share))
+            found.append(ResultValue("vaporised_share", "Share vaporised in the reboiler, by mass", "fraction", share))
     for key, name, title in (
         ("distillate_flow", DISTILLATE, "Distillate"), ("vapour_flow", OVERHEAD, "Overhead vapour"), ("bottoms_flow", BOTTOMS, "Bottoms")
     ):  # fmt: skip
