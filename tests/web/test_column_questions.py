@@ -65,3 +65,5 @@ def test_the_stages_of_a_column_lie_among_residue_curves(as_):
     place = by_mass["liquid on the stages of T-902"][-1]
     assert sum(place) == pytest.approx(1.0)
     assert ask("T-902", components=["methanol", "gold", "water"]).status_code == 422
+    other = {"question": {"kind": "azeotropes", "pressure": q("10 bar"), "components": None}, "column": "T-902"}
+    assert olga.client.post(olga.path + "/diagram", other, content_type="application/json").status_code == 422

@@ -36,7 +36,7 @@ def told(build: Built, givens: Givens, staged: StagedColumn, state: ColumnState)
     findings = [*build.findings, *_findings(build, givens, state), *size.findings]
     profiles = () if givens.draft else (*_profiles(build, state, ports, size), *steps(build.model, state, build.ids))
     made = float(state.extents.sum(axis=0) @ kinetics.mass_made) if (kinetics := build.kinetics) is not None else 0.0
-    values += [*measured(build, staged, state), *size.values]
+    values += [*(() if givens.draft else measured(build, staged, state)), *size.values]
     return UnitResult(leaving, outside, tuple(values), tuple(findings), profiles=profiles, energies=energies, hint=state, mass_made=made)
 
 
