@@ -58,7 +58,7 @@ class Want:
             mass = " by mass" if self.basis == MASS and self.kind != RECOVERY else ""
             return f"{self.kind}{of}{mass} in the {self.product}"
         if self.kind == COMPONENT_RATIO:
-            return f"{' to '.join(self.components)}{' by mass' if self.basis == MASS else ''} in the {self.product}"
+            return f"{' to '.join(self.components) or self.kind}{' by mass' if self.basis == MASS else ''} in the {self.product}"
         if self.kind == DRAW_RATIO:
             return f"draw ratio of the {self.product}"
         if self.kind in PROPERTIES:
