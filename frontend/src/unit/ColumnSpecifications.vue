@@ -56,6 +56,9 @@ async function specify(one: Specification) {
   const label = `${props.unit.tag}: ${one.text.toLowerCase()} specified`
   refusal.value = await plant.edit(edits.length > 1 ? ({ kind: 'batch', edits, label } as Edit) : edits[0]!)
 }
+async function release(one: Specification) {
+  refusal.value = await plant.edit(one.take_out as unknown as Edit)
+}
 /** A field is taken in with what it is; a row with what was typed, or what it is. */
 function able(one: Specification): boolean {
   const possible = room.value > 0 || active.value.length > 0
@@ -67,14 +70,14 @@ function able(one: Specification): boolean {
   <section v-if="found?.taken || active.length" aria-label="Specifications" class="px-4 pb-3">
     <h3 class="head pt-3 pb-1">Specifications: {{ active.length }} of {{ found?.taken }}</h3>
     <div :class="fresh ? '' : 'opacity-60'">
-      <div v-for="one in active" :key="one.text" class="py-[2px]" data-test="active">
+      <div v-for="(one, k) in active" :key="k" class="py-[2px]" data-test="active">
         <div class="flex items-baseline gap-2">
           <span class="flex-1">{{ one.text }}</span>
           <button
             v-if="plant.editable"
             class="link text-[12px]"
             :aria-label="`Release ${one.text.toLowerCase()}`"
-            @click="plant.edit(one.take_out as unknown as Edit)"
+            @click="release(one)"
           >
             Release
           </button>
@@ -93,12 +96,12 @@ function able(one: Specification): boolean {
       >
         instead of
         <select v-model="goes" class="input min-w-0 flex-1 py-0! text-[12px]" name="goes">
-          <option v-for="(other, k) in active" :key="other.text" :value="k">{{ other.text }}</option>
+          <option v-for="(other, k) in active" :key="k" :value="k">{{ other.text }}</option>
         </select>
       </label>
       <div
-        v-for="one in waiting"
-        :key="one.text"
+        v-for="(one, k) in waiting"
+        :key="k"
         class="flex items-baseline gap-2 py-[1px]"
         :title="one.wanted == null ? undefined : `Wanted, if it is specified: ${text(one.wanted, one.kind)}`"
         data-test="waiting"

@@ -155,7 +155,7 @@ def _least(a: Vector, f: Vector, liquid: float, light: int, heavy: int, kept: Ve
     d = np.where(a > a[light], f, 0.0)
     d[light], d[heavy] = f[light] * kept[0], f[heavy] * kept[1]
     roots = tuple(
-        float(brentq(_balance(a, f, liquid), *_between(a[lower], a[upper]), xtol=1e-14, rtol=1e-14))
+        float(brentq(underwood(a, f, liquid), *_between(a[lower], a[upper]), xtol=1e-14, rtol=1e-14))
         for upper, lower in pairwise(spread)
         if a[upper] > a[lower] * (1.0 + 1e-9)
     )
@@ -173,7 +173,7 @@ def _between(low: float, high: float) -> tuple[float, float]:
     return low + gap, high - gap
 
 
-def _balance(a: Vector, f: Vector, liquid: float) -> Callable[[float], float]:
+def underwood(a: Vector, f: Vector, liquid: float) -> Callable[[float], float]:
     """Underwood's equation of the feed, its poles taken along."""
     z = f / f.sum()
     return lambda root: float((a * z / (a - root)).sum()) - (1.0 - liquid)

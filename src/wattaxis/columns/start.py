@@ -15,6 +15,7 @@ from wattaxis.columns.equations import HEAT, LATENT, Equations, Unknowns
 from wattaxis.columns.extracted import begin_two_liquids
 from wattaxis.columns.layout import BOTTOMS, DECANTED, DISTILLATE, LIQUID, MIXED, NONE, OVERHEAD, Layout, Link, Section
 from wattaxis.columns.reacting import reacted_on
+from wattaxis.columns.shortcut import underwood
 from wattaxis.columns.wants import BOIL_UP, DUTY, FLOW, FRACTION, MASS, RECOVERY, REFLUX, Want
 from wattaxis.properties import FlashError
 from wattaxis.properties.parted import may_part, parted_rows
@@ -206,11 +207,11 @@ def _least_reflux(K: Vector, fed: Vector, tops: Vector, liquid: float) -> float 
     light, heavy = float(K[up].min()), float(K[down].max())
     if not heavy < light:
         return None
-    a, f, d = K[there] / heavy, fed[there] / fed.sum(), tops[there] / tops.sum()
-    low, high = 1.0, light / heavy
+    a, d = K[there] / heavy, tops[there] / tops.sum()
+    balance, low, high = underwood(a, fed[there], liquid), 1.0, light / heavy
     for _ in range(60):
         root = 0.5 * (low + high)
-        if float((a * f / (a - root)).sum()) - (1.0 - liquid) > 0.0:
+        if balance(root) > 0.0:
             high = root
         else:
             low = root

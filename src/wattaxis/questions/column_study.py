@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from wattaxis.flowsheet.document import Document
 from wattaxis.quantities import to_si
 from wattaxis.questions.conditions import Apart, Calculated, Condition, around, calculate_apart, small_plant, with_found
-from wattaxis.unitops.columns.names import moved
+from wattaxis.unitops.columns.names import moved, places_in
 from wattaxis.unitops.profile import Profile, column
 
 if TYPE_CHECKING:
@@ -218,8 +218,7 @@ def _scaled(unit: Unit, spec: dict[str, Any], before: int, after: int) -> dict[s
     if before == after:
         return spec
     for key, columns in ((item.key, item.columns) for item in unit.operation.fields if item.columns):
-        places = [c.key for c in columns if c.kind == "ordinal" and c.key != "stages"]
         for row in spec.get(key, {}).get("rows", ()):
-            for cell in (row["cells"][place] for place in places if place in row["cells"]):
+            for cell in (row["cells"][place] for place in places_in(columns) if place in row["cells"]):
                 cell["value"] = float(moved(round(cell["value"]), before, after))
     return spec

@@ -194,13 +194,17 @@ def moved(stage: int, before: int, after: int) -> int:
     return 1 if before == 1 else 1 + round((stage - 1) * (after - 1) / (before - 1))
 
 
+def places_in(columns: Sequence[Column]) -> list[str]:
+    """The columns of a table that name a stage, which moves with the number of stages."""
+    return [c.key for c in columns if c.kind == "ordinal" and c.key != "stages"]
+
+
 def with_stages(givens: Givens, placed: Sequence[tuple[str, int]], number: int) -> tuple[dict[str, Any], ...]:
     """Edits that give a column so many stages, with all that stands on stages at the same height; feeds are ``placed`` by tag and stage."""
     before, found = round(givens.si("stages") or 1.0), {"stages": bare(float(number))}
     for key, (columns, _) in TABLES.items():
-        places = [c.key for c in columns if c.kind == "ordinal" and c.key != "stages"]
         for row in rows_of(givens.raw(key)):
-            for place in (place for place in places if place in row.cells):
+            for place in (place for place in places_in(columns) if place in row.cells):
                 found[f"{key}[{row.id}].{place}"] = bare(float(moved(round(cell_si(row.cells[place], "ordinal")), before, number)))
     known = {str(row.cells.get("stream")) for row in rows_of(givens.raw("feeds"))}
     fed = [{"stream": tag, "stage": bare(float(moved(at, before, number)))} for tag, at in placed if tag not in known]
