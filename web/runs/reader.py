@@ -49,10 +49,11 @@ def main() -> None:
     line = sys.stdin.buffer.readline()
     if not line:
         return  # the server has gone
-    limited(int(sys.argv[1]), int(sys.argv[2]))
+    asked = json.loads(line)
+    limited(**asked["limits"])
     os.nice(10)  # who edits goes first
     try:
-        answer = read(json.loads(line), sys.stdin.buffer.read())
+        answer = read(asked, sys.stdin.buffer.read())
     except ValueError as error:
         answer = {"text": str(error)}
     except (MemoryError, RecursionError):

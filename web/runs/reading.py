@@ -29,7 +29,8 @@ class Readers:
         if not self._turns.acquire(timeout=settings.READ_SECONDS):
             return {"text": "Other files are being read. Try again in a moment."}
         try:
-            return self._answer(self._take(), json.dumps(asked).encode() + b"\n" + content)
+            limits = {"megabytes": settings.READ_MEGABYTES, "seconds": max(1, int(settings.READ_SECONDS))}
+            return self._answer(self._take(), json.dumps({"limits": limits, **asked}).encode() + b"\n" + content)
         finally:
             self._turns.release()
 
@@ -50,8 +51,7 @@ class Readers:
 
     @staticmethod
     def _launch() -> subprocess.Popen[bytes]:
-        limits = [str(settings.READ_MEGABYTES), str(max(1, int(settings.READ_SECONDS)))]
-        return subprocess.Popen([sys.executable, str(READER), *limits], stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+        return subprocess.Popen([sys.executable, str(READER)], stdin=subprocess.PIPE, stdout=subprocess.PIPE)
 
     @staticmethod
     def _answer(process: subprocess.Popen[bytes], request: bytes) -> dict[str, Any]:
