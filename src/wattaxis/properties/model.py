@@ -171,7 +171,8 @@ class PropertyModel:
         return self._code
 
     @cached_property
-    def _shifts(self) -> np.ndarray:
+    def shifts(self) -> np.ndarray:
+        """The kernels' table of volume shifts, a row for each component, of a model that is ``translated``."""
         return np.ascontiguousarray([shift_of(self.kind, c) for c in self.components])
 
     def shift(self, T: float, fractions: Vector, own: Vector | None = None) -> tuple[float, float, float]:
@@ -182,7 +183,7 @@ class PropertyModel:
         if not self.translated:
             return 0.0, 0.0, 0.0
         own = np.empty(len(self.components)) if own is None else own
-        found: tuple[float, float, float] = volume_shift(T, np.ascontiguousarray(fractions), self._shifts, own)
+        found: tuple[float, float, float] = volume_shift(T, np.ascontiguousarray(fractions), self.shifts, own)
         return found
 
     def index(self, key: str) -> int:
@@ -447,7 +448,7 @@ class PropertyModel:
     def one_phase_work(self) -> tuple[np.ndarray, ...]:
         """Parameters (3) and room for the kernels of one phase."""
         n = len(self.components)
-        shifts = self._shifts if self.translated else _NO_SHIFTS
+        shifts = self.shifts if self.translated else _NO_SHIFTS
         return self.par, self.pairs, shifts, self.workspace(), np.empty((3, n)), np.empty((n, n)), np.empty(5), np.empty(5)
 
     def _told(self, kind: str, x: Vector, work: tuple[np.ndarray, ...]) -> Phase:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from wattaxis.properties import layout
 from wattaxis.properties.kernels import energy
+from wattaxis.properties.kernels.volume_shift import volume_shift_rows
 from wattaxis.properties.model import PropertyModel
 from wattaxis.properties.state import Vector
 
@@ -84,21 +85,6 @@ def _evaluate(model: PropertyModel, root: int, t: Vector, p: Vector, x: Array) -
     rows, n = x.shape
     vectors, dn, partial, out = np.empty((rows, 3, n)), np.empty((rows, n, n)), np.empty((rows, n)), np.empty((rows, 5))
     energy.phase_energies_many(model.family.code, root, t, p, x, model.par, model.pairs, vectors, dn, partial, out)
-    for row in range(rows if model.translated else 0):
-        _shift(model, float(t[row]), float(p[row]), x[row], vectors[row], partial[row], out[row])
+    if model.translated:
+        volume_shift_rows(t, p, x, model.shifts, vectors, partial, out)
     return vectors, dn, partial, out
-
-
-def _shift(model: PropertyModel, t: float, p: float, x: Vector, vectors: Array, partial: Vector, out: Vector) -> None:
-    """What the shift of volumes c(T) changes in a row: ln phi by -P c/RT, H by -P (c - T c'), S by P c', Cp by P T c''."""
-    slopes = np.empty(len(x))
-    own = np.empty(len(x))
-    c, slope, bend = model.shift(t, x, own)
-    for i, alone in enumerate(np.eye(len(x))):
-        slopes[i] = model.shift(t, alone)[1]
-    rt = layout.R * t
-    vectors[0] -= p * own / rt
-    vectors[1] -= p * (slopes - own / t) / rt
-    vectors[2] -= own / rt
-    partial -= p * (own - t * slopes)
-    out[:4] += (-p * (c - t * slope), p * slope, p * t * bend, -c)
