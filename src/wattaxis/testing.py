@@ -8,7 +8,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -18,8 +18,11 @@ from wattaxis.solving import Memory, SolveResult, solve
 from wattaxis.unitops import UnitOperation
 from wattaxis.unitops.declaration import declaration_problems
 
-#: Relative to what passes through.
-CLOSURE = 1e-8
+if TYPE_CHECKING:
+    from wattaxis.solving.calculator import Calculator
+
+#: Relative to what passes through; by how much a feed differs from one near by.
+CLOSURE, NEAR = 1e-8, 1e-4
 _PARTS = (("propane", "74-98-6"), ("n-butane", "106-97-8"), ("n-pentane", "109-66-0"))
 
 
@@ -39,9 +42,9 @@ def check_unit(
     """Run a unit with givens that make it whole between a feed at each inlet and a product at each outlet. Raises Unsound.
 
     Its declaration; that it is calculated; the balance of every component (of mass, where it reacts); the same bits again and through JSON; a
-    draft with the same outlets; the same answer whatever it was calculated for before; that it takes no flow at all without ending the
-    calculation; that blank givens are asked for. ``components`` are ids with CAS numbers, ``feeds`` the givens of the feeds by inlet, at 320 K and
-    10 bar where nothing is said of one, ``reactions`` the reaction sets of the plant.
+    draft with the same outlets, and what it tells of inlets near by is calculated then; the same answer whatever it was calculated for before; that
+    it takes no flow at all without ending the calculation; that blank givens are asked for. ``components`` are ids with CAS numbers, ``feeds`` the
+    givens of the feeds by inlet, at 320 K and 10 bar where nothing is said of one, ``reactions`` the reaction sets of the plant.
     """
     problems = declaration_problems(type(operation))
     if problems:
@@ -55,6 +58,7 @@ def check_unit(
         _balances,
         _repeats,
         _drafts,
+        _slopes,
         _hints,
         _stands_still,
         _asks,
@@ -107,13 +111,9 @@ def _repeats(operation: UnitOperation, document: Document, result: SolveResult) 
 
 
 def _drafts(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
-    from wattaxis.flowsheet import models_of
-    from wattaxis.solving.calculator import Calculator, failed
+    from wattaxis.solving.calculator import failed
 
-    calculator = Calculator(document, models_of(document))
-    streams: dict[str, Any] = {}
-    for unit in (u for u in document.units if u.type == "feed"):
-        streams |= calculator.named(unit.tag, calculator.unit(unit.tag, streams, Memory()))[0]
+    calculator, streams = _fed(document)
     whole, draft = (calculator.unit("U", streams, Memory(), purpose) for purpose in ("answer", "draft"))
     if failed(draft) or whole.outlets.keys() != draft.outlets.keys():
         yield "a draft, which loops ask for, lacks outlets"
@@ -123,6 +123,30 @@ def _drafts(operation: UnitOperation, document: Document, result: SolveResult) -
         apart = abs(outlet.enthalpy_flow - other.enthalpy_flow) / max(abs(outlet.enthalpy_flow), 1.0)
         if not np.allclose(outlet.flows, other.flows, rtol=1e-10, atol=0.0) or apart > 1e-10:
             yield f"a draft, which loops ask for, has another outlet at {key}"
+
+
+def _fed(document: Document) -> tuple[Calculator, dict[str, Any]]:
+    """What calculates the units of a document, and the streams of its feeds."""
+    from wattaxis.flowsheet import models_of
+    from wattaxis.solving.calculator import Calculator
+
+    calculator, streams = Calculator(document, models_of(document)), dict[str, Any]()
+    for unit in (u for u in document.units if u.type == "feed"):
+        streams |= calculator.named(unit.tag, calculator.unit(unit.tag, streams, Memory()))[0]
+    return calculator, streams
+
+
+def _slopes(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
+    calculator, streams = _fed(document)
+    draft = calculator.unit("U", streams, Memory(), "draft")
+    for tag in streams if draft.nearby is not None else ():
+        other = _fed(_with_flow(document, f"{streams[tag].flow * (1.0 + NEAR)!r} mol/s", f"F{tag[1:]}"))[1]
+        solved, told = calculator.unit("U", other, Memory(), "draft"), calculator.near("U", other, draft, Memory())
+        for key, outlet in draft.outlets.items():
+            changes = [np.append(s.outlets[key].flows - outlet.flows, s.outlets[key].enthalpy_flow - outlet.enthalpy_flow) for s in (solved, told)]
+            size = np.append(np.full(len(outlet.flows), np.abs(changes[0][:-1]).max()), max(abs(changes[0][-1]), 1.0))
+            if not (np.abs(changes[1] - changes[0]) <= 20.0 * NEAR * size + 1e-9).all():
+                yield f"what it tells of {key} for another {tag} near by is not what is calculated then"
 
 
 def _hints(operation: UnitOperation, document: Document, result: SolveResult) -> Iterator[str]:
@@ -137,11 +161,12 @@ def _hints(operation: UnitOperation, document: Document, result: SolveResult) ->
             yield f"with the hint of another calculation {tag} is another"
 
 
-def _with_flow(document: Document, flow: str) -> Document:
+def _with_flow(document: Document, flow: str, tag: str = "") -> Document:
+    """With another flow of all feeds, or of one."""
     units = []
     for unit in document.units:
         data = unit.model_dump(mode="json", exclude_none=True)
-        units.append({**data, "spec": {**data["spec"], "flow": flow}} if unit.type == "feed" else data)
+        units.append({**data, "spec": {**data["spec"], "flow": flow}} if unit.type == "feed" and tag in ("", unit.tag) else data)
     return Document.model_validate({**document.model_dump(mode="json", exclude_none=True), "units": units})
 
 

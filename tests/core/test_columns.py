@@ -184,8 +184,16 @@ def test_a_liquid_that_parts_on_stages_is_told():
     assert min(shares) < 0.9
 
 
-def test_columns_hold_the_contract():
-    given = {"stages": "12", "condenser": "total", "reboiler": "kettle", "top_pressure": "3 bar", "reflux_ratio": "2", "boil_up_ratio": "3"}
+@pytest.mark.parametrize(
+    "spec",
+    [
+        {"condenser": "total", "reflux_ratio": "2", "subcooling": "10 K"},
+        {"condenser": "vapour and liquid product", "reflux_ratio": "2", "vapour_flow": "10 mol/s"},
+        {"condenser": "vapour product", "reflux_ratio": "2", "draws": rows({"stage": q("9"), "phase": "liquid", "flow": q("5 mol/s")})},
+    ],
+)
+def test_columns_hold_the_contract(spec):
+    given = {"stages": "12", "reboiler": "kettle", "top_pressure": "3 bar", "boil_up_ratio": "3", **spec}
     feeds = {"inlet": {"temperature": "300 K", "pressure": "4 bar"}}
     check_unit(unit_types()["staged-column"], given, components=(("n-butane", "106-97-8"), ("n-pentane", "109-66-0")), feeds=feeds)
 

@@ -33,6 +33,7 @@ from wattaxis.properties.state import Vector
 
 if TYPE_CHECKING:
     from wattaxis.columns.advice import Advice
+    from wattaxis.columns.derivatives import ColumnDerivatives
     from wattaxis.columns.equations import Unknowns
     from wattaxis.properties import PropertyModel
     from wattaxis.reactions import Kinetics
@@ -172,6 +173,7 @@ class StagedColumn:
             on_stage(stage, parts.every, "A duty")
             added[stage - 1] += duty / whole
         parts.refuse_dry(feed)
+        self._fed = tuple(item.stage - 1 for item in feeds)
         free, made = tuple(parts.free), (tuple(parts.products), tuple(parts.links), tuple(parts.sections))
         P, shares = parts.by_stage(pressure, "pressures"), parts.efficiencies(efficiencies, len(model.components))
         lost, reacting = _lost(parts.by_stage(leaks, "heat losses", 0.0), condenser) / whole, None
@@ -233,6 +235,27 @@ class StagedColumn:
         binder = Binder(self.layout)
         bound = binder.bound(binder.named(want).at(_ANY))
         return binder.unbound(bound, bound.now(state.unknowns))
+
+    def derivatives(self, wants: Sequence[Want], state: ColumnState) -> ColumnDerivatives:
+        """How products, temperatures and duties change with every feed and every want, at the ``state`` in which it is as it is wanted.
+
+        Raises ColumnError where the state does not tell it.
+
+        >>> from wattaxis import PropertyModel
+        >>> model = PropertyModel("ideal", ["benzene", "toluene"])
+        >>> heat = 100.0 * model.flash([0.5, 0.5], P=101325.0, VF=0.0).enthalpy
+        >>> column = StagedColumn(model, [ColumnFeed(8, np.array([50.0, 50.0]), heat)], stages=16, pressure=101325.0)
+        >>> wants = [Want("reflux ratio", 2.0), Want("flow", 50.0, "distillate")]
+        >>> slopes = column.derivatives(wants, column.solve(wants))
+        >>> by_reflux = slopes.flows["distillate"][:, 3]  # behind two components and the heat of the feed
+        >>> by_reflux.round(2) + 0.0
+        array([ 1.22, -1.22])
+        """
+        from wattaxis.columns.derivatives import derivatives  # late: it loads the kernels
+
+        lay = replace(self.layout, parting=self.layout.parting or bool((state.light_shares < 1.0).any()))
+        binder = Binder(lay)
+        return derivatives(lay, [binder.bound(binder.named(want)) for want in wants], state.unknowns, self._fed)
 
     def advise(self, wants: Sequence[Want]) -> Advice:
         """What would lead to a state as it is wanted, where there is none: more stages, or a larger ratio."""

@@ -26,6 +26,8 @@ Array = NDArray[np.float64]
 HEAT = 2e4
 #: J/mol of every vapour above every liquid where heat balances are easy; K by which temperatures become small numbers there.
 LATENT, WARM = 3e4, 100.0
+#: Moles per mole and K over which heat capacities are differenced.
+_MOLES, _WARMER = 1e-5, 0.1
 #: K that a step moves a temperature at most.
 FAR = 25.0
 
@@ -87,11 +89,13 @@ class Equations:
 
     ``real`` leads from heat balances that are easy, at 0, to those of the model, at 1: where the column boils, every vapour has one enthalpy above
     every liquid, and as much of the feeds is vapour as ``easy`` says (stages,); elsewhere every stage has the temperature (K) that ``easy`` says.
-    Reactions go at ``reacted`` times their rates.
+    Reactions go at ``reacted`` times their rates. All slopes are ``exact``, or that of the heat capacity of a subcooled reflux is left out.
     """
 
-    def __init__(self, layout: Layout, wants: Sequence[Bound], real: float = 1.0, easy: Vector | None = None, reacted: float = 1.0) -> None:
-        self.layout, self.wants, self.real, self.reacted = layout, tuple(wants), real, reacted
+    def __init__(
+        self, layout: Layout, wants: Sequence[Bound], real: float = 1.0, easy: Vector | None = None, reacted: float = 1.0, exact: bool = False
+    ) -> None:
+        self.layout, self.wants, self.real, self.reacted, self.exact = layout, tuple(wants), real, reacted, exact
         self.easy = np.zeros(layout.stages) if easy is None else easy
         #: Whether the vapour of a stage leaves it: not that of a condenser in which all of it condenses.
         self.leaves = np.ones(layout.stages)
@@ -217,36 +221,43 @@ class Equations:
 
     def step(self, found: Looked, slowed: float = 0.0) -> Unknowns | None:
         """Newton's step, None where there is none; ``slowed`` holds back every stage by that many of its own flows."""
+        C = found.at.liquid.shape[1]
+        left = np.concatenate([found.balances, found.equilibria, found.heats[:, None]], axis=1)
+        moved = self.moves(found, -left[:, :, None], -found.others[:, None], slowed)
+        if moved is None:
+            return None
+        stages, free = moved[0][:, :, 0], moved[1][:, 0]
+        return Unknowns(stages[:, :C], stages[:, C : 2 * C], stages[:, 2 * C], free)
+
+    def moves(self, found: Looked, of_stages: Array, of_others: Array, slowed: float = 0.0) -> tuple[Array, Array] | None:
+        """How the unknowns of stages (stages, 2 components + 1, columns) and the free values (those, columns) move when the equations of stages are
+        to change by ``of_stages`` and the others by ``of_others``, of the same shapes; None where nothing tells.
+        """
         lay, at = self.layout, found.at
-        N, C = at.liquid.shape
+        C = at.liquid.shape[1]
         diagonal, upper, passed, brought = self._blocks(found)
-        rows = np.arange(C)
+        rows, columns = np.arange(C), of_stages.shape[2]
         if slowed > 0.0:
             diagonal[:, rows, rows] += slowed
             diagonal[1 if lay.total else 0 :, 2 * C, 2 * C] += slowed * 0.01
         slopes = [want.slopes(at) for want in self.wants]
         border, square = self._border(found, slopes)
         count = len(square)
-        rhs = np.zeros((N, 2 * C + 1, 1 + count))
-        rhs[:, :C, 0], rhs[:, C : 2 * C, 0], rhs[:, 2 * C, 0] = -found.balances, -found.equilibria, -found.heats
-        rhs[:, :, 1:] = -border
+        rhs = np.concatenate([of_stages, -border], axis=2)
         staged: Any = import_module("wattaxis.properties.kernels.staged")  # late: it loads with the first column
         if staged.eliminate(diagonal, upper, passed, brought, rhs) >= 0 or not np.isfinite(rhs).all():
             return None
-        free = np.zeros(count)
-        moved = rhs[:, :, 0]
-        if count:
-            sides = self._sides(found, slopes)
-            left = np.zeros(count)
-            left[: len(lay.free)] = found.others
-            matrix = square + np.einsum("kjn,jnb->kb", sides, rhs[:, :, 1:])
-            target = -left - np.einsum("kjn,jn->k", sides, moved)
-            try:
-                free = np.linalg.solve(matrix, target)
-            except np.linalg.LinAlgError:
-                return None
-            moved = moved + rhs[:, :, 1:] @ free
-        return Unknowns(moved[:, :C], moved[:, C : 2 * C], moved[:, 2 * C], free[: len(lay.free)])
+        moved, by_border = rhs[:, :, :columns], rhs[:, :, columns:]
+        if not count:
+            return moved, np.zeros((0, columns))
+        sides = self._sides(found, slopes)
+        wanted = np.zeros((count, columns))
+        wanted[: len(lay.free)] = of_others
+        try:
+            free = np.linalg.solve(square + np.einsum("kjn,jnb->kb", sides, by_border), wanted - np.einsum("kjn,jnm->km", sides, moved))
+        except np.linalg.LinAlgError:
+            return None
+        return moved + by_border @ free, free[: len(lay.free)]
 
     def _blocks(self, found: Looked) -> tuple[Array, Array, Vector, Array]:
         lay, at, (liquid, vapour) = self.layout, found.at, found.phases
@@ -297,7 +308,7 @@ class Equations:
             brought *= self.real
             diagonal[:, 2 * C, 2 * C] += (1.0 - self.real) / WARM
         if lay.total:
-            self._cool(brought, passed, liquid, L)
+            self._cool(found, brought, passed)
             diagonal[0, 2 * C], upper[0, 2 * C] = 0.0, 0.0
             diagonal[0, 2 * C, C : 2 * C] = 1.0
         return diagonal, upper, passed, brought
@@ -318,10 +329,31 @@ class Equations:
         brought[j] *= 1.0 - sump.share
         brought[j, :C] -= passed[j] * sump.by_entering / HEAT
 
-    def _cool(self, brought: Array, passed: Vector, liquid: PhaseRows, L: Vector) -> None:
-        """What a reflux below its boiling point brings; how its heat capacity changes with composition is left out."""
+    def _cool(self, found: Looked, brought: Array, passed: Vector) -> None:
+        """What a reflux below its boiling point brings less."""
         if len(passed) > 1:
-            brought[1, :-1] -= passed[1] * self.layout.subcooling * liquid.heat_capacity[0] / HEAT
+            by_flows, warmer = self.lacking(found)
+            brought[1, :-1] -= passed[1] * by_flows / HEAT
+            brought[1, -1] -= passed[1] * warmer / HEAT
+
+    def lacking(self, found: Looked) -> tuple[Vector, float]:
+        """Slopes of the heat (J) that the liquid of a condenser lacks where it is colder than it boils, by its flows and by its temperature."""
+        lay, at = self.layout, found.at
+        C = at.liquid.shape[1]
+        if lay.back or lay.subcooling == 0.0:  # what is decanted has its own temperature already
+            return np.zeros(C), 0.0
+        if not self.exact:
+            return np.full(C, lay.subcooling * found.phases[0].heat_capacity[0]), 0.0
+        amount = float(at.liquid[0].sum())
+        rows = np.tile(at.liquid[0] / amount, (C + 3, 1))
+        rows[np.arange(C), np.arange(C)] += _MOLES
+        total = rows.sum(axis=1)
+        T = at.T[0] + np.concatenate([np.zeros(C + 1), [-_WARMER, _WARMER]])
+        P = np.full(C + 3, lay.P[0])
+        x = rows / total[:, None]
+        liquid = parted_rows(lay.model, T, P, x).whole if lay.parting else phase_rows(lay.model, "liquid", T, P, x, by_pressure=False)
+        capacity = self.real * lay.subcooling * total * liquid.heat_capacity
+        return (capacity[:C] - capacity[C]) / _MOLES, amount * float(capacity[C + 2] - capacity[C + 1]) / (2.0 * _WARMER)
 
     def _border(self, found: Looked, slopes: Sequence[Slopes]) -> tuple[Array, Array]:
         """What free values and links do: in the equations of stages (stages, n, those), and in the equations that settle them.
@@ -383,9 +415,9 @@ class Equations:
         if lay.total:
             first = 1
             drawn = self.shares(at.free)[1][1] if N > 1 else 0.0
-            colder = 0.0 if lay.back else lay.subcooling
-            sides[0, 0, :C] = (liquid.partial_enthalpies[0] - colder * liquid.heat_capacity[0]) / HEAT
-            sides[0, 0, 2 * C] = L[0] * liquid.heat_capacity[0] / HEAT
+            by_flows, warmer = self.lacking(found)
+            sides[0, 0, :C] = (liquid.partial_enthalpies[0] - by_flows) / HEAT
+            sides[0, 0, 2 * C] = (L[0] * liquid.heat_capacity[0] - warmer) / HEAT
             if N > 1:
                 sides[0, 1, C : 2 * C] = -(1.0 - drawn) * vapour.partial_enthalpies[1] / HEAT
                 sides[0, 1, 2 * C] = -(1.0 - drawn) * V[1] * vapour.heat_capacity[1] / HEAT

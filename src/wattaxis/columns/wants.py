@@ -98,13 +98,17 @@ Measure = Callable[["Unknowns"], tuple[float, Slopes]]
 
 @dataclass(frozen=True)
 class Bound:
-    """A want bound to a column: ``over`` less its value times ``under`` is nothing; ``size`` makes that a small number."""
+    """A want bound to a column: ``over`` less its value times ``under`` is nothing; ``size`` makes that a small number.
+
+    ``fed`` (components,): what ``under`` has of a mole of each component fed, where it is not of the state.
+    """
 
     want: Want
     value: float
     over: Measure
     under: Measure
     size: Callable[[float, float], float]
+    fed: Vector | None = None
 
     def now(self, at: Unknowns) -> float:
         """What it is, in the unit of its value within the column."""
@@ -299,7 +303,7 @@ class Binder:
         if not 0.0 < want.value < 1.0:
             raise ColumnError(f"The {want.text} is to be {want.value:.6g}, and a recovery lies between 0 and 1.", "Give such a one.")
         spread = fed * want.value * (1.0 - want.value)
-        return Bound(want, want.value, self._product(want), lambda _at: (fed, self._zero()), lambda over, under: spread)
+        return Bound(want, want.value, self._product(want), lambda _at: (fed, self._zero()), lambda over, under: spread, weights)
 
     def _reflux(self, want: Want) -> Bound:
         lay = self.layout

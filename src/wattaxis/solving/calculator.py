@@ -73,13 +73,7 @@ class Calculator:
 
         In a "draft" a unit may leave out all but its outlets, and in a "search" for what meets aims it may begin at what it was before.
         """
-        entering: dict[str, list[StreamState]] = {}
-        energy: dict[str, list[EnergyState]] = {}
-        for port, stream in self.entering(tag, streams):
-            if isinstance(stream, EnergyState):
-                energy.setdefault(port, []).append(stream)
-            else:
-                entering.setdefault(port, []).append(stream)
+        entering, energy = self._inlets(tag, streams)
         unit, outlets = self.units[tag], self.outlets.get(tag, frozenset())
         if purpose == "search" and not unit.operation.drafts:
             purpose = "answer"
@@ -92,6 +86,33 @@ class Calculator:
             if solved.hint is not None:
                 memory.hints[structure] = solved.hint
         return solved
+
+    def near(self, tag: str, streams: Mapping[str, Carried], before: UnitResult, memory: Memory) -> UnitResult:
+        """What a unit hands on for inlets near those of a draft of it, ``before``: by its derivatives where it has such, else calculated."""
+        if before.nearby is not None:
+            entering, energy = self._inlets(tag, streams)
+            unit = self.units[tag]
+            try:
+                leaving = before.nearby.leaving(_handed_over(tag, entering, self.model_of(unit))[0]) if not energy else {}
+            except (UnitFault, ValueError):
+                leaving = {}
+            if leaving:
+                return UnitResult(
+                    {port: s for port, s in leaving.items() if isinstance(s, StreamState)},
+                    energies={port: s for port, s in leaving.items() if isinstance(s, EnergyState)},
+                )
+        return self.unit(tag, streams, memory, "draft")
+
+    def _inlets(self, tag: str, streams: Mapping[str, Carried]) -> tuple[dict[str, list[StreamState]], dict[str, list[EnergyState]]]:
+        """What comes into a unit as matter and as energy, by port."""
+        entering: dict[str, list[StreamState]] = {}
+        energy: dict[str, list[EnergyState]] = {}
+        for port, stream in self.entering(tag, streams):
+            if isinstance(stream, EnergyState):
+                energy.setdefault(port, []).append(stream)
+            else:
+                entering.setdefault(port, []).append(stream)
+        return entering, energy
 
     def given_of(self, tag: str) -> bytes:
         """Hash of what a unit's result depends on beside its inlets."""

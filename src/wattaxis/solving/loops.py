@@ -30,8 +30,8 @@ from wattaxis.unitops.base import Carried, EnergyState
 MOST, CLOSED, ACCEPTED = 200, 2e-11, 2e-9
 #: Differences of passes of this closure that are mixed at most; of all that are remembered; the least size of one that is worth it.
 WINDOW, REMEMBERED, WORTH = 10, 30, 1e-8
-#: Passes without real progress before Newton is tried, and the most unknowns that it is tried with.
-PATIENCE, NEWTON_SIZE = 25, 90
+#: Passes before Newton is tried, at most and at least, and the most unknowns that it is tried with.
+PATIENCE, SOONEST, NEWTON_SIZE = 25, 10, 90
 #: A recycle of so many times the feed of its loop is an accumulation.
 RUNAWAY = 1e5
 #: J/mol by which a closed circuit is warmed, and share by which more is sent round, to see whether it minds; how little counts as not at all.
@@ -75,6 +75,8 @@ class _Pass:
         self.feed = np.sum([s.flows for s in self.feeds], axis=0) if self.feeds else np.zeros(self.n)
         self.inner = calculator.inside(group.units)
         self.left = np.zeros(self.n)
+        #: What the units of the loop gave in the last pass.
+        self.results: dict[str, UnitResult] = {}
         #: The streams of matter inside the loop in the last pass.
         self.inside_now: dict[str, StreamState] = {}
         #: The last vector of unknowns and its streams.
@@ -176,8 +178,11 @@ class _Pass:
         """The unknowns of each torn stream."""
         return list(zip(self.group.tears, x.reshape(-1, self.n + 2), strict=True))
 
-    def __call__(self, x: np.ndarray) -> np.ndarray | None:
-        """One pass; None when a unit has no outlets, which is then kept as ``failure``, as one with a fault is that gives some all the same."""
+    def __call__(self, x: np.ndarray, near: Mapping[str, UnitResult] | None = None) -> np.ndarray | None:
+        """One pass; None when a unit has no outlets, which is then kept as ``failure``, as one with a fault is that gives some all the same.
+
+        ``near``: what the units gave in a pass near by, from which some tell how they differ.
+        """
         self.failure = None
         try:
             streams: dict[str, Carried] = {**self.outside, **self.unpack(x)}
@@ -188,7 +193,10 @@ class _Pass:
         self.left = np.zeros(self.n)
         heats: dict[str, list[float]] = {c.tag: [] for c in self.charged}
         for tag in self.group.units:
-            solved = self.calculator.unit(tag, streams, self.memory, "draft")
+            if near is not None and tag in near:
+                solved = self.calculator.near(tag, streams, near[tag], self.memory)
+            else:
+                solved = self.results[tag] = self.calculator.unit(tag, streams, self.memory, "draft")
             if failed(solved):
                 self.failure = solved
                 if not solved.outlets:
@@ -246,6 +254,8 @@ def close_loop(
     if hint is not None and passes.free_pressure and hint.key != key:
         x = _pressures_anew(passes, x)
     slopes = _Slopes(hint.slopes if hint is not None else ())
+    # Differences take a pass for every unknown: the more there are, the longer mixing is given.
+    patience = min(max(x.size // 2, SOONEST), PATIENCE)
     best: tuple[float, np.ndarray] | None = None
     repeated, first, patient = 0, None, False
     seen: list[tuple[np.ndarray, np.ndarray]] = []
@@ -289,7 +299,7 @@ def close_loop(
         if closed is not None:
             x, slopes, loop.method = closed, _Slopes(), "bracketing"
             continue
-        if len(loop.history) % PATIENCE == 0 and x.size <= NEWTON_SIZE and error > 1e-9:
+        if len(loop.history) % patience == 0 and x.size <= NEWTON_SIZE and error > 1e-9:
             slopes = _Slopes(_differences(passes, x, g, scale))
             loop.method = "Newton"
         if len(slopes.pairs) < 2:
@@ -448,11 +458,11 @@ def _bounded(passes: _Pass, g: np.ndarray, wanted: np.ndarray) -> np.ndarray:
 
 def _differences(passes: _Pass, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:
     """Slopes in every unknown: how the residual and what comes back change when it is moved a little. Those that fail are left out."""
-    found = []
+    found, near = [], dict(passes.results)
     for j in range(x.size):
         moved = x.copy()
         moved[j] += 1e-5 * scale[j]
-        shifted = passes(moved)
+        shifted = passes(moved, near)
         if shifted is not None:
             found.append((shifted - g - (moved - x), shifted - g))
     passes.failure = None  # of a difference, not of the loop

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, Protocol
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, field_validator
@@ -192,6 +192,13 @@ class EnergyState:
 Carried = StreamState | EnergyState
 
 
+class Nearby(Protocol):
+    """What a unit hands on for inlets near those that it was calculated for, by its derivatives."""
+
+    def leaving(self, inlets: Mapping[str, Sequence[StreamState]]) -> dict[str, Carried]:
+        """In first order, by port. Raises UnitFault where that tells nothing."""
+
+
 @dataclass(frozen=True)
 class UnitResult:
     """Outlets by port, heat and work taken in from outside (W, those of ``energies`` and of energy inlets left out), results and findings."""
@@ -209,6 +216,8 @@ class UnitResult:
     energies: dict[str, EnergyState] = field(default_factory=dict)
     #: What the next calculation of the unit may start from; it may make that faster, never another answer.
     hint: Any = None
+    #: What it would hand on for other inlets near by, where that is cheaper than another calculation: drafts alone need it.
+    nearby: Nearby | None = None
     #: kg/s that the molar masses of a reaction, rounded as they are known, make out of nothing; told by a finding where it matters.
     mass_made: float = 0.0
 

@@ -237,10 +237,10 @@ class Built:
             return []
         share = stream.state.vapour_share
         if tag not in self.parted or at == 1 or not 0.0 < share < 1.0:
-            return [ColumnFeed(at, stream.flows[self._places], stream.enthalpy_flow)]
+            return [ColumnFeed(at, self.own(stream.flows), stream.enthalpy_flow)]
         risen = StreamState(share * stream.flow, stream.state.part("vapour"))
         fallen = StreamState((1.0 - share) * stream.flow, stream.state.part("liquid"))
-        return [ColumnFeed(k, part.flows[self._places], part.enthalpy_flow) for k, part in ((at - 1, risen), (at, fallen))]
+        return [ColumnFeed(k, self.own(part.flows), part.enthalpy_flow) for k, part in ((at - 1, risen), (at, fallen))]
 
     def heated(self) -> dict[int, float]:
         """W added by stage. Raises UnitFault where condenser or reboiler settle it."""
@@ -269,6 +269,10 @@ class Built:
             if name not in self.ids:
                 raise UnitFault(f"Row {row.id} speaks of {name}, and none of it is fed.", "Choose a component that is fed.", f"{field}.{key}")
         return names
+
+    def own(self, flows: Vector) -> Vector:
+        """Of the flows of all components those that the column has."""
+        return np.asarray(flows[self._places])
 
     def spread(self, flows: Vector) -> Vector:
         """Flows in the order of all components."""

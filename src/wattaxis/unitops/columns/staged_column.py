@@ -57,6 +57,7 @@ from wattaxis.unitops.columns.names import (
     specifying,
     with_stages,
 )
+from wattaxis.unitops.columns.nearby import NearbyColumn
 from wattaxis.unitops.columns.short_cut import by_short_cut
 from wattaxis.unitops.columns.specified import wants_of
 from wattaxis.unitops.columns.told import on_the_way, told
@@ -307,7 +308,8 @@ class StagedColumnUnit(UnitOperation):
                 return replace(on_the_way(build, givens, staged, wants), hint=Missed(missed + 1))
         except ColumnError as error:
             raise UnitFault(error.text, error.remedy) from error
-        return told(build, givens, staged, state)
+        result = told(build, givens, staged, state)
+        return replace(result, nearby=NearbyColumn(build, givens, staged, wants, state)) if givens.draft else result
 
 
 def _also(key: str, row: GivenRow) -> list[tuple[str, str]]:

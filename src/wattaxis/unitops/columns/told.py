@@ -28,9 +28,9 @@ COOL = 303.15
 
 def told(build: Built, givens: Givens, staged: StagedColumn, state: ColumnState) -> UnitResult:
     """Products, heats, values, findings and profiles of a column that was solved. Raises UnitFault."""
-    ports = _ports(build)
+    ports = ports_of(build)
     leaving = {ports[name]: _stream(build, state, product) for name, product in state.products.items()}
-    energies, outside = _heats(build, givens, state)
+    energies, outside = heats(build, givens, state)
     values = _values(build, state)
     size = Sized() if givens.draft else sized(build, givens, state)
     findings = [*build.findings, *_findings(build, givens, state), *size.findings]
@@ -45,7 +45,7 @@ def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequen
 
     The heat is what closes the balance. Raises UnitFault where a product has no such state.
     """
-    ports, at = _ports(build), {p.name: p for p in staged.layout.products}
+    ports, at = ports_of(build), {p.name: p for p in staged.layout.products}
     leaving = {}
     for name, flows in staged.estimate(wants).items():
         liquid = at[name].phase == "liquid"
@@ -59,7 +59,7 @@ def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequen
     return UnitResult(leaving, heat - (givens.power(REBOILER_HEAT) or 0.0), energies=energies)
 
 
-def _ports(build: Built) -> dict[str, str]:
+def ports_of(build: Built) -> dict[str, str]:
     """Ports of the products by name."""
     draws = {draw_name(row): f"draw_{row.id}" for row in build.rows("draws")}
     return {
@@ -83,7 +83,7 @@ def _stream(build: Built, state: ColumnState, product: ColumnProduct) -> StreamS
         raise UnitFault(f"A product has no state: {error}", "Look at the property model and the pressures.") from error
 
 
-def _heats(build: Built, givens: Givens, state: ColumnState) -> tuple[dict[str, EnergyState], float]:
+def heats(build: Built, givens: Givens, state: ColumnState) -> tuple[dict[str, EnergyState], float]:
     """What heat streams carry, and what comes from outside (W)."""
     energies, outside = dict[str, EnergyState](), float(state.duties.sum() - state.losses.sum())
     last = build.stages - 1
