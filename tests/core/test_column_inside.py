@@ -3,10 +3,11 @@
 import math
 
 import pytest
+from fluids.packed_tower import Robbins
 from plants import plant, q
 
-from wattaxis import solve
-from wattaxis.equipment.column_inside import flow_parameter, packing_flooding, tray_flooding, tray_loss
+from wattaxis import edit, solve
+from wattaxis.equipment.column_inside import PACKINGS, flow_parameter, packed_loss, packing_flooding, tray_flooding, tray_loss
 
 PAIR = [("benzene", "71-43-2"), ("toluene", "108-88-3")]
 BUILT = {
@@ -19,9 +20,9 @@ BUILT = {
 }
 
 
-def column(feed="100 mol/s", **spec):
+def column(feed="100 mol/s", feed_pressure="1.5 bar", **spec):
     share = {"benzene": q("0.5"), "toluene": q("0.5")}
-    given = {"temperature": q("365 K"), "pressure": q("1.5 bar"), "flow": q(feed), "composition": {"basis": "mole_fraction", "values": share}}
+    given = {"temperature": q("365 K"), "pressure": q(feed_pressure), "flow": q(feed), "composition": {"basis": "mole_fraction", "values": share}}
     feeds = {"rows": [{"id": "1", "cells": {"stream": "1", "stage": q("12")}}]}
     units = {"F": ("feed", given), "T": ("staged-column", {**BUILT, "feeds": feeds, **spec}), "Z1": ("product", {}), "Z2": ("product", {})}
     return plant(PAIR, units, ["1: F.outlet -> T.inlet", "2: T.distillate -> Z1.inlet", "3: T.bottoms -> Z2.inlet"], "ideal")
@@ -85,6 +86,35 @@ def test_what_trays_cost_is_told_where_the_column_counts_with_something_else():
     assert "The trays cost" not in sized(inside="sieve trays", pressure_drop=q(f"{drop} Pa"))[2]
 
 
+@pytest.mark.parametrize("factor", PACKINGS.values())
+@pytest.mark.parametrize(("vapour", "liquid"), [(1.0, 0.0), (1.5, 0.002), (2.5, 0.01)])
+def test_what_packings_cost_is_that_of_an_independent_library(factor, vapour, liquid):
+    area, rhol, rhog, mu = math.pi / 4.0 * 1.2**2, 800.0, 2.0, 5e-4
+    other = Robbins(L=liquid * rhol / area, G=vapour * rhog / area, rhol=rhol, rhog=rhog, mul=mu, Fpd=factor * 0.3048)
+    assert packed_loss(vapour, liquid, 1.2, factor, mu, rhol, rhog) == pytest.approx(other, rel=1e-4)
+
+
+def test_a_packing_has_a_height_and_its_drop_is_given_with_one_click():
+    profile, values, text = sized(inside="Pall rings, metal, 50 mm", stage_height=q("0.8 m"))
+    assert values["packing_height"] == pytest.approx(22 * 0.8)
+    assert values["packing_loss"] == pytest.approx(sum(v for v in profile.column("packing_loss").values if v is not None))
+    assert 50.0 < values["packing_loss"] / values["packing_height"] < 1500.0  # Pa/m
+    assert "The packing costs" in text
+    document = column(inside="Pall rings, metal, 50 mm")
+    repair = next(f for f in solve(document).findings if "The packing costs" in f.text).repair
+    for change in repair:
+        document = edit(document, change["kind"], **{k: v for k, v in change.items() if k != "kind"})
+    assert "The packing costs" not in " ".join(f.text for f in solve(document).findings)
+    # Of the usual height, which is told.
+    assert next(a for a in solve(document).assumptions if a.field == "stage_height").reason.startswith("18 times")
+    assert "near atmospheric pressure" in sized(inside="Pall rings, metal, 50 mm", top_pressure=q("12 bar"), feed_pressure="15 bar")[2]
+
+
+def test_weir_loads_are_told_by_stage():
+    profile, values, _ = sized(inside="sieve trays")
+    assert profile.at("weir_load", 5) == pytest.approx(profile.at("liquid_volume", 5) / (0.764 * values["diameter"]))
+
+
 def test_trays_that_are_too_wide_weep():
     profile, values, calm = sized(inside="sieve trays")
     assert "weep" not in calm
@@ -115,9 +145,10 @@ def test_usual_values_are_assumed_where_something_is_sized():
     ({"flooding": q("0 %")}, "laid out for a load above 0"),
     ({"tray_spacing": q("0 m")}, "Trays lie some way apart"),
     ({"diameter": q("0 m")}, "a diameter above 0"),
+    ({"inside": "saddles, ceramic, 25 mm", "stage_height": q("0 m")}, "a height for each stage"),
 ])  # fmt: skip
 def test_what_cannot_be_sized_is_told(spec, says):
-    assert says in " ".join(f.text for f in solve(column(inside="sieve trays", **spec)).findings)
+    assert says in " ".join(f.text for f in solve(column(**{"inside": "sieve trays", **spec})).findings)
 
 
 def test_a_tray_of_a_textbook():

@@ -62,6 +62,7 @@ _KINDS = (
     Kind("density", "density", ("kg/m3",), ("kg/m3", "g/L", "lb/ft3"), 0.0, 1e6),
     Kind("viscosity", "viscosity", ("Pa*s",), ("mPa*s", "Pa*s", "cP"), 0.0, 1e9),
     Kind("conductivity", "thermal conductivity", ("W/m/K",), ("W/m/K", "mW/m/K", "Btu/h/ft/degR"), 0.0, 1e6),
+    Kind("weir_load", "weir load", ("m2/s",), ("m3/h/m", "m2/s", "ft3/h/ft"), 0.0, 1e6),
     Kind("surface_tension", "surface tension", ("N/m",), ("mN/m", "N/m"), 0.0, 1e3),
     Kind("flow_coefficient", "flow coefficient", ("Kv",), ("Kv", "Cv"), 0.0, 1e7, low_open=True),
     Kind("length", "length", ("m",), ("m", "mm", "in", "ft", "km"), 0.0, 1e7),
@@ -90,7 +91,7 @@ UNIT_SETS: dict[str, dict[str, str]] = {
         "temperature": "K", "pressure": "Pa", "pressure_difference": "Pa", "flow": "kg/s", "mole_flow": "mol/s", "mass_flow": "kg/s",
         "volume_flow": "m3/s", "power": "W", "conductance": "W/K", "time": "s",
         "molar_enthalpy": "J/mol", "molar_mass": "kg/mol", "molar_volume": "m3/mol",
-        "viscosity": "Pa*s", "surface_tension": "N/m", "reaction_rate": "mol/m3/s", "molar_concentration": "mol/m3",
+        "viscosity": "Pa*s", "surface_tension": "N/m", "weir_load": "m2/s", "reaction_rate": "mol/m3/s", "molar_concentration": "mol/m3",
     },
     "US customary": {
         "temperature": "degF", "temperature_difference": "degF", "pressure": "psi", "pressure_difference": "psi", "flow": "lb/h",
@@ -98,6 +99,7 @@ UNIT_SETS: dict[str, dict[str, str]] = {
         "molar_entropy": "Btu/lbmol/degR", "reaction_rate": "lbmol/ft3/h", "area": "ft2",
         "molar_mass": "lb/lbmol", "molar_volume": "ft3/lbmol", "molar_concentration": "lbmol/ft3", "density": "lb/ft3", "conductance": "Btu/h/degR",
         "conductivity": "Btu/h/ft/degR", "flow_coefficient": "Cv",
+        "weir_load": "ft3/h/ft",
         "length": "ft", "height": "ft", "volume": "ft3", "mass": "lb", "velocity": "ft/s", "heat_transfer_coefficient": "Btu/h/ft2/degR",
     },
 }  # fmt: skip

@@ -12,6 +12,7 @@ from wattaxis.columns.layout import NONE
 from wattaxis.equipment.column_inside import (
     HOLE,
     HOLES,
+    LIGHT,
     MEASURED,
     PACKINGS,
     SPACINGS,
@@ -19,6 +20,7 @@ from wattaxis.equipment.column_inside import (
     flow_parameter,
     hole_velocity,
     packed_diameter,
+    packed_loss,
     packing_flooding,
     tray_diameter,
     tray_flooding,
@@ -113,16 +115,43 @@ def sized(build: Built, givens: Givens, state: ColumnState) -> Sized:
         column("liquid_volume", "Liquid", "volume_flow", _spread(build, loads, loads.liquid), group="Volume flow"),
     ]
     findings = _doubts(loads, full, trays, givens.si("tray_spacing") or 0.0)
-    if trays:
-        flows = zip(loads.vapour, loads.liquid, loads.liquid_density, loads.vapour_density, strict=True)
-        loss = [tray_loss(float(v), float(q), diameter, float(a), float(b)) for v, q, a, b in flows]
-        values.append(ResultValue("tray_loss", "Pressure drop of the trays", "pressure_difference", sum(loss)))
-        found.append(column("tray_loss", "Pressure drop of the tray", "pressure_difference", _spread(build, loads, loss)))
-        weep = [hole_velocity(float(v), diameter) / weep_velocity(float(r)) for v, r in zip(loads.vapour, loads.vapour_density, strict=True)]
-        found.append(column("weeping", "Hole velocity over weeping velocity", "number", _spread(build, loads, weep)))
-        findings += [*_weirs(loads, diameter), *_weeping(loads, np.array(weep))]
-        findings += _told_drop(build, sum(loss))
-    return Sized(tuple(values), tuple(findings), tuple(found))
+    cost = _trays(build, loads, diameter) if trays else _packing(build, loads, diameter, inside, givens.si("stage_height") or 0.0)
+    return Sized((*values, *cost.values), (*findings, *cost.findings), (*found, *cost.columns))
+
+
+def _trays(build: Built, loads: Loads, diameter: float) -> Sized:
+    """What trays lose in pressure, the loads of their weirs, and whether they weep."""
+    flows = zip(loads.vapour, loads.liquid, loads.liquid_density, loads.vapour_density, strict=True)
+    loss = [tray_loss(float(v), float(q), diameter, float(a), float(b)) for v, q, a, b in flows]
+    weep = [hole_velocity(float(v), diameter) / weep_velocity(float(r)) for v, r in zip(loads.vapour, loads.vapour_density, strict=True)]
+    columns = (
+        column("tray_loss", "Pressure drop of the tray", "pressure_difference", _spread(build, loads, loss)),
+        column("weir_load", "Weir load", "weir_load", _spread(build, loads, loads.liquid / (WEIR * diameter))),
+        column("weeping", "Hole velocity over weeping velocity", "number", _spread(build, loads, weep)),
+    )
+    values = (ResultValue("tray_loss", "Pressure drop of the trays", "pressure_difference", sum(loss)),)
+    findings = (*_weirs(loads, diameter), *_weeping(loads, np.array(weep)), *_told_drop(build, "The trays cost", sum(loss)))
+    return Sized(values, findings, columns)
+
+
+def _packing(build: Built, loads: Loads, diameter: float, inside: str, height: float) -> Sized:
+    """What a packing of this ``height`` (m) per stage loses in pressure, and how high it is. Raises UnitFault."""
+    if not height > 0.0:
+        raise UnitFault("A packing has a height for each stage.", "Give one above 0, or none.", "stage_height")
+    flows = zip(loads.vapour, loads.liquid, loads.viscosity, loads.liquid_density, loads.vapour_density, strict=True)
+    loss = [height * packed_loss(float(v), float(q), diameter, PACKINGS[inside], float(mu), float(a), float(b)) for v, q, mu, a, b in flows]
+    columns = (column("packing_loss", "Pressure drop of the packing", "pressure_difference", _spread(build, loads, loss)),)
+    values = (
+        ResultValue("packing_height", "Height of the packing", "length", height * len(loads.on)),
+        ResultValue("packing_loss", "Pressure drop of the packing", "pressure_difference", sum(loss)),
+    )
+    findings = _told_drop(build, "The packing costs", sum(loss))
+    if (densest := float(loads.vapour_density.max())) > LIGHT:
+        text = (
+            f"Pressure drops of packings were measured near atmospheric pressure, with vapours up to about {LIGHT:g} kg/m3; here are {densest:.3g}."
+        )
+        findings.append(Finding("note", "", text, "Take the pressure drop as an estimate.", "inside"))
+    return Sized(values, tuple(findings), columns)
 
 
 def _flooding(loads: Loads, spacing: float | None, inside: str) -> list[float]:
@@ -185,10 +214,17 @@ def _weeping(loads: Loads, over: Vector) -> list[Finding]:
     return [Finding("caution", "", text, "Give a smaller diameter, size this section on its own, or give it fewer holes.", "diameter")]
 
 
-def _told_drop(build: Built, loss: float) -> list[Finding]:
-    """Whether the trays cost about what the column was calculated with."""
+def _told_drop(build: Built, what: str, loss: float) -> list[Finding]:
+    """Whether the inside costs about what the column was calculated with; else with that drop as an edit."""
     drop = float(build.P[-1] - build.P[0])
     if abs(loss - drop) <= max(0.5 * loss, 0.02 * float(build.P[0])):
         return []
-    text = f"The trays cost {loss / 1e5:.3g} bar, and the column was calculated with a pressure drop of {drop / 1e5:.3g} bar."
-    return [Finding("note", "", text, "Give this drop.", "pressure_drop")]
+    text = f"{what} {loss / 1e5:.3g} bar, and the column was calculated with a pressure drop of {drop / 1e5:.3g} bar."
+    value = float(f"{loss / 1e2:.3g}")
+    edit = {"kind": "set_values", "unit": "", "values": {"pressure_drop": {"value": value, "unit": "mbar"}}}
+    by_stage = bool(build.rows("pressures"))
+    return [
+        Finding(
+            "note", "", text, "Give this drop.", "pressure_drop", () if by_stage else (edit,), "" if by_stage else f"Give a drop of {value:g} mbar"
+        )
+    ]

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from wattaxis.columns import ColumnError, ColumnState, NoColumnState, StagedColumn, Want
 from wattaxis.columns.layout import DECANTING, NONE, PARTIAL, TOTAL
 from wattaxis.columns.qualities import DENSITY
+from wattaxis.equipment.column_inside import PACKINGS, stage_height
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Ask, Choice, Field, Finding, Givens, Port, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.columns.built import Built
@@ -107,6 +108,7 @@ class StagedColumnSpec(UnitSpec):
     tray_spacing: Quantity | None = None
     flooding: Quantity | None = None
     diameter: Quantity | None = None
+    stage_height: Quantity | None = None
 
 
 #: Passes of a loop after which a column without a state is looked for by the long ways.
@@ -126,6 +128,12 @@ CIRCULATION = Choice("Share vaporised in the reboiler", ("vaporised",), 1, ("vap
 #: What is asked for where the inside is sized, with what is usual.
 SPACING = Choice("Tray spacing", ("tray_spacing",), 1, ("tray_spacing", Quantity(value=0.6, unit="m"), "usual for columns one can enter"))
 SIZE = Choice("Diameter", ("flooding", "diameter"), 1, ("flooding", Quantity(value=80.0, unit="%"), "some way from flooding, as is usual"))
+
+
+def _height(packing: str) -> Choice:
+    """What is asked for of a packing, with what is usual for one of its size."""
+    usual = Quantity(value=stage_height(packing) if packing in PACKINGS else 0.5, unit="m")
+    return Choice("Height per stage", ("stage_height",), 1, ("stage_height", usual, "18 times the size of the packing, as a rule (Kister 1992)"))
 
 
 @dataclass(frozen=True)
@@ -206,6 +214,7 @@ class StagedColumnUnit(UnitOperation):
         Field("tray_spacing", "Tray spacing", "length", **_beside((TRAYS,), "inside")),
         Field("flooding", "Load at most", "fraction", "of that at which it floods", **_beside(INSIDES, "inside")),
         Field("diameter", "Diameter", "length", **_beside(INSIDES, "inside")),
+        Field("stage_height", "Height per stage", "length", "of packing that does what a stage does", **_beside(tuple(PACKINGS), "inside")),
     )
     pressures = (PressureSide("top_pressure", ports=(VAPOUR, LIQUID)),)
     choices = (
@@ -242,7 +251,7 @@ class StagedColumnUnit(UnitOperation):
             return (*always, Choice("Stages or reflux ratio", ("stages", "reflux_ratio")), Choice("Purities and recoveries", ("purities",)))
         inside = getattr(spec, "inside", None)
         circulates = (CIRCULATION,) if getattr(spec, "reboiler", None) == CIRCULATING else ()
-        sizes = () if inside is None else (SPACING, SIZE) if inside == TRAYS else (SIZE,)
+        sizes = () if inside is None else (SPACING, SIZE) if inside == TRAYS else (_height(inside), SIZE)
         able = [key for key in SINGLE if possible(key, condenser, reboiler)]
         left = freedom(condenser, reboiler) - len(specifying(spec))
         fixed = (*self.choices[:-1], *circulates, *sizes)
