@@ -10,6 +10,7 @@ from wattaxis.reactions import Arrhenius, Kinetics, PowerLaw, RateLaw, Reaction,
 
 CUTS = PropertyModel("peng-robinson", ["n-pentane", "n-hexane", "n-heptane", "n-octane"])
 ALCOHOL = PropertyModel("unifac", ["water", "1-butanol"])
+WET = PropertyModel("peng-robinson", ["n-butane", "n-pentane", "n-hexane", "water"])
 KETONE = PropertyModel("unifac", ["butanone", "water", "butyl acetate"])
 REFLUX, TOP, FOOT = Want("reflux ratio", 2.0), Want("flow", 45.0, "distillate"), Want("flow", 40.0, "bottoms")
 PURE = Want("fraction", 0.95, "distillate", ("n-pentane",))
@@ -76,6 +77,12 @@ CASES = {
         [fed(ALCOHOL, 2, [70.0, 30.0], T=330.0)],
         {"stages": 8, "pressure": 101325.0, "condenser": "decanting", "back": "light", "subcooling": 20.0},
         [Want("fraction", 0.01, "bottoms", ("water",))],
+    ),
+    "water among hydrocarbons": (
+        WET,
+        [fed(WET, 7, [30.0, 30.0, 38.0, 2.0], P=6e5, T=330.0)],
+        {"stages": 14, "pressure": 6e5},
+        [Want("reflux ratio", 1.5), Want("flow", 35.0, "distillate")],
     ),
     "reactions": (
         ESTER,

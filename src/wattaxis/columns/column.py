@@ -192,7 +192,7 @@ class StagedColumn:
             from wattaxis.properties.parted import may_part  # late: it loads the kernels
 
             if not may_part(model):
-                raise ColumnError("The property model knows no second liquid, so nothing is decanted.", "Choose one of activity coefficients.")
+                raise ColumnError("The property model knows no second liquid of these components, so nothing is decanted.", "Choose another model.")
             if back not in ("light", "heavy"):
                 raise ColumnError(f'Of a decanting condenser the "{back}" liquid is to go back.', 'It is the "light" or the "heavy" one.')
             self.layout = replace(self.layout, back=back, parting=True)

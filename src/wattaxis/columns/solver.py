@@ -85,7 +85,7 @@ def search(
 
 def _any_parts(layout: Layout, at: Unknowns) -> bool:
     """Whether the liquid of any stage would part in two."""
-    return bool(parting(layout.model, at.T, at.liquid / at.liquid.sum(axis=1)[:, None]).any())
+    return bool(parting(layout.model, at.T, layout.P, at.liquid / at.liquid.sum(axis=1)[:, None]).any())
 
 
 def _search(layout: Layout, wants: Sequence[Want], start: Unknowns | None, brief: bool, log: Log) -> Unknowns:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,15 +11,23 @@ from numpy.typing import NDArray
 
 from wattaxis.properties.layout import OK_TWO_LIQUIDS
 from wattaxis.properties.rows import Array, PhaseRows, phase_rows
+from wattaxis.properties.settling import settling_densities
 
 if TYPE_CHECKING:
     from wattaxis.properties import PropertyModel
     from wattaxis.properties.state import Vector
 
-#: Pa at which no liquid boils: of models of activity coefficients, whose two liquids do not depend on pressure.
-_PRESSED = 1e9
-#: Corrections of a split, and the difference of ln fugacity at which it is exact; mole fraction by which two liquids differ at least.
-_CORRECTED, _EXACT, _APART = 6, 1e-13, 1e-5
+#: Pa at which no liquid boils: of models of activity coefficients, whose two liquids do not depend on pressure. Of equations of state: how many times
+#: its own pressure, and Pa more.
+_PRESSED, _ABOVE, _DENSE = 1e9, 3.0, 1e6
+#: K at which components are looked at, and ln of an activity coefficient at infinite dilution from which on two liquids are looked for: two that are
+#: alike in size and shape part from 2 on.
+_LOOKED_AT, _DISLIKED = (200.0, 250.0, 300.0, 350.0, 400.0, 450.0, 500.0), 1.5
+#: Share of its critical temperature below which a component is a liquid at so many Pa, not much lighter than others.
+_WELL_BELOW, _SQUEEZED = 0.9, 1e7
+#: Corrections of a split, the difference of ln fugacity at which it is exact, and up to which there are two liquids at all; mole fraction by which
+#: those differ at least.
+_CORRECTED, _EXACT, _MET, _APART = 8, 1e-13, 1e-9, 1e-5
 #: Share of a component in either liquid at least, to begin with and at all: what is less is lost in the difference.
 _LEAST, _FEWEST = 1e-12, 1e-15
 #: Mole fractions that are at least there.
@@ -43,20 +52,42 @@ class PartedRows:
     heavy_phase: PhaseRows
 
 
+@lru_cache(maxsize=256)
 def may_part(model: PropertyModel) -> bool:
-    """Whether liquids of a model can be seen as parting: it has activity coefficients.
+    """Whether liquids of a model may part: it has activity coefficients, or by its equation of state two components would rather be apart.
 
     >>> from wattaxis import PropertyModel
     >>> may_part(PropertyModel("ideal", ["water", "benzene"])), may_part(PropertyModel("unifac", ["water", "benzene"]))
     (False, True)
+    >>> may_part(PropertyModel("peng-robinson", ["propane", "benzene"])), may_part(PropertyModel("peng-robinson", ["water", "benzene"]))
+    (False, True)
     """
+    if model.equation_of_state:
+        return len(model.components) > 1 and any(_apart(model, T) > _DISLIKED for T in _LOOKED_AT)
     return model.vapour_may_change
 
 
-def parting(model: PropertyModel, T: Vector, x: Array) -> NDArray[np.bool_]:
-    """Whether each of the liquids ``x`` (rows, components) at ``T`` (rows,) K would part in two, shape (rows,)."""
-    status = model.flash_many(np.maximum(x, _GONE), T, np.full(len(T), _PRESSED))[0]
+def _apart(model: PropertyModel, T: float) -> float:
+    """The largest ln of an activity coefficient at infinite dilution (K) among the components that are liquids at ``T``."""
+    on = np.array([i for i, c in enumerate(model.components) if _WELL_BELOW * c.critical_temperature > T])
+    n = len(model.components)
+    if len(on) < 2:
+        return 0.0
+    nearly = np.full((len(on), n), _GONE)
+    nearly[np.arange(len(on)), on] = 1.0
+    dissolved = phase_rows(model, "liquid", np.full(len(on), T), np.full(len(on), _SQUEEZED), nearly, by_pressure=False).log_phi[:, on]
+    return float((dissolved - np.diag(dissolved)).max())
+
+
+def parting(model: PropertyModel, T: Vector, P: Vector, x: Array) -> NDArray[np.bool_]:
+    """Whether each of the liquids ``x`` (rows, components) at ``T`` (rows,) K and ``P`` (rows,) Pa would part in two, shape (rows,)."""
+    status = model.flash_many(np.maximum(x, _GONE), T, _pressed(model, P))[0]
     return np.asarray(status == OK_TWO_LIQUIDS)
+
+
+def _pressed(model: PropertyModel, P: Vector) -> Vector:
+    """Pressures (rows,) at which liquids do not boil: of equations of state, whose liquids depend on it, not far above."""
+    return _ABOVE * P + _DENSE if model.equation_of_state else np.full(len(P), _PRESSED)
 
 
 def parted_rows(model: PropertyModel, T: Vector, P: Vector, fractions: Array) -> PartedRows:
@@ -74,15 +105,22 @@ def parted_rows(model: PropertyModel, T: Vector, P: Vector, fractions: Array) ->
     one = phase_rows(model, "liquid", T, P, z, by_pressure=False)
     n, C = z.shape
     light, by_amounts, by_T = z.copy(), np.tile(np.eye(C), (n, 1, 1)), np.zeros((n, C))
-    status, share, x, y = model.flash_many(z, T, np.full(n, _PRESSED))
+    status, share, x, y = model.flash_many(z, T, _pressed(model, P))
     on = np.flatnonzero((status == OK_TWO_LIQUIDS) & (np.abs(x - y).max(axis=1) > _APART))
     parts = np.zeros(n, dtype=bool)
     if len(on) == 0:
         return PartedRows(one, parts, light, by_amounts, by_T, one, one)
     # A trace that is missing from one liquid would have no fugacity there.
     amounts = np.clip(share[on, None] * y[on], _LEAST * z[on], (1.0 - _LEAST) * z[on])
-    a, first, second = _exact(model, T[on], P[on], z[on], amounts)
-    flip = _density(model, first, a) > _density(model, second, z[on] - a)
+    a, first, second, two = _exact(model, T[on], P[on], z[on], amounts)
+    if not two.all():
+        on, a, first, second = on[two], a[two], _taken(first, two), _taken(second, two)
+    if len(on) == 0:
+        return PartedRows(one, parts, light, by_amounts, by_T, one, one)
+    densities = [
+        settling_densities(model, T[on], part / part.sum(axis=1)[:, None], phase.molar_volume) for part, phase in ((a, first), (z[on] - a, second))
+    ]
+    flip = densities[0] > densities[1]
     a = np.where(flip[:, None], z[on] - a, a)
     first, second = _chosen(flip, second, first), _chosen(flip, first, second)
     G_a, G_b = _slopes(first, a), _slopes(second, z[on] - a)
@@ -111,17 +149,22 @@ def parted_rows(model: PropertyModel, T: Vector, P: Vector, fractions: Array) ->
     return PartedRows(_placed(one, merged, on), parts, light, by_amounts, by_T, _placed(one, first, on), _placed(one, second, on))
 
 
-def _exact(model: PropertyModel, T: Vector, P: Vector, z: Array, a: Array) -> tuple[Array, PhaseRows, PhaseRows]:
-    """The amounts of the first liquid with equal fugacities in both, by Newton's method from where they are nearly so."""
+def _exact(model: PropertyModel, T: Vector, P: Vector, z: Array, a: Array) -> tuple[Array, PhaseRows, PhaseRows, NDArray[np.bool_]]:
+    """The amounts of the first liquid with equal fugacities in both, by Newton's method from where they are nearly so; and whether they are two.
+
+    Two liquids somewhat above their pressure may be one at it: then one of them goes, or they become alike.
+    """
     for _ in range(_CORRECTED):
         b = z - a
-        first, second = (phase_rows(model, "liquid", T, P, part / part.sum(axis=1)[:, None], by_pressure=False) for part in (a, b))
-        gap = np.log(b / b.sum(axis=1)[:, None]) + second.log_phi - np.log(a / a.sum(axis=1)[:, None]) - first.log_phi
+        x, y = a / a.sum(axis=1)[:, None], b / b.sum(axis=1)[:, None]
+        first, second = (phase_rows(model, "liquid", T, P, part, by_pressure=False) for part in (x, y))
+        gap = np.log(y) + second.log_phi - np.log(x) - first.log_phi
         if np.abs(gap).max() < _EXACT:
             break
         change = (_inverse(_slopes(first, a) + _slopes(second, b), z) @ gap[:, :, None])[:, :, 0]
         a = np.clip(np.clip(a + change, 0.1 * a, a + 0.9 * b), _FEWEST * z, (1.0 - _FEWEST) * z)
-    return a, first, second
+    left = (np.abs(gap) * np.minimum(x, y)).max(axis=1)  # traces in one liquid are lost in the difference
+    return a, first, second, (left < _MET) & (np.abs(x - y).max(axis=1) > _APART)
 
 
 def _slopes(phase: PhaseRows, amounts: Array) -> Array:
@@ -138,17 +181,15 @@ def _inverse(slopes: Array, z: Array) -> Array:
     return np.asarray(scale * np.linalg.inv(slopes * scale))
 
 
-def _density(model: PropertyModel, phase: PhaseRows, amounts: Array) -> Vector:
-    """kg/m3; by molar masses alone where the model gives no volume."""
-    mass = (amounts @ model.molar_masses) / amounts.sum(axis=1)
-    return np.asarray(mass / np.where(phase.molar_volume > 0.0, phase.molar_volume, 1.0))
-
-
 def _chosen(which: NDArray[np.bool_], there: PhaseRows, else_: PhaseRows) -> PhaseRows:
     """Of every row the one or the other."""
     return replace(
         there, **{name: np.where(which.reshape(-1, *[1] * (value.ndim - 1)), value, getattr(else_, name)) for name, value in vars(there).items()}
     )
+
+
+def _taken(phase: PhaseRows, which: NDArray[np.bool_]) -> PhaseRows:
+    return replace(phase, **{name: value[which] for name, value in vars(phase).items()})
 
 
 def _placed(into: PhaseRows, rows: PhaseRows, on: NDArray[np.int64]) -> PhaseRows:

@@ -10,6 +10,7 @@ import numpy as np
 from wattaxis.columns import ColumnError, ColumnFeed, ColumnState, ExtractionColumn, NoColumnState
 from wattaxis.columns.extraction import HEAVY, LIGHT
 from wattaxis.properties import FlashError
+from wattaxis.properties.settling import settling_density
 from wattaxis.properties.state import Vector
 from wattaxis.quantities import Quantity
 from wattaxis.unitops.base import Choice, Field, Finding, Givens, Port, ResultValue, StreamState, UnitFault, UnitOperation, UnitResult, UnitSpec
@@ -20,7 +21,7 @@ from wattaxis.unitops.registry import unit_operation
 from wattaxis.unitops.table import GivenRow, GivenTable
 
 if TYPE_CHECKING:
-    from wattaxis.properties import PropertyModel, State
+    from wattaxis.properties import PropertyModel
 
 TOP, FOOT = "heavy_in", "light_in"
 #: Products by what the column calls them.
@@ -154,7 +155,7 @@ class _Built:
             state = self.whole.flash(flows, P=self.P, H=heat / total)
         except FlashError as error:
             raise UnitFault(f"The feeds together have no state: {error}", "Look at the property model and the pressure.") from error
-        parts = sorted(((share * total, liquid) for share, liquid in state.liquid_parts()), key=lambda part: _density(part[1]))
+        parts = sorted(((share * total, liquid) for share, liquid in state.liquid_parts()), key=lambda part: settling_density(part[1]))
         if len(parts) < 2:
             parts = [(0.5 * total, state), (0.5 * total, state)]
         streams = {port: StreamState(flow, part) for port, (flow, part) in zip(("light", "heavy"), parts, strict=True)}
@@ -181,7 +182,7 @@ class _Built:
 
     def _doubts(self, state: ColumnState, leaving: Mapping[str, StreamState]) -> list[Finding]:
         found = []
-        light, heavy = (_density(leaving[port].state) for port in ("light", "heavy"))
+        light, heavy = (settling_density(leaving[port].state) for port in ("light", "heavy"))
         if light > heavy * (1.0 - _RISES):
             text = f"The liquid that is to rise has {light:.4g} kg/m3, the one that is to sink {heavy:.4g} kg/m3: they do not go these ways."
             found.append(Finding("caution", "", text, "Feed the heavier one at the top, or look for another solvent.", ""))
@@ -210,9 +211,3 @@ class _Built:
         ports += [ProfilePort(INLET, float(at), stream=tag) for tag, at in zip(self.tags[2:], self.placed[2:], strict=True)]
         along = column("stage", "Stage", "number", np.arange(1.0, self.stages + 1.0))
         return Profile("stages", "Stage by stage", along, tuple(columns), ports=tuple(ports), steps=True)
-
-
-def _density(state: State) -> float:
-    """kg/m3 of a liquid; where the model gives no volume its molar mass, so that some order is there."""
-    phase = state.phases[0]
-    return phase.density or phase.molar_mass

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
+from wattaxis.properties.settling import settling_density
 from wattaxis.unitops.base import Finding, Givens, Port, ResultValue, StreamState, UnitOperation, UnitResult, UnitSpec
 from wattaxis.unitops.energy.connections import heat_ports
 from wattaxis.unitops.registry import unit_operation
@@ -75,7 +76,7 @@ def parted(state: State) -> tuple[tuple[float, State], tuple[float, State], bool
     fluid = 1.0 - state.solid_fraction
     if fluid <= 0.0:
         return (0.0, state), (1.0, state), False
-    liquids = sorted(((share * fluid, liquid) for share, liquid in state.liquid_parts()), key=lambda part: _density(part[1]))
+    liquids = sorted(((share * fluid, liquid) for share, liquid in state.liquid_parts()), key=lambda part: settling_density(part[1]))
     heavy = liquids[-1] if liquids else (0.0, state.part("liquid"))
     if state.solid_fraction > 0.0:
         heavy = heavy[0] + state.solid_fraction, _laden(state, heavy)
@@ -90,8 +91,3 @@ def _laden(state: State, heavy: tuple[float, State]) -> State:
     laden = type(state)(state.model, state.temperature, state.pressure, 0.0, mixed / mixed.sum(), x, x)
     laden.root = liquid.root
     return laden
-
-
-def _density(state: State) -> float:
-    density = state.phases[0].density
-    return density if density is not None else state.phases[0].molar_mass / 1e-4
