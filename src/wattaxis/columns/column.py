@@ -271,11 +271,11 @@ class StagedColumn:
         none was found.
         """
         from wattaxis.columns.equations import Equations  # late: they load the kernels
-        from wattaxis.columns.solver import LOOKS, search
+        from wattaxis.columns.solver import search
 
         binder = Binder(self.layout)
         wants = [binder.named(want) for want in wants]
-        unknowns, log, lay = search(self.layout, wants, None if near is None else near.unknowns, brief, most or LOOKS)
+        unknowns, log, lay = search(self.layout, wants, None if near is None else near.unknowns, brief, most)
         looked = Equations(lay, [binder.bound(want) for want in wants]).look(unknowns)
         whole = lay.whole
         L, V = unknowns.liquid.sum(axis=1), unknowns.vapour.sum(axis=1)

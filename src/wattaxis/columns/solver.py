@@ -18,8 +18,8 @@ from wattaxis.properties.parted import may_part, parting
 
 #: What is left of every equation at most; Newton steps at most.
 CLOSED, STEPS = 1e-10, 60
-#: Looks at the equations in all after which a search is given up.
-LOOKS = 2000
+#: Looks at the equations in all after which a search is given up, and where each costs more: by two liquids, or rates.
+LOOKS, FEWER_LOOKS = 2000, 700
 #: Rounds without an improvement by that factor after which a search is given up, and how many times worse than its best it may become.
 _PATIENCE, _BETTER, _WORSE = 14, 0.9, 1e8
 #: What stages hold at first on a way through time, over their flows; below which that is nothing, and above which it is stuck.
@@ -58,14 +58,14 @@ class Log:
 
 
 def search(
-    layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False, most: int = LOOKS
+    layout: Layout, wants: Sequence[Want], start: Unknowns | None = None, brief: bool = False, most: int | None = None
 ) -> tuple[Unknowns, Log, Layout]:
     """The state of a column that is as it is wanted, with how it was found and the layout that it is of.
 
-    ``brief`` leaves out the long ways, and after ``most`` looks at the equations none is gone further. Where the liquid of a stage turns out to part
-    in two, all stages are looked at so. Raises ColumnError.
+    ``brief`` leaves out the long ways; after ``most`` looks at the equations, or as many as are usual, none is gone further. Where the liquid of a
+    stage turns out to part in two, all stages are looked at so. Raises ColumnError.
     """
-    log = Log(most)
+    log = Log(most or (FEWER_LOOKS if layout.reacting is not None or may_part(layout.model) else LOOKS))
     bound = [Binder(layout).bound(want) for want in wants]
     refuse(layout, bound)
     if layout.parting or layout.light == "liquid" or not may_part(layout.model):
