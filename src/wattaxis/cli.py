@@ -1,4 +1,4 @@
-"""The command line: ``wattaxis solve | check | warm`` on documents, for batch work and tests."""
+"""The command line: ``wattaxis solve | check | study | warm`` on documents, for batch work and tests."""
 
 from __future__ import annotations
 
@@ -11,6 +11,10 @@ import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wattaxis.flowsheet import Document
 
 #: Modules of kernels that are compiled together; those that take longest come first.
 TOGETHER = (
@@ -29,26 +33,55 @@ def main(arguments: list[str] | None = None) -> int:
         command = commands.add_parser(name, help=text)
         command.add_argument("document", type=Path, help="a flowsheet document (JSON)")
         command.add_argument("--json", action="store_true", help="print everything as JSON, SI units")
+    study = commands.add_parser("study", help="calculate a study of a document and print its cases as CSV")
+    study.add_argument("document", type=Path, help="a flowsheet document (JSON)")
+    study.add_argument("name", help="the name of the study")
     commands.add_parser("warm", help="compile the property kernels now, so that the first calculation is quick")
     options = parser.parse_args(arguments)
     if options.command == "warm":
         return _warm()
-    return _run(options.command, options.document, options.json)
+    document = _read(options.document)
+    if document is None:
+        return 2
+    return _study(document, options.name) if options.command == "study" else _run(options.command, document, options.json)
 
 
-def _run(command: str, path: Path, as_json: bool) -> int:
+def _read(path: Path) -> Document | None:
+    """A document; where it cannot be read, that is said."""
     from wattaxis.flowsheet import DocumentError, load
-    from wattaxis.solving import check, solve
 
     try:
-        document = load(path.read_bytes())
+        return load(path.read_bytes())
     except OSError as error:
         print(f"{path}: {error.strerror}", file=sys.stderr)
-        return 2
     except DocumentError as error:
         for place, message in error.problems:
             print(f"{path}: {place}: {message}" if place else f"{path}: {message}", file=sys.stderr)
+    return None
+
+
+def _study(document: Document, name: str) -> int:
+    """Print the cases of a study. 1 where some have no value, 2 where it cannot be asked."""
+    from wattaxis.exchange import study_csv
+    from wattaxis.studies import Sensitivity, StudyError
+
+    study = next((study for study in document.studies if study.name == name), None)
+    if study is None:
+        there = ", ".join(study.name for study in document.studies) or "none"
+        print(f"There is no study {name!r}; there is {there}.", file=sys.stderr)
         return 2
+    try:
+        result = Sensitivity(document, study).run()
+    except StudyError as error:
+        print(error, file=sys.stderr)
+        return 2
+    print(study_csv(document, result), end="")
+    return int(any(value is None for case in result.cases for value in case.outputs))
+
+
+def _run(command: str, document: Document, as_json: bool) -> int:
+    from wattaxis.solving import check, solve
+
     result = solve(document) if command == "solve" else check(document)
     bad = bool(result.asks) or any(f.severity == "fault" for f in result.findings)
     if as_json:

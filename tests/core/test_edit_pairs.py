@@ -22,6 +22,7 @@ DATA = {
     "columns": [{"key": "T", "unit": "K"}, {"key": "P", "unit": "kPa"}],
     "rows": [[300.0, 3.5]],
 }
+STUDY = {"name": "s", "inputs": [{"unit": "E-103", "field": "outlet_temperature"}], "outputs": [{"name": "Duty", "formula": "E-103.duty"}]}
 AIM = {"name": "a", "formula": "S-07.temperature", "target": q("310 K"), "free": {"unit": "E-103", "field": "outlet_temperature"}}
 VALVE = {"tag": "VL-9", "type": "valve", "spec": {"outlet_pressure": q("2 bar")}}
 SPLITTING = {"name": "R1", "numbers": {"2-butanol": -1.0, "butanone": 1.0, "hydrogen": 1.0}}
@@ -56,6 +57,7 @@ EDITS = [
     {"kind": "set_pair", "first": "water", "second": "butanone", "values": {"kij": 0.1}},
     {"kind": "set_pin", "name": "share", "formula": "S-08.mass_flow"},
     {"kind": "set_aim", "name": "a", "aim": {**AIM, "target": q("311 K")}},
+    {"kind": "set_study", "name": "s", "study": STUDY},
     {"kind": "set_data", "name": "d", "data": DATA},
     {"kind": "set_fit", "name": "f", "fit": FIT},
     {"kind": "set_reactions", "name": "Main", "reactions": {"name": "Splitting", "reactions": [SPLITTING]}},

@@ -1,7 +1,8 @@
 """The document (what the user gave), its graph, and the editing operations with their inverses."""
 
+from wattaxis.flowsheet.asked import Aim, Pin, Study, StudyInput
 from wattaxis.flowsheet.chemistry import Chemistry, DocumentComponent, OwnComponent, Pair
-from wattaxis.flowsheet.document import FORMAT, Aim, Document, DocumentError, End, Pin, Stream, Unit, dump, json_schema, load
+from wattaxis.flowsheet.document import FORMAT, Document, DocumentError, End, Stream, Unit, dump, json_schema, load
 from wattaxis.flowsheet.edit_kinds import Edit, EditError
 from wattaxis.flowsheet.edits import apply, edit_from_json
 from wattaxis.flowsheet.migrations import VERSION, migrate
@@ -23,6 +24,8 @@ __all__ = [
     "Pair",
     "Pin",
     "Stream",
+    "Study",
+    "StudyInput",
     "Unit",
     "apply",
     "dump",

@@ -9,10 +9,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, SerializeAsAny, ValidationError, field_validator, model_validator
 
+from wattaxis.flowsheet.asked import Aim, Pin, Study, Tag
 from wattaxis.flowsheet.chemistry import Chemistry, Finite, ModelName, Part, one_a_name
-from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
 from wattaxis.flowsheet.migrations import VERSION, migrate
-from wattaxis.quantities import KINDS, UNIT_SETS, Quantity
+from wattaxis.quantities import KINDS, UNIT_SETS
 from wattaxis.unitops import Choice, Port, UnitOperation, UnitSpec, unit_types
 from wattaxis.unitops.base import StreamKind
 from wattaxis.unitops.registry import left_out
@@ -24,8 +24,6 @@ DEEPEST = 40
 _TOO_DEEP = "The document is nested too deeply for a flowsheet."
 #: What is said of text that :func:`is_writable` refuses.
 UNWRITABLE = "A text holds a character that cannot be written: half of a pair of codes, or NUL. Remove it."
-
-Tag = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._/-]*$")]
 
 
 class DocumentError(ValueError):
@@ -112,42 +110,6 @@ class Stream(Part):
     torn: Literal[True] | None = None
 
 
-class Pin(Part):
-    """A value kept in sight: a formula over results under a name."""
-
-    name: str = Field(min_length=1, max_length=60)
-    formula: str = Field(min_length=1, max_length=LONGEST)
-
-    @field_validator("formula")
-    @classmethod
-    def _readable(cls, text: str) -> str:
-        try:
-            parse_formula(text)
-        except FormulaError as error:
-            raise ValueError(str(error)) from error
-        return text
-
-
-class Freed(Part):
-    """A given that an aim may change: a unit and the path of one of its values. What was typed there is where the search starts."""
-
-    unit: Tag
-    field: str = Field(max_length=120)
-
-
-class Aim(Pin):
-    """A target for a calculated value, met by changing one given: a formula over results, its target as typed, what is freed and within which bounds.
-
-    An aim that is not ``active`` is paused: the given keeps what was typed.
-    """
-
-    target: Quantity
-    free: Freed
-    low: Quantity | None = None
-    high: Quantity | None = None
-    active: bool = True
-
-
 class Note(Part):
     """A text on the sheet, at a place in sheet units."""
 
@@ -216,6 +178,7 @@ class Document(Part):
     streams: tuple[Stream, ...] = Field(default=(), max_length=4000)
     pins: Annotated[tuple[Pin, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)
     aims: Annotated[tuple[Aim, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=40)
+    studies: Annotated[tuple[Study, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=40)
     notes: Annotated[tuple[Note, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=200)
     areas: Annotated[tuple[Area, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=100)
     tables: Annotated[tuple[SheetTable, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)

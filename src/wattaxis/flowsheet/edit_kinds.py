@@ -6,9 +6,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from wattaxis.flowsheet.asked import Aim, Study, Tag
 from wattaxis.flowsheet.chemistry import ConstantName, DocumentComponent, Finite, Id, ModelName, OwnVapourPressure, Quality, TypedCurve, VapourName
 from wattaxis.flowsheet.data import KeptFit, Measured
-from wattaxis.flowsheet.document import Aim, Area, Note, OwnUnits, SheetTable, Stream, Tag, Unit
+from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable, Stream, Unit
 from wattaxis.flowsheet.pieces import Piece
 from wattaxis.flowsheet.reactions import TypedReaction, TypedReactionSet
 from wattaxis.quantities import Quantity
@@ -146,6 +147,15 @@ class SetAim(_Edit):
     kind: Literal["set_aim"] = "set_aim"
     name: str = Field(min_length=1, max_length=60)
     aim: Aim | None = None
+    position: int | None = None
+
+
+class SetStudy(_Edit):
+    """Put a study in the place of the one of its name, or add it; without ``study`` it goes away."""
+
+    kind: Literal["set_study"] = "set_study"
+    name: str = Field(min_length=1, max_length=60)
+    study: Study | None = None
     position: int | None = None
 
 
@@ -399,6 +409,7 @@ Edit = Annotated[
     | SetPair
     | SetPin
     | SetAim
+    | SetStudy
     | SetData
     | SetFit
     | SetReactions

@@ -8,13 +8,12 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from wattaxis.flowsheet import edit_chemistry
+from wattaxis.flowsheet.asked import Aim, Pin, Study
 from wattaxis.flowsheet.document import (
     UNWRITABLE,
-    Aim,
     Document,
     DocumentError,
     End,
-    Pin,
     Stream,
     Unit,
     _plain,
@@ -45,6 +44,7 @@ from wattaxis.flowsheet.edit_kinds import (
     SetPin,
     SetRow,
     SetShown,
+    SetStudy,
     SetTable,
     SetTear,
     SetTitle,
@@ -169,6 +169,14 @@ def _check_aim(document: Document, name: str, aim: Aim) -> None:
             raise EditError(str(error)) from error
 
 
+def _set_study(document: Document, edit: SetStudy) -> tuple[Document, Any, str]:
+    if edit.study is not None and edit.study.name != edit.name:
+        raise EditError(f"The study is named {edit.study.name!r}, not {edit.name!r}.")
+    before = next((study for study in document.studies if study.name == edit.name), None)
+    studies, at, label = exchanged(document.studies, edit.name, edit.study, edit.position, "study")
+    return updated(document, studies=studies), SetStudy(name=edit.name, study=before, position=at), label
+
+
 def _set_pin(document: Document, edit: SetPin) -> tuple[Document, Any, str]:
     at = next((k for k, p in enumerate(document.pins) if p.name == edit.name), None)
     kept = tuple(p for p in document.pins if p.name != edit.name)
@@ -290,17 +298,19 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
     )
     pins = tuple(Pin(name=p.name, formula=renamed(p.formula, edit.tag, edit.new)) for p in document.pins)
     aims = tuple(_renamed_aim(a, edit.tag, edit.new) for a in document.aims)
+    studies = tuple(_renamed_study(s, edit.tag, edit.new) for s in document.studies)
     back: Any = Rename(tag=edit.new, new=edit.tag)
-    # Pins and aims that spoke of the new tag before, when nothing had it, must not follow it back.
+    # Pins, aims and studies that spoke of the new tag before, when nothing had it, must not follow it back.
     strayed: list[Any] = [SetPin(name=p.name, formula=p.formula) for p in document.pins if renamed(p.formula, edit.new, edit.tag) != p.formula]
     strayed += [SetAim(name=a.name, aim=a) for a in document.aims if _renamed_aim(a, edit.new, edit.tag) != a]
+    strayed += [SetStudy(name=s.name, study=s) for s in document.studies if _renamed_study(s, edit.new, edit.tag) != s]
     if strayed:
         back = Batch(edits=(back, *strayed), label=f"renamed {edit.new} -> {edit.tag}")
     shown = {edit.new if of == edit.tag else of: keys for of, keys in document.shown.items()}
     named = {edit.tag: edit.new}
     tables = tuple(t.model_copy(update={"streams": tuple(named.get(s, s) for s in t.streams)}) for t in document.tables)
     return (
-        updated(document, units=units, streams=streams, pins=pins, aims=aims, shown=shown, tables=tables),
+        updated(document, units=units, streams=streams, pins=pins, aims=aims, studies=studies, shown=shown, tables=tables),
         back,
         f"renamed {edit.tag} -> {edit.new}",
     )
@@ -309,6 +319,12 @@ def _rename(document: Document, edit: Rename) -> tuple[Document, Any, str]:
 def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:
     free = aim.free.model_copy(update={"unit": new}) if aim.free.unit == old else aim.free
     return aim.model_copy(update={"formula": renamed(aim.formula, old, new), "free": free})
+
+
+def _renamed_study(study: Study, old: str, new: str) -> Study:
+    inputs = tuple(i.model_copy(update={"unit": new}) if i.unit == old else i for i in study.inputs)
+    outputs = tuple(pin.model_copy(update={"formula": renamed(pin.formula, old, new)}) for pin in study.outputs)
+    return study.model_copy(update={"inputs": inputs, "outputs": outputs})
 
 
 def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:
@@ -434,6 +450,7 @@ _HANDLERS: dict[str, Callable[[Document, Any], tuple[Document, Any, str]]] = {
     "set_pair": edit_chemistry.set_pair,
     "set_pin": _set_pin,
     "set_aim": _set_aim,
+    "set_study": _set_study,
     "set_data": edit_chemistry.set_data,
     "set_fit": edit_chemistry.set_fit,
     "set_reactions": edit_chemistry.set_reactions,

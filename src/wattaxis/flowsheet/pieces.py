@@ -11,8 +11,9 @@ from typing import Any
 
 from pydantic import Field, ValidationError
 
+from wattaxis.flowsheet.asked import Tag
 from wattaxis.flowsheet.chemistry import DocumentComponent, Part
-from wattaxis.flowsheet.document import Document, DocumentError, End, Stream, Tag, Unit, _plain, stream_kinds, to_data
+from wattaxis.flowsheet.document import Document, DocumentError, End, Stream, Unit, _plain, stream_kinds, to_data
 from wattaxis.flowsheet.reactions import MOST_SETS, TypedReactionSet
 
 #: How the tags of streams start, by what they carry.

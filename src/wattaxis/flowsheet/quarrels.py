@@ -77,7 +77,7 @@ _PARTS: dict[str, Callable[[Any], set[str]]] = {
     "turn": lambda e: _of_units(*e.tags, part="/turned"),
     "set_shown": lambda e: {f"shown/{e.of}"},
     "set_tear": lambda e: {f"stream/{e.tag}/torn"},
-    **dict.fromkeys(("set_units", "set_pin", "set_aim", "set_data", "set_fit", "set_note", "set_area", "set_table"), _named),
+    **dict.fromkeys(("set_units", "set_pin", "set_aim", "set_study", "set_data", "set_fit", "set_note", "set_area", "set_table"), _named),
     "place_piece": lambda e: _of_units(*(unit.tag for unit in e.piece.units)),
     "insert_in_line": lambda e: {f"stream/{e.stream}", f"unit/{e.unit.tag}"},
     "take_out": lambda e: {f"unit/{e.tag}", f"stream/{e.tag}"},

@@ -16,8 +16,7 @@ from wattaxis.unitops.composition import Composition
 from wattaxis.unitops.table import GivenTable
 
 if TYPE_CHECKING:
-    from wattaxis.flowsheet import Unit
-    from wattaxis.flowsheet.document import Aim
+    from wattaxis.flowsheet import Aim, Study, Unit
     from wattaxis.solving.results import StreamResult
 
 DAY = 86400.0
@@ -84,6 +83,7 @@ def scale_to_production(document: Document, result: Calculated, stream: str, amo
             edits.append({"kind": "set_values", "unit": unit.tag, "values": values})
         marked += _sizes(unit)
     edits += [edit for aim in document.aims for edit in _aim(document, aim, factor, changes)]
+    edits += [edit for study in document.studies for edit in _study(document, study, factor)]
     return Scaling(factor, tuple(edits), tuple(changes), tuple(marked))
 
 
@@ -144,6 +144,21 @@ def _aim(document: Document, aim: Aim, factor: float, changes: list[Scaled]) -> 
         new |= {name: _times(bound, factor) for name, bound in (("low", aim.low), ("high", aim.high)) if bound is not None}
     if new:
         yield {"kind": "set_aim", "name": aim.name, "aim": aim.model_copy(update=new).model_dump(mode="json", exclude_none=True)}
+
+
+def _study(document: Document, study: Study, factor: float) -> Iterator[dict[str, Any]]:
+    """The bounds between which a study varies what is scaled."""
+    inputs = []
+    for item in study.inputs:
+        unit = document.unit(item.unit)
+        given = given_at(unit, item.field) if unit else None
+        if given is None or given.kind not in IN_PROPORTION:
+            inputs.append(item)
+            continue
+        bounds = {name: None if bound is None else _times(bound, factor) for name, bound in (("low", item.low), ("high", item.high))}
+        inputs.append(item.model_copy(update={**bounds, "values": tuple(_times(value, factor) for value in item.values)}))
+    if (changed := study.model_copy(update={"inputs": tuple(inputs)})) != study:
+        yield {"kind": "set_study", "name": study.name, "study": changed.model_dump(mode="json", exclude_none=True)}
 
 
 def _of_flow(quantity: Quantity) -> bool:

@@ -72,7 +72,7 @@ def given_of(document: Document, unit_tag: str, path: str, low: Quantity | None 
         return f"{unit_tag}, whose value it frees, is not on the sheet."
     given = given_at(unit, path)
     if given is None or given.typed is None:
-        return f"{given.title if given else path} of {unit_tag} is blank: type a value for the search to start from."
+        return f"{given.title if given else path} of {unit_tag} is blank: type a value to start from."
     if given.bound:
         return f"{given.title} of {unit_tag} cannot be freed: {given.bound}."
     kind, typed = given.kind, given.typed

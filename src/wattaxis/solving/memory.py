@@ -54,6 +54,12 @@ class Memory:
         self.hints: dict[str, Any] = {}
         self._results: OrderedDict[bytes, UnitResult] = OrderedDict()
 
+    def branch(self) -> Memory:
+        """Another one that begins with all that this one knows; what either learns from then on is its own."""
+        found = Memory(self.size)
+        found.loops, found.aims, found.hints, found._results = self.loops.copy(), self.aims.copy(), self.hints.copy(), self._results.copy()
+        return found
+
     def get(self, key: bytes) -> UnitResult | None:
         """The result remembered under ``key``, if any."""
         found = self._results.get(key)

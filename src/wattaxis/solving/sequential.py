@@ -40,18 +40,7 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     >>> result.complete, round(result.streams["S-07"].temperature, 2)
     (True, 308.15)
     """
-    kept = memory or Memory()
-    states: dict[str, Carried] = {}
-
-    def calculate(changed: Document, purpose: Purpose = "answer") -> tuple[SolveResult, bool]:
-        result, whole, found = once(changed, kept, progress, purpose)
-        states.update(found)
-        return result, whole
-
-    if document.aims:
-        result, document = meet_aims(document, calculate, kept)
-    else:
-        result, _ = calculate(document)
+    result, document, states = answered(document, memory or Memory(), progress)
     result.pins = evaluate_pins(document, result)
     # Not in every pass of a search: transport properties take longer than all the rest of a stream.
     material = {tag: stream for tag, stream in states.items() if isinstance(stream, StreamState) and tag in result.streams}
@@ -63,6 +52,22 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
         own, upstream = doubtful[tag]
         result.streams[tag] = replace(result.streams[tag], phases=phase_results(stream.state), doubts=own, doubts_upstream=upstream)
     return result
+
+
+def answered(document: Document, memory: Memory, progress: Progress | None = None) -> tuple[SolveResult, Document, dict[str, Carried]]:
+    """As :func:`solve`, without pins, transport properties and what is to be said of the chemistry; the document as aims made it, and streams."""
+    states: dict[str, Carried] = {}
+
+    def calculate(changed: Document, purpose: Purpose = "answer") -> tuple[SolveResult, bool]:
+        result, whole, found = once(changed, memory, progress, purpose)
+        states.update(found)
+        return result, whole
+
+    if document.aims:
+        result, document = meet_aims(document, calculate, memory)
+    else:
+        result, _ = calculate(document)
+    return result, document, states
 
 
 def once(document: Document, memory: Memory, progress: Progress | None, purpose: Purpose = "answer") -> tuple[SolveResult, bool, dict[str, Carried]]:
