@@ -23,6 +23,7 @@ from api.quantities import router as quantities
 from api.reactions import router as reactions
 from api.second_factor import router as second_factor
 from api.sharing import router as sharing
+from api.studies import router as studies
 from api.tables import router as tables
 from api.variants import Base, author_name, changed_body, title, variant_body
 from api.variants import router as variants
@@ -51,7 +52,7 @@ Words = Annotated[str, Query(max_length=120)]
 
 register_converter(IdConverter, "id")
 http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Body(), throttle=[RequestLimit()])
-for router in (people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities, reactions):
+for router in (people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities, reactions, studies):
     http.add_router("", router)
 
 

@@ -10,6 +10,7 @@ from api.result_schemas import AnswerOut
 from ninja import Field, Schema
 from pydantic import SkipValidation
 
+from wattaxis.flowsheet.asked import Study
 from wattaxis.flowsheet.data import KeptFit, Measured
 from wattaxis.flowsheet.document import Area, Note, OwnUnits, SheetTable
 from wattaxis.flowsheet.edit_kinds import Edit
@@ -247,6 +248,7 @@ class DocumentOut(Schema):
     streams: list[StreamOut] = []
     pins: list[PinOut] = []
     aims: list[AimOut] = []
+    studies: list[Study] = []
     notes: list[Note] = []
     areas: list[Area] = []
     tables: list[SheetTable] = []

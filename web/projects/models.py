@@ -121,3 +121,25 @@ class Revision(models.Model):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["variant", "number"], name="one_revision_per_number")]
         ordering = ["number"]
+
+
+class StudyAnswer(models.Model):
+    """The answer to a study of a variant: what the core gave, and to which question, by its key, it belongs."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="study_answers")
+    name = models.CharField(max_length=60)
+    key = models.CharField(max_length=64)
+    #: The revision of which it was asked.
+    revision = models.PositiveIntegerField()
+    answer = models.JSONField()
+    cases = models.PositiveIntegerField()
+    failed = models.PositiveIntegerField()
+    seconds = models.FloatField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["variant", "name", "-id"], name="newest_answer")]
+
+    def __str__(self) -> str:
+        return f"{self.name} of {self.variant}"

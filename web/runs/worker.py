@@ -155,6 +155,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         pair_influence,
         propose_free,
     )
+    from wattaxis.studies import Sensitivity
 
     try:
         if "documents" in request:
@@ -171,6 +172,10 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
             document = load_data(request["document"])
             moved = pair_influence(document) if request["influence"] == "pairs" else assumption_influence(document)
             return {"influences": [i.to_data() for i in moved]}
+        if "study" in request:
+            document = load_data(request["document"])
+            study = next(study for study in document.studies if study.name == request["study"])
+            return {"study": Sensitivity(document, study).run().to_data()}
         chemistry = Chemistry.model_validate(request["chemistry"])
         if "estimate" in request:
             return asdict(estimate_pairs(chemistry, alike=request["estimate"]))

@@ -24,6 +24,7 @@ const missing = ref('')
 const stages = [
   { key: 'chemistry', title: 'Chemistry' },
   { key: 'sheet', title: 'Sheet' },
+  { key: 'studies', title: 'Studies' },
   { key: 'compare', title: 'Compare' },
 ]
 

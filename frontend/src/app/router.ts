@@ -28,6 +28,7 @@ export const router = createRouter({
             { path: 'diagrams', component: () => import('../diagrams/DiagramPage.vue') },
           ],
         },
+        { path: 'studies', component: () => import('../studies/StudiesPage.vue') },
         { path: 'compare', component: () => import('./ComparePage.vue') },
         {
           path: 'sheet',

@@ -19,6 +19,8 @@ from wattaxis.studies.cases import StudyError, cases_of
 BLOCK = 25
 #: Faults of a case that are kept.
 _FAULTS = 5
+#: What of a case is a tuple, and a list in JSON.
+_LISTS = ("inputs", "outputs", "problems", "faults")
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,12 @@ class StudyResult:
     def to_data(self) -> dict[str, Any]:
         """Plain data for JSON."""
         return asdict(self)
+
+    @classmethod
+    def from_data(cls, data: Mapping[str, Any]) -> StudyResult:
+        """What :meth:`to_data` gave."""
+        inputs, outputs = (tuple(StudyColumn(**column) for column in data[key]) for key in ("inputs", "outputs"))
+        return cls(data["name"], inputs, outputs, [Case(**{**case, **{k: tuple(case[k]) for k in _LISTS}}) for case in data["cases"]])
 
 
 class Sensitivity:

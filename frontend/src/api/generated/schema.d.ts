@@ -1012,6 +1012,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/givens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Givens
+         * @description Every single value that is typed and can be varied, unit by unit.
+         */
+        get: operations["api_studies_givens"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/guide": {
         parameters: {
             query?: never;
@@ -1354,6 +1374,70 @@ export interface paths {
          * @description End questions under way; whoever asked them gets "Stopped." for an answer.
          */
         post: operations["api_calculated_stop_questions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/study-answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study Answers
+         * @description The answers that are kept, newest first, without their cases.
+         */
+        get: operations["api_studies_study_answers"];
+        put?: never;
+        /**
+         * Ask Study
+         * @description Calculate a study of the newest revision, and keep its answer.
+         */
+        post: operations["api_studies_ask_study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/study-answers/{answer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study Answer
+         * @description An answer with its cases.
+         */
+        get: operations["api_studies_study_answer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/study-answers/{answer_id}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study Answer Csv
+         * @description The table of an answer, in the units of the plant.
+         */
+        get: operations["api_studies_study_answer_csv"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1865,7 +1949,7 @@ export interface components {
          */
         Batch: {
             /** Edits */
-            edits: (components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetStudy"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1876,6 +1960,24 @@ export interface components {
              * @default
              */
             label?: string;
+        };
+        /**
+         * Case
+         * @description One case: its number (from 0), the values of the inputs and of the outputs in SI, None where there is none, and why.
+         *
+         *     ``problems`` are those of the outputs, blank where there is a value; ``faults`` what kept the plant from being calculated.
+         */
+        Case: {
+            /** Faults */
+            faults: string[];
+            /** Inputs */
+            inputs: number[];
+            /** Number */
+            number: number;
+            /** Outputs */
+            outputs: (number | null)[];
+            /** Problems */
+            problems: string[];
         };
         /**
          * CaseOut
@@ -2612,6 +2714,11 @@ export interface components {
              */
             streams?: components["schemas"]["StreamOut"][];
             /**
+             * Studies
+             * @default []
+             */
+            studies?: components["schemas"]["Study"][];
+            /**
              * Tables
              * @default []
              */
@@ -2641,7 +2748,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetStudy"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"];
         };
         /**
          * End
@@ -3185,6 +3292,21 @@ export interface components {
             texts: (string | null)[];
             /** Title */
             title: string;
+        };
+        /**
+         * GivenOut
+         * @description A value that is typed: its unit and path, title, kind of quantity and what is typed.
+         */
+        GivenOut: {
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            typed: components["schemas"]["Quantity"];
+            /** Unit */
+            unit: string;
         };
         /**
          * GuideOut
@@ -4145,6 +4267,16 @@ export interface components {
             };
         };
         /**
+         * Pin
+         * @description A value kept in sight: a formula over results under a name.
+         */
+        Pin: {
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * PinOut
          * @description A value kept in sight.
          */
@@ -5040,6 +5172,22 @@ export interface components {
             text?: string;
         };
         /**
+         * SetStudy
+         * @description Put a study in the place of the one of its name, or add it; without ``study`` it goes away.
+         */
+        SetStudy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_study";
+            /** Name */
+            name: string;
+            /** Position */
+            position?: number | null;
+            study?: components["schemas"]["Study"] | null;
+        };
+        /**
          * SetTable
          * @description Put a table of results on the sheet in the place of the one of its name, or add it; without ``table`` it goes away.
          */
@@ -5363,6 +5511,159 @@ export interface components {
             } | null;
             /** Volume Flow */
             volume_flow: number | null;
+        };
+        /**
+         * Study
+         * @description A sensitivity study: what is varied and how, and the formulas over results that are looked at. ``samples``: how many of them are taken.
+         */
+        Study: {
+            /**
+             * Design
+             * @default grid
+             * @enum {string}
+             */
+            design?: "grid" | "one at a time" | "samples";
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs?: components["schemas"]["StudyInput"][];
+            /** Name */
+            name: string;
+            /**
+             * Outputs
+             * @default []
+             */
+            outputs?: components["schemas"]["Pin"][];
+            /**
+             * Samples
+             * @default 100
+             */
+            samples?: number;
+        };
+        /**
+         * StudyAnswerHead
+         * @description When and of what an answer was asked; ``current``: whether the plant and the question are what they were.
+         */
+        StudyAnswerHead: {
+            /** Author */
+            author: string;
+            /** Cases */
+            cases: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Current */
+            current: boolean;
+            /** Failed */
+            failed: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * StudyAnswerOut
+         * @description The same with its cases.
+         */
+        StudyAnswerOut: {
+            /** Author */
+            author: string;
+            /** Cases */
+            cases: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Current */
+            current: boolean;
+            /** Failed */
+            failed: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            result: components["schemas"]["StudyResultOut"];
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * StudyAsked
+         * @description A study of the newest revision, by its name; ``token`` is what the page knows the question by.
+         */
+        StudyAsked: {
+            /** Name */
+            name: string;
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
+        };
+        /**
+         * StudyColumn
+         * @description What stands in a column of the table of a study: its name, what it is, its kind of quantity where one fits, and the SI unit of its values.
+         */
+        StudyColumn: {
+            /** Kind */
+            kind: string | null;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Si */
+            si: string;
+        };
+        /**
+         * StudyInput
+         * @description A given that a study varies: ``points`` from ``low`` to ``high``, or ``values`` in their place.
+         */
+        StudyInput: {
+            /** Field */
+            field: string;
+            high?: components["schemas"]["Quantity"] | null;
+            low?: components["schemas"]["Quantity"] | null;
+            /**
+             * Points
+             * @default 11
+             */
+            points?: number;
+            /**
+             * Spacing
+             * @default even
+             * @enum {string}
+             */
+            spacing?: "even" | "logarithmic";
+            /** Unit */
+            unit: string;
+            /**
+             * Values
+             * @default []
+             */
+            values?: components["schemas"]["Quantity"][];
+        };
+        /**
+         * StudyResultOut
+         * @description Inputs and outputs as columns, and the cases; SI.
+         */
+        StudyResultOut: {
+            /** Cases */
+            cases: components["schemas"]["Case"][];
+            /** Inputs */
+            inputs: components["schemas"]["StudyColumn"][];
+            /** Name */
+            name: string;
+            /** Outputs */
+            outputs: components["schemas"]["StudyColumn"][];
         };
         /**
          * Supply
@@ -7481,6 +7782,28 @@ export interface operations {
             };
         };
     };
+    api_studies_givens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenOut"][];
+                };
+            };
+        };
+    };
     api_variants_get_guide: {
         parameters: {
             query?: never;
@@ -8000,6 +8323,107 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Message"];
                 };
+            };
+        };
+    };
+    api_studies_study_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyAnswerHead"][];
+                };
+            };
+        };
+    };
+    api_studies_ask_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyAnswerOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_studies_study_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyAnswerOut"];
+                };
+            };
+        };
+    };
+    api_studies_study_answer_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

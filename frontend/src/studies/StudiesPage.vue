@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, sentence, type Schemas } from '../api/client'
+import MessageLine from '../app/MessageLine.vue'
+import { usePlant } from '../stores/plant'
+import StudyAnswer from './StudyAnswer.vue'
+import StudyEditor from './StudyEditor.vue'
+
+/** The studies of a plant, what each asks, and its newest answer. */
+const route = useRoute()
+const router = useRouter()
+const plant = usePlant()
+const heads = shallowRef<Schemas['StudyAnswerHead'][]>([])
+const message = ref('')
+const studies = computed(() => plant.document?.studies ?? [])
+const chosen = computed(() => studies.value.find((s) => s.name === route.query.study) ?? studies.value[0])
+const newest = (name: string) => heads.value.find((head) => head.name === name)
+function state(name: string): string {
+  const head = newest(name)
+  if (!head) return 'not asked yet'
+  return head.current ? 'in date' : 'out of date'
+}
+const choose = (name: string) => router.replace({ query: { study: name } })
+
+async function load() {
+  if (!plant.variant) return
+  const params = { path: { variant_id: plant.variant.id } }
+  const answer = await api.GET('/api/variants/{variant_id}/study-answers', { params })
+  heads.value = answer.data ?? []
+  message.value = answer.data ? '' : sentence(answer.error)
+}
+watch(() => [plant.variant?.id, plant.revision], load, { immediate: true })
+
+async function add() {
+  const names = new Set(studies.value.map((s) => s.name))
+  let number = studies.value.length + 1
+  while (names.has(`Study ${number}`)) number++
+  const name = `Study ${number}`
+  message.value = await plant.edit({ kind: 'set_study', name, study: { name, inputs: [], outputs: [] } as never })
+  if (!message.value) await choose(name)
+}
+</script>
+
+<template>
+  <main class="grid min-h-0 grid-cols-[240px_1fr]">
+    <nav aria-label="Studies" class="min-h-0 overflow-auto border-r border-rule px-4 py-4">
+      <h1 class="head mb-2">Studies</h1>
+      <ul class="mb-3">
+        <li v-for="study in studies" :key="study.name">
+          <button
+            type="button"
+            class="block w-full border-l-2 px-2 py-[5px] text-left hover:bg-wash"
+            :class="study.name === chosen?.name ? 'border-act font-semibold' : 'border-transparent'"
+            :aria-current="study.name === chosen?.name"
+            @click="choose(study.name)"
+          >
+            {{ study.name }}
+            <span class="block text-[12px] font-normal text-ink2" data-test="study-state">{{ state(study.name) }}</span>
+          </button>
+        </li>
+      </ul>
+      <p v-if="!studies.length" class="mb-3 text-ink2">
+        A study varies what is given and shows what comes of it. There is none yet.
+      </p>
+      <button v-if="plant.editable" type="button" class="btn" @click="add">New study</button>
+      <MessageLine class="mt-3" :text="message" />
+    </nav>
+    <div v-if="chosen" :key="chosen.name" class="min-h-0 overflow-auto px-6 py-4">
+      <StudyEditor :study="chosen" @renamed="choose" />
+      <StudyAnswer :study="chosen" :head="newest(chosen.name)" @answered="load" />
+    </div>
+  </main>
+</template>

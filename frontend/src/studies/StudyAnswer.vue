@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, sentence, type Schemas } from '../api/client'
+import MessageLine from '../app/MessageLine.vue'
+import Working from '../app/Working.vue'
+import DiagramChart from '../diagrams/DiagramChart.vue'
+import { numberText, unitText } from '../quantities/format'
+import { useCatalogue } from '../stores/catalogue'
+import { usePlant } from '../stores/plant'
+import { useQuestion } from '../stores/question'
+import { diagramOf, type StudyColumn } from './answer'
+
+/** The newest answer to a study, as pictures and as a table; asked again with a click. */
+const props = defineProps<{ study: Schemas['Study']; head?: Schemas['StudyAnswerHead'] }>()
+const emit = defineEmits<{ answered: [] }>()
+const plant = usePlant()
+const catalogue = useCatalogue()
+const work = useQuestion()
+const message = ref('')
+const answer = shallowRef<Schemas['StudyAnswerOut'] | null>(null)
+/** Rows of the table that are shown. */
+const MOST = 500
+const result = computed(() => answer.value?.result ?? null)
+const columns = computed(() => [...(result.value?.inputs ?? []), ...(result.value?.outputs ?? [])])
+const unit = (column: StudyColumn) => (column.kind ? catalogue.displayUnit(column.kind, plant.unitSet) : column.si)
+function told(value: number | null, column: StudyColumn): string {
+  if (value === null) return '–'
+  return numberText(column.kind ? catalogue.shown(value, column.kind, unit(column)) : value, 6)
+}
+const withUnit = (value: number, column: StudyColumn) => `${told(value, column)} ${unitText(unit(column))}`.trim()
+const diagrams = computed(() =>
+  (result.value?.outputs ?? []).flatMap((_, k) => {
+    const drawn = diagramOf(result.value!, k, withUnit)
+    return drawn ? [drawn] : []
+  }),
+)
+const rows = computed(() =>
+  (result.value?.cases ?? []).slice(0, MOST).map((one) => ({
+    number: one.number + 1,
+    cells: [...one.inputs, ...one.outputs].map((value, k) => told(value, columns.value[k]!)),
+    remark: one.faults[0] ?? one.problems.find((text) => text) ?? '',
+  })),
+)
+const file = computed(() => `/api/variants/${plant.variant?.id}/study-answers/${answer.value?.id}/csv`)
+const when = computed(() => {
+  const one = answer.value
+  if (!one) return ''
+  const at = new Date(one.created).toLocaleString()
+  const failed = one.failed ? `, ${one.failed} without an answer` : ''
+  return `${one.cases} cases${failed}, in ${one.seconds.toFixed(1)} s, by ${one.author || 'somebody'}, ${at}, revision ${one.revision}`
+})
+
+watch(
+  () => props.head?.id,
+  async (id) => {
+    if (!id || !plant.variant || answer.value?.id === id) return
+    const params = { path: { variant_id: plant.variant.id, answer_id: id } }
+    const reply = await api.GET('/api/variants/{variant_id}/study-answers/{answer_id}', { params })
+    answer.value = reply.data ?? null
+    message.value = reply.data ? '' : sentence(reply.error)
+  },
+  { immediate: true },
+)
+async function ask() {
+  if (!plant.variant) return
+  const token = work.begin()
+  message.value = ''
+  const reply = await api.POST('/api/variants/{variant_id}/study-answers', {
+    params: { path: { variant_id: plant.variant.id } },
+    body: { name: props.study.name, token },
+  })
+  if (!work.ended(token)) return
+  message.value = reply.data ? '' : sentence(reply.error)
+  if (!reply.data) return
+  answer.value = reply.data
+  emit('answered')
+}
+</script>
+
+<template>
+  <section aria-label="Answer">
+    <div class="mb-3 flex flex-wrap items-center gap-4">
+      <button v-if="plant.editable" type="button" class="btn btn-main" :disabled="work.busy.value" @click="ask">
+        {{ answer ? 'Ask again' : 'Ask' }}
+      </button>
+      <Working v-if="work.busy.value" text="Calculating the cases" :share="work.share.value" @stop="work.stop" />
+      <span
+        v-if="answer && head && !head.current"
+        class="border-l-2 border-warn bg-warnsoft px-2 py-1"
+        data-test="stale"
+        >The plant or the question has changed since.</span
+      >
+      <span class="text-[12px] text-ink2" data-test="asked">{{ when }}</span>
+      <a v-if="answer" class="link ml-auto" :href="file" download>CSV</a>
+    </div>
+    <MessageLine class="mb-3" :text="message" />
+    <template v-if="result">
+      <div
+        class="mb-5 grid grid-cols-[repeat(auto-fill,minmax(420px,1fr))] gap-4"
+        :class="{ 'opacity-60': head && !head.current }"
+      >
+        <div v-for="d in diagrams" :key="d.title" class="h-[340px]"><DiagramChart :diagrams="[d]" /></div>
+      </div>
+      <table class="w-full max-w-[1100px]" data-test="study-cases">
+        <thead>
+          <tr class="border-b border-rule text-right align-bottom">
+            <th scope="col" class="head w-[60px] text-left!">Case</th>
+            <th v-for="column in columns" :key="column.of" scope="col" class="head text-right!">
+              {{ column.name }}<span class="block font-normal">{{ unitText(unit(column)) }}</span>
+            </th>
+            <th scope="col" class="head pl-4 text-left!">Remark</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in rows" :key="row.number" class="border-b border-rule2 text-right align-baseline">
+            <td class="py-[3px] text-left">{{ row.number }}</td>
+            <td v-for="(cell, k) in row.cells" :key="k">{{ cell }}</td>
+            <td class="pl-4 text-left text-warn">{{ row.remark }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="result.cases.length > MOST" class="pt-2 text-ink2">
+        The first {{ MOST }} of {{ result.cases.length }} cases; all of them are in the file.
+      </p>
+    </template>
+  </section>
+</template>

@@ -1,0 +1,62 @@
+"""Studies over the wire: asked by editors, read by all, out of date when the plant has moved on, kept a while, as a file."""
+
+import pytest
+from plants import q
+
+pytestmark = pytest.mark.django_db(transaction=True)
+COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
+STUDY = {"name": "Cold", "inputs": [COLD], "outputs": [{"name": "Duty", "formula": "E-103.duty"}]}
+
+
+def test_a_study_is_asked_kept_and_looks_stale_when_the_plant_moves_on(as_):
+    olga, rita = as_("olga"), as_("rita")
+    assert olga.edit(1, "set_study", name="Cold", study=STUDY).status_code == 200
+    assert olga.get().json()["document"]["studies"][0]["inputs"][0]["low"] == {"value": 10.0, "unit": "degC"}
+    asked = olga.post("/study-answers", {"name": "Cold"})
+    assert asked.status_code == 200, asked.json()
+    answer = asked.json()
+    assert (answer["cases"], answer["failed"], answer["current"], answer["author"], answer["revision"]) == (4, 0, True, "olga", 2)
+    duties = [case["outputs"][0] for case in answer["result"]["cases"]]
+    assert duties == sorted(duties, reverse=True)
+    assert rita.post("/study-answers", {"name": "Cold"}).status_code == 403
+    (head,) = rita.get("/study-answers").json()
+    assert "result" not in head
+    assert rita.get(f"/study-answers/{head['id']}").json()["result"] == answer["result"]
+    # What does not change the answer leaves it in date.
+    assert olga.edit(2, "set_note", name="n", note={"name": "n", "text": "x"}).status_code == 200
+    assert olga.get("/study-answers").json()[0]["current"]
+    assert olga.edit(3, "set_values", unit="F-101", values={"temperature": q("300 K")}).status_code == 200
+    assert not olga.get("/study-answers").json()[0]["current"]
+    assert not olga.get(f"/study-answers/{head['id']}").json()["current"]
+
+
+def test_the_table_is_a_file_in_the_units_of_the_plant(as_):
+    olga = as_("olga")
+    olga.edit(1, "set_study", name="Cold", study=STUDY)
+    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    reply = olga.get(f"/study-answers/{number}/csv")
+    assert reply.headers["Content-Type"].startswith("text/csv")
+    lines = reply.content.decode().splitlines()
+    assert lines[0].startswith('Case,"E-103 Outlet temperature, degC","Duty, kW"')
+    assert lines[1].startswith("1,10")
+    assert olga.get("/study-answers/99999/csv").status_code == 404
+
+
+def test_what_cannot_be_asked_is_a_sentence_and_only_the_last_answers_are_kept(as_, monkeypatch):
+    from api import studies
+
+    monkeypatch.setattr(studies, "KEPT", 2)
+    olga = as_("olga")
+    assert "There is no study" in olga.post("/study-answers", {"name": "Cold"}).json()["message"]
+    olga.edit(1, "set_study", name="Cold", study={**STUDY, "inputs": [{**COLD, "high": q("10 degC")}]})
+    assert "to the same" in olga.post("/study-answers", {"name": "Cold"}).json()["message"]
+    olga.edit(2, "set_study", name="Cold", study=STUDY)
+    numbers = [olga.post("/study-answers", {"name": "Cold"}).json()["id"] for _ in range(3)]
+    assert [head["id"] for head in olga.get("/study-answers").json()] == numbers[:0:-1]
+
+
+def test_what_may_be_varied_is_listed(as_):
+    found = {f"{g['unit']}.{g['field']}": g for g in as_("rita").get("/givens").json()}
+    assert found["E-103.outlet_temperature"]["kind"] == "temperature"
+    assert found["F-101.composition[water]"]["title"].endswith("of water")
+    assert "E-103.duty" not in found

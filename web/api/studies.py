@@ -1,0 +1,121 @@
+"""Studies of a variant: asked of a solver process, kept with the question they answer, handed out as data and as a table."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from api import study_schemas as schemas
+from api.access import asker, member, person, reading
+from api.schemas import Message
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Status
+from ninja.errors import HttpError
+from projects.documents import documents
+from projects.models import StudyAnswer, Variant
+from projects.service import latest
+from runs.service import service as solving
+
+from wattaxis.exchange import study_csv
+from wattaxis.flowsheet import Document
+from wattaxis.flowsheet.givens import typed_givens
+from wattaxis.studies import StudyResult, question_key
+
+router = Router()
+#: Answers of a study that are kept.
+KEPT = 10
+
+
+@router.post("variants/{id:variant_id}/study-answers", response={200: schemas.StudyAnswerOut, 422: Message})
+def ask_study(request: HttpRequest, variant_id: int, body: schemas.StudyAsked) -> Any:
+    """Calculate a study of the newest revision, and keep its answer."""
+    variant, _ = member(request, variant_id, "editor")
+    revision = latest(variant)
+    plant = documents.plant(revision)
+    study = next((study for study in plant.studies if study.name == body.name), None)
+    if study is None:
+        return Status(422, {"message": f'There is no study "{body.name}". It may have been removed meanwhile.'})
+    begun = time.monotonic()
+    answer = solving.ask(variant.id, asker(request), body.token, document=revision.document, study=body.name)
+    if "study" not in answer:
+        return Status(422, {"message": answer["text"]})
+    found = answer["study"]
+    failed = sum(None in case["outputs"] for case in found["cases"])
+    with transaction.atomic():
+        kept = StudyAnswer.objects.create(
+            variant=variant,
+            name=study.name,
+            key=question_key(plant, study),
+            revision=revision.number,
+            answer=found,
+            cases=len(found["cases"]),
+            failed=failed,
+            seconds=time.monotonic() - begun,
+            author=person(request),
+        )
+        old = variant.study_answers.filter(name=study.name).order_by("-id").values_list("id", flat=True)[KEPT:]
+        StudyAnswer.objects.filter(id__in=list(old)).delete()
+    return _whole(kept, plant)
+
+
+@router.get("variants/{id:variant_id}/study-answers", response=list[schemas.StudyAnswerHead], auth=reading)
+def study_answers(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
+    """The answers that are kept, newest first, without their cases."""
+    variant, _ = member(request, variant_id)
+    plant = documents.plant(latest(variant))
+    kept = variant.study_answers.defer("answer").select_related("author").order_by("-id")
+    keys = {study.name: question_key(plant, study) for study in plant.studies}
+    return [_head(answer, keys) for answer in kept]
+
+
+@router.get("variants/{id:variant_id}/study-answers/{id:answer_id}", response=schemas.StudyAnswerOut, auth=reading)
+def study_answer(request: HttpRequest, variant_id: int, answer_id: int) -> dict[str, Any]:
+    """An answer with its cases."""
+    variant, _ = member(request, variant_id)
+    return _whole(_kept(variant, answer_id), documents.plant(latest(variant)))
+
+
+@router.get("variants/{id:variant_id}/study-answers/{id:answer_id}/csv", auth=reading)
+def study_answer_csv(request: HttpRequest, variant_id: int, answer_id: int) -> HttpResponse:
+    """The table of an answer, in the units of the plant."""
+    variant, _ = member(request, variant_id)
+    kept = _kept(variant, answer_id)
+    result = StudyResult.from_data(kept.answer)
+    text = study_csv(documents.plant(latest(variant)), result)
+    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="study.csv"'})
+
+
+@router.get("variants/{id:variant_id}/givens", response=list[schemas.GivenOut], auth=reading)
+def givens(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
+    """Every single value that is typed and can be varied, unit by unit."""
+    variant, _ = member(request, variant_id)
+    plant = documents.plant(latest(variant))
+    found = [(unit.tag, given) for unit in plant.units for given in typed_givens(unit) if not given.bound]
+    return [{"unit": tag, "field": given.path, "title": given.title, "kind": given.kind, "typed": given.typed} for tag, given in found]
+
+
+def _kept(variant: Variant, answer_id: int) -> StudyAnswer:
+    kept = variant.study_answers.select_related("author").filter(id=answer_id).first()
+    if kept is None:
+        raise HttpError(404, "This answer is no longer kept.")
+    return kept
+
+
+def _head(answer: StudyAnswer, keys: dict[str, str]) -> dict[str, Any]:
+    return {
+        "id": answer.id,
+        "name": answer.name,
+        "revision": answer.revision,
+        "current": keys.get(answer.name) == answer.key,
+        "cases": answer.cases,
+        "failed": answer.failed,
+        "seconds": answer.seconds,
+        "author": answer.author.get_username() if answer.author is not None else "",
+        "created": answer.created,
+    }
+
+
+def _whole(answer: StudyAnswer, plant: Document) -> dict[str, Any]:
+    keys = {study.name: question_key(plant, study) for study in plant.studies}
+    return {**_head(answer, keys), "result": answer.answer}

@@ -1,0 +1,58 @@
+"""Studies over the wire."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from ninja import Schema
+from pydantic import Field
+
+from wattaxis.quantities import Quantity
+from wattaxis.studies import Case, StudyColumn
+
+
+class StudyAsked(Schema):
+    """A study of the newest revision, by its name; ``token`` is what the page knows the question by."""
+
+    name: str = Field(max_length=60)
+    token: Annotated[str, Field(max_length=40)] = ""
+
+
+class StudyResultOut(Schema):
+    """Inputs and outputs as columns, and the cases; SI."""
+
+    name: str
+    inputs: list[StudyColumn]
+    outputs: list[StudyColumn]
+    cases: list[Case]
+
+
+class StudyAnswerHead(Schema):
+    """When and of what an answer was asked; ``current``: whether the plant and the question are what they were."""
+
+    id: int
+    name: str
+    revision: int
+    current: bool
+    cases: int
+    failed: int
+    seconds: float
+    author: str
+    created: datetime
+
+
+class StudyAnswerOut(StudyAnswerHead):
+    """The same with its cases."""
+
+    result: StudyResultOut
+
+
+class GivenOut(Schema):
+    """A value that is typed: its unit and path, title, kind of quantity and what is typed."""
+
+    unit: str
+    field: str
+    title: str
+    kind: str
+    typed: Quantity
