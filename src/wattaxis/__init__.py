@@ -16,6 +16,7 @@ The public names, all in SI units unless a unit is typed beside the number:
 - ``Document``, ``load``, ``dump``, ``json_schema``: reading and writing flowsheet documents
 - ``guide``, ``estimate_pairs``: which property model suits a document, and pairs estimated from groups
 - ``edit``: change a document by an editing operation
+- ``wattaxis.studies``: given values varied and results looked at, case by case
 - ``check``, ``solve``, ``Memory``, ``pair_influence``, ``assumption_influence``, ``propose_free``, ``compare``, ``envelope_balance``: what is
   missing, the results, how far doubtful pairs and assumed values matter, what an aim could free, variants side by side, balances over a part
 

@@ -21,6 +21,7 @@ VIEWS = [
     "sheet",
     "sheet?area=Recovery",
     "sheet/unit/E-302",
+    "studies",
     "compare",
 ]
 
@@ -50,13 +51,13 @@ def test_a_view_has_no_serious_finding(page, view, dark):
 
 
 @pytest.mark.parametrize("dark", [False, True])
-@pytest.mark.parametrize("view", ["chemistry/reactions", "sheet/unit/R-102", "sheet/unit/R-104"])
+@pytest.mark.parametrize("view", ["chemistry/reactions", "sheet/unit/R-102", "sheet/unit/R-104", "studies"])
 def test_reactions_and_reactors_have_no_serious_finding(page, view, dark):
     page.sign_in()
     row = page.wait(lambda: page.driver.find_element(By.XPATH, "//tr[contains(., 'Reactors on one feed')]//a"))
     page.driver.get(f"{row.get_attribute('href').split('/sheet')[0]}/{view}")
     page.in_date()
-    page.find("[data-test=heat]" if view.endswith("reactions") else "[data-test=section]" if view.endswith("4") else "main")
+    page.find("[data-test=heat]" if view.endswith("reactions") else "[data-test=section]" if view.endswith("4") else "[name=study-name]" if view == "studies" else "main")
     page.driver.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", dark)
     told = findings(page)
     assert not told, "\n".join(map(str, told))

@@ -1,0 +1,62 @@
+"""A study in the browser: what is varied and looked at is typed, asked, read off pictures and table, out of date after an edit, and asked again."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+pytestmark = pytest.mark.browser
+
+
+def cells(page):
+    return [
+        [cell.text for cell in row.find_elements("css selector", "td")]
+        for row in page.driver.find_elements("css selector", "[data-test=study-cases] tbody tr")
+    ]
+
+
+def typed(page, label, text):
+    before = page.revision()
+    field = page.find(f"input[aria-label='{label}']")
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys(text, Keys.TAB)
+    page.wait(lambda: page.revision() > before, message=page.alerts())
+
+
+def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
+    page.sign_in()
+    page.click("//a[normalize-space()='Sandlark Bay']")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.text("There is none yet")
+    page.click("//button[normalize-space()='New study']")
+    page.find("[name=vary]")
+    before = page.revision()
+    page.wait(lambda: Select(page.find("[name=vary]")).select_by_value("E-103 outlet_temperature") or True)
+    page.wait(lambda: page.revision() > before)
+    typed(page, "From, E-103 Outlet temperature", "10 degC")
+    typed(page, "To, E-103 Outlet temperature", "40")
+    before = page.revision()
+    page.find("[name=points-0]").send_keys(Keys.CONTROL + "a", "4", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    before = page.revision()
+    page.find("[name=look-at]").send_keys("E-103.duty", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    page.click("//button[normalize-space()='Ask']")
+    page.wait(lambda: len(cells(page)) == 4)
+    assert [row[1] for row in cells(page)] == ["10", "20", "30", "40"]
+    duties = [float(row[2]) for row in cells(page)]
+    assert duties == sorted(duties, reverse=True)
+    page.wait(lambda: page.find("[data-test=study-state]").text == "in date")
+    assert page.driver.find_elements("css selector", "canvas")
+    typed(page, "To, E-103 Outlet temperature", "30 degC")
+    page.wait(lambda: page.find("[data-test=study-state]").text == "out of date")
+    page.text("The plant or the question has changed since.")
+    page.click("//button[normalize-space()='Ask again']")
+    page.wait(lambda: [row[1] for row in cells(page)] == ["10", "16.6667", "23.3333", "30"])
+    # What cannot be asked is told, and the answer that is there stays.
+    typed(page, "To, E-103 Outlet temperature", "10 degC")
+    page.click("//button[normalize-space()='Ask again']")
+    page.text("is varied from 10 degC to the same")
+    assert len(cells(page)) == 4
+    page.undo_all()
+    page.text("There is none yet")
