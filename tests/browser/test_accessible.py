@@ -57,7 +57,15 @@ def test_reactions_and_reactors_have_no_serious_finding(page, view, dark):
     row = page.wait(lambda: page.driver.find_element(By.XPATH, "//tr[contains(., 'Reactors on one feed')]//a"))
     page.driver.get(f"{row.get_attribute('href').split('/sheet')[0]}/{view}")
     page.in_date()
-    page.find("[data-test=heat]" if view.endswith("reactions") else "[data-test=section]" if view.endswith("4") else "[name=study-name]" if view == "studies" else "main")
+    page.find(
+        "[data-test=heat]"
+        if view.endswith("reactions")
+        else "[data-test=section]"
+        if view.endswith("4")
+        else "[name=study-name]"
+        if view == "studies"
+        else "main"
+    )
     page.driver.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", dark)
     told = findings(page)
     assert not told, "\n".join(map(str, told))

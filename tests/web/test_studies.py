@@ -30,6 +30,21 @@ def test_a_study_is_asked_kept_and_looks_stale_when_the_plant_moves_on(as_):
     assert not olga.get(f"/study-answers/{head['id']}").json()["current"]
 
 
+def test_any_case_opens_as_a_variant_of_the_plant_as_it_was_asked(as_):
+    olga = as_("olga")
+    olga.edit(1, "set_study", name="Cold", study=STUDY)
+    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    olga.edit(2, "set_values", unit="F-101", values={"temperature": q("300 K")})
+    reply = olga.post(f"/study-answers/{number}/variant", {"case": 1})
+    assert (reply.status_code, reply.json()["name"]) == (201, "Base, Cold, case 2")
+    opened = olga.client.get(f"/api/variants/{reply.json()['id']}").json()["document"]
+    spec = {unit["tag"]: unit["spec"] for unit in opened["units"]}
+    assert spec["E-103"]["outlet_temperature"] == {"value": 20.0, "unit": "degC"}
+    assert spec["F-101"]["temperature"] == {"value": 180.0, "unit": "degC"}
+    assert olga.post(f"/study-answers/{number}/variant", {"case": 4}).status_code == 422
+    assert as_("rita").post(f"/study-answers/{number}/variant", {"case": 0}).status_code == 403
+
+
 def test_the_table_is_a_file_in_the_units_of_the_plant(as_):
     olga = as_("olga")
     olga.edit(1, "set_study", name="Cold", study=STUDY)

@@ -7,20 +7,22 @@ from typing import Any
 
 from api import study_schemas as schemas
 from api.access import asker, member, person, reading
-from api.schemas import Message
+from api.schemas import Message, VariantShort
+from api.variants import begun
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from ninja.errors import HttpError
 from projects.documents import documents
 from projects.models import StudyAnswer, Variant
-from projects.service import latest
+from projects.service import add_variant, latest, revision_of
 from runs.service import service as solving
 
 from wattaxis.exchange import study_csv
 from wattaxis.flowsheet import Document
+from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.givens import typed_givens
-from wattaxis.studies import StudyResult, question_key
+from wattaxis.studies import StudyError, StudyResult, plant_of_case, question_key
 
 router = Router()
 #: Answers of a study that are kept.
@@ -84,6 +86,24 @@ def study_answer_csv(request: HttpRequest, variant_id: int, answer_id: int) -> H
     result = StudyResult.from_data(kept.answer)
     text = study_csv(documents.plant(latest(variant)), result)
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="study.csv"'})
+
+
+@router.post("variants/{id:variant_id}/study-answers/{id:answer_id}/variant", response={201: VariantShort, 422: Message})
+def case_as_variant(request: HttpRequest, variant_id: int, answer_id: int, body: schemas.CaseIn) -> Any:
+    """A variant that is the plant of one case, as it was when the study was asked."""
+    variant, _ = member(request, variant_id, "editor")
+    kept = _kept(variant, answer_id)
+    asked = revision_of(variant, kept.revision)
+    assert asked is not None, "revisions are never deleted"
+    plant = documents.plant(asked)
+    study = next(study for study in plant.studies if study.name == kept.name)
+    try:
+        changed = plant_of_case(plant, study, body.case)
+    except StudyError as error:
+        return Status(422, {"message": str(error)})
+    name = f"{variant.name}, {kept.name}, case {body.case + 1}"[:120]
+    label = f"case {body.case + 1} of the study {kept.name} of {variant.name}, revision {kept.revision}"
+    return Status(201, begun(add_variant(variant.project, name, to_data(changed), person(request), label)))
 
 
 @router.get("variants/{id:variant_id}/givens", response=list[schemas.GivenOut], auth=reading)

@@ -19,6 +19,12 @@ class StudyAsked(Schema):
     token: Annotated[str, Field(max_length=40)] = ""
 
 
+class CaseIn(Schema):
+    """A case by its number, from 0."""
+
+    case: int = Field(ge=0, le=10_000)
+
+
 class StudyResultOut(Schema):
     """Inputs and outputs as columns, and the cases; SI."""
 

@@ -234,14 +234,18 @@ def _file(content: bytes, content_type: str, variant: Variant, ending: str) -> H
 # Managing them --------------------------------------------------------------------------------------------------------
 
 
+def begun(variant: Variant) -> dict[str, Any]:
+    """A variant that was begun just now, as it stands in the list."""
+    first = editing.latest(variant)
+    size = len(first.document.get("units", []))
+    return {"id": variant.id, "name": variant.name, "units": size, "revision": 1, "changed": first.created, "archived": False}
+
+
 @router.post("variants/{id:variant_id}/branch", response={201: schemas.VariantShort})
 def branch_variant(request: HttpRequest, variant_id: int, body: schemas.NameIn) -> Any:
     """A new variant that starts from the newest revision of another."""
     variant, _ = member(request, variant_id, "editor")
-    revision = editing.branch(variant, title(body.name, "variant"), person(request))
-    size = len(revision.document.get("units", []))
-    short = {"id": revision.variant_id, "name": revision.variant.name, "units": size, "revision": 1, "changed": revision.created, "archived": False}
-    return Status(201, short)
+    return Status(201, begun(editing.branch(variant, title(body.name, "variant"), person(request))))
 
 
 @router.patch("variants/{id:variant_id}", response=schemas.Message)

@@ -43,21 +43,18 @@ def create_project(name: str, owner: User, document: dict[str, Any]) -> Variant:
         return add_variant(project, "Base", document, owner)
 
 
-def add_variant(project: Project, name: str, document: dict[str, Any], author: User) -> Variant:
+def add_variant(project: Project, name: str, document: dict[str, Any], author: User, label: str = "created") -> Variant:
     """A variant of a project with a document of its own as revision 1."""
     with transaction.atomic():
         variant = Variant.objects.create(project=project, name=name)
-        Revision.objects.create(variant=variant, number=1, document=document, label="created", author=author)
+        Revision.objects.create(variant=variant, number=1, document=document, label=label[:400], author=author)
     return variant
 
 
-def branch(variant: Variant, name: str, author: User) -> Revision:
+def branch(variant: Variant, name: str, author: User) -> Variant:
     """A new variant of the same project; its first revision is the newest document of the other."""
-    with transaction.atomic():
-        source = latest(variant)
-        copy = Variant.objects.create(project=variant.project, name=name)
-        label = f"branched from {variant.name}, revision {source.number}"
-        return Revision.objects.create(variant=copy, number=1, document=source.document, label=label, author=author)
+    source = latest(variant)
+    return add_variant(variant.project, name, source.document, author, f"branched from {variant.name}, revision {source.number}")
 
 
 def copy_project(project: Project, name: str, owner: User) -> Project:
@@ -66,9 +63,10 @@ def copy_project(project: Project, name: str, owner: User) -> Project:
         copy = Project.objects.create(name=name)
         Membership.objects.create(project=copy, user=owner, role=Membership.Role.OWNER)
         for variant in project.variants.filter(deleted=None).order_by("id"):
-            source, twin = latest(variant), Variant.objects.create(project=copy, name=variant.name, archived=variant.archived)
-            label = f"copied from {project.name}, {variant.name}, revision {source.number}"
-            Revision.objects.create(variant=twin, number=1, document=source.document, label=label, author=owner)
+            source = latest(variant)
+            twin = add_variant(copy, variant.name, source.document, owner, f"copied from {project.name}, {variant.name}, revision {source.number}")
+            twin.archived = variant.archived
+            twin.save()
     return copy
 
 

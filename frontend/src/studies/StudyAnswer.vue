@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, sentence, type Schemas } from '../api/client'
 import MessageLine from '../app/MessageLine.vue'
 import Working from '../app/Working.vue'
@@ -13,6 +14,7 @@ import { diagramOf, type StudyColumn } from './answer'
 /** The newest answer to a study, as pictures and as a table; asked again with a click. */
 const props = defineProps<{ study: Schemas['Study']; head?: Schemas['StudyAnswerHead'] }>()
 const emit = defineEmits<{ answered: [] }>()
+const router = useRouter()
 const plant = usePlant()
 const catalogue = useCatalogue()
 const work = useQuestion()
@@ -75,6 +77,16 @@ async function ask() {
   answer.value = reply.data
   emit('answered')
 }
+/** The plant of a case as a variant of its own, opened. */
+async function open(number: number) {
+  if (!plant.variant || !answer.value) return
+  const reply = await api.POST('/api/variants/{variant_id}/study-answers/{answer_id}/variant', {
+    params: { path: { variant_id: plant.variant.id, answer_id: answer.value.id } },
+    body: { case: number },
+  })
+  message.value = reply.data ? '' : sentence(reply.error)
+  if (reply.data) await router.push(`/plant/${reply.data.id}/sheet`)
+}
 </script>
 
 <template>
@@ -109,6 +121,7 @@ async function ask() {
               {{ column.name }}<span class="block font-normal">{{ unitText(unit(column)) }}</span>
             </th>
             <th scope="col" class="head pl-4 text-left!">Remark</th>
+            <td v-if="plant.editable"></td>
           </tr>
         </thead>
         <tbody>
@@ -116,6 +129,16 @@ async function ask() {
             <td class="py-[3px] text-left">{{ row.number }}</td>
             <td v-for="(cell, k) in row.cells" :key="k">{{ cell }}</td>
             <td class="pl-4 text-left text-warn">{{ row.remark }}</td>
+            <td v-if="plant.editable" class="w-[130px]">
+              <button
+                type="button"
+                class="link"
+                :aria-label="`Open case ${row.number} as a variant`"
+                @click="open(row.number - 1)"
+              >
+                Open as a variant
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>

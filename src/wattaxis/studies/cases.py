@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.flowsheet import Document, Study, StudyInput
+from wattaxis.flowsheet.givens import with_given
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.solving.aims import FreeGiven, given_of
 
@@ -67,6 +68,26 @@ def cases_of(document: Document, study: Study) -> Cases:
     base = np.array([given.value for given in inputs])
     rows = [np.where(np.arange(len(inputs)) == k, value, base) for k, of in enumerate(points) for value in of]
     return Cases(inputs, np.array(rows))
+
+
+def plant_of_case(document: Document, study: Study, number: int) -> Document:
+    """The plant of one case (from 0), its values in the units that were typed. Raises StudyError.
+
+    >>> from importlib.resources import files
+    >>> from wattaxis import load
+    >>> plant = load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text())
+    >>> warm = StudyInput(unit="E-103", field="outlet_temperature", low={"value": 20, "unit": "degC"}, high={"value": 40, "unit": "degC"}, points=3)
+    >>> str(plant_of_case(plant, Study(name="Cold", inputs=(warm,)), 1).unit("E-103").spec.outlet_temperature)
+    '30 degC'
+    """
+    cases = cases_of(document, study)
+    if not 0 <= number < len(cases.values):
+        raise StudyError(f"The study has no case {number + 1}; it has {len(cases.values)}.")
+    changed = {unit.tag: unit for unit in document.units}
+    for given, value in zip(cases.inputs, cases.values[number], strict=True):
+        typed = from_si(float(value), given.typed, difference=KINDS[given.kind].difference)
+        changed[given.unit] = with_given(changed[given.unit], given.field, Quantity(value=float(f"{typed:.12g}"), unit=given.typed))
+    return document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})
 
 
 def _refuse_many(count: int) -> None:

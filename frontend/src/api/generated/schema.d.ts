@@ -1444,6 +1444,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/study-answers/{answer_id}/variant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Case As Variant
+         * @description A variant that is the plant of one case, as it was when the study was asked.
+         */
+        post: operations["api_studies_case_as_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/undo": {
         parameters: {
             query?: never;
@@ -1978,6 +1998,14 @@ export interface components {
             outputs: (number | null)[];
             /** Problems */
             problems: string[];
+        };
+        /**
+         * CaseIn
+         * @description A case by its number, from 0.
+         */
+        CaseIn: {
+            /** Case */
+            case: number;
         };
         /**
          * CaseOut
@@ -8424,6 +8452,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    api_studies_case_as_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantShort"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
             };
         };
     };
