@@ -75,3 +75,17 @@ def test_what_may_be_varied_is_listed(as_):
     assert found["E-103.outlet_temperature"]["kind"] == "temperature"
     assert found["F-101.composition[water]"]["title"].endswith("of water")
     assert "E-103.duty" not in found
+
+
+def test_a_study_that_takes_too_long_is_given_up_and_its_process_goes_on(as_, settings):
+    olga = as_("olga")
+    many = {
+        **STUDY,
+        "inputs": [{**COLD, "points": 1001}, {"unit": "F-101", "field": "temperature", "low": q("430 K"), "high": q("440 K"), "points": 9}],
+    }
+    olga.edit(1, "set_study", name="Cold", study=many)
+    settings.ANSWER_SECONDS = 0.5
+    assert "was given up" in olga.post("/study-answers", {"name": "Cold", "token": "t"}).json()["message"]
+    settings.ANSWER_SECONDS = 600.0
+    olga.edit(2, "set_study", name="Cold", study=STUDY)
+    assert olga.post("/study-answers", {"name": "Cold"}).status_code == 200

@@ -5,6 +5,7 @@ WATTAXIS_HOSTS: comma-separated host names the server answers to (default: local
 WATTAXIS_PRODUCTION: "1" behind HTTPS: secure cookies, redirects, HSTS.
 WATTAXIS_SOLVERS, WATTAXIS_ANSWERERS: number of processes for results and for questions (default 2 and 1).
 WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
+  WATTAXIS_ANSWER_SECONDS: how long a question may take in all, waiting included (default 600);
   WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60); WATTAXIS_BEGIN_SECONDS: to begin a request once it is up (10).
 WATTAXIS_READ_SECONDS, WATTAXIS_READ_MEGABYTES: limits of reading one file that somebody sends (10, 600).
 WATTAXIS_SESSION_HOURS, WATTAXIS_IDLE_MINUTES: how long a sign-in lasts in all (default two weeks; in production 12 hours), and
@@ -139,6 +140,7 @@ ANSWERERS = max(1, int(os.environ.get("WATTAXIS_ANSWERERS", "1")))
 #: Questions under way in all, of one person, and of all who came by one link.
 QUESTIONS, QUESTIONS_EACH, QUESTIONS_OF_GUESTS = 40, 4, 2
 RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
+ANSWER_SECONDS = float(os.environ.get("WATTAXIS_ANSWER_SECONDS", "600"))
 START_SECONDS = float(os.environ.get("WATTAXIS_START_SECONDS", "60"))
 BEGIN_SECONDS = float(os.environ.get("WATTAXIS_BEGIN_SECONDS", "10"))
 RUN_MEGABYTES = int(os.environ.get("WATTAXIS_RUN_MEGABYTES", "1500"))

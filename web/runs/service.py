@@ -241,9 +241,11 @@ class SolverService:
         solver.inbox.put(("request", {"variant": variant, "job": job, "token": token, **question}))
         self._tell_who_waits(place)
         try:
-            return answered.result(timeout=2 * (settings.RUN_SECONDS + settings.START_SECONDS))
+            return answered.result(timeout=settings.ANSWER_SECONDS)
         except TimeoutError:
-            return {"text": "The question waited too long behind others; ask again."}
+            solver.inbox.put(("pass on", {"variant": variant, "stop": job}))
+            minutes = settings.ANSWER_SECONDS / 60.0
+            return {"text": f"After {minutes:.2g} minutes there was no answer, and the question was given up. Ask for less, or at a quieter time."}
         finally:
             self._answers.pop(job, None)
             self._askers.pop(job, None)

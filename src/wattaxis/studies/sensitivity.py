@@ -113,7 +113,6 @@ class Sensitivity:
         """All blocks one after the other; those that are ``finished``, by number, are taken as they are."""
         result = StudyResult(self.study.name, self.inputs, self.outputs)
         for number in range(self.blocks):
-            reached(number / self.blocks)
             result.cases += (finished or {}).get(number) or self.block(number)
         return result
 
@@ -131,6 +130,7 @@ class Sensitivity:
         return self._base
 
     def _case(self, number: int, values: Any, memory: Memory) -> Case:
+        reached(number / len(self.cases.values))
         result, document, _ = answered(with_givens(self.document, self.cases.inputs, values), memory)
         found = [evaluate_pin(pin, document, result) for pin in self.study.outputs]
         faults = tuple(f"{f.place}: {f.text}" for f in result.findings if f.severity == "fault")[:_FAULTS]
