@@ -1,7 +1,13 @@
 """Studies over the wire: asked by editors, read by all, out of date when the plant has moved on, kept a while, as a file."""
 
+import threading
+
 import pytest
-from plants import q
+from plants import demo, q
+from runs.service import Asker, service
+
+from wattaxis import edit
+from wattaxis.flowsheet.document import to_data
 
 pytestmark = pytest.mark.django_db(transaction=True)
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
@@ -89,3 +95,26 @@ def test_a_study_that_takes_too_long_is_given_up_and_its_process_goes_on(as_, se
     settings.ANSWER_SECONDS = 600.0
     olga.edit(2, "set_study", name="Cold", study=STUDY)
     assert olga.post("/study-answers", {"name": "Cold"}).status_code == 200
+
+
+def test_other_questions_do_not_wait_for_a_study(settings):
+    settings.ANSWER_SECONDS = 60.0
+    many = {
+        **STUDY,
+        "inputs": [{**COLD, "points": 1001}, {"unit": "F-101", "field": "temperature", "low": q("430 K"), "high": q("440 K"), "points": 9}],
+    }
+    plant, answers = to_data(edit(demo(), "set_study", name="Cold", study=many)), []
+
+    def ask():
+        answers.append(service.ask(7, Asker("person 1", 4), "long", document=plant, study="Cold"))
+
+    asking = threading.Thread(target=ask)
+    asking.start()
+    try:
+        proposals = service.ask(7, Asker("person 2", 4), document=plant, formula="S-08.mass_flow")
+        assert proposals["aims"]["proposals"]
+        assert asking.is_alive()
+    finally:
+        service.stop_question(7, Asker("person 1", 4), "long")
+        asking.join()
+    assert answers[0]["text"] == "Stopped."

@@ -49,8 +49,8 @@ class Solver(threading.Thread):
     def __init__(self, service: SolverService, number: int) -> None:
         super().__init__(name=f"solver-{number}", daemon=True)
         self.service = service
-        #: Results go before questions where both want the same core.
-        self.niceness = 0 if number < settings.SOLVERS else 5
+        #: Results go before questions where both want the same core, and those before studies.
+        self.niceness = 0 if number < settings.SOLVERS else 5 if number < settings.SOLVERS + settings.ANSWERERS else 10
         self.inbox: queue.Queue[tuple[str, Any]] = queue.Queue()
         self.process: subprocess.Popen[str] | None = None
         self.waiting: dict[Key, dict[str, Any]] = {}
@@ -233,7 +233,7 @@ class SolverService:
                 return {"text": "Many people are asking at present. Try again in a minute."}
             job = next(self._jobs)
             self._answers[job], self._askers[job] = answered, who.name
-            place = settings.SOLVERS + job % settings.ANSWERERS
+            place = self._place(job, "study" in question)
             solver = self._solvers[place]
             if token:
                 self._tokens[variant, token, who.name] = (job, solver)
@@ -253,6 +253,16 @@ class SolverService:
             with self._lock:
                 self._lines[place].remove((job, variant, token))
             self._tell_who_waits(place)
+
+    def _place(self, job: int, study: bool) -> int:
+        """Which process answers: studies, which take long, have one of their own, which comes up with the first of them."""
+        if not study:
+            return settings.SOLVERS + job % settings.ANSWERERS
+        place = settings.SOLVERS + settings.ANSWERERS
+        if len(self._solvers) == place:
+            self._solvers.append(Solver(self, place))
+            self._solvers[place].start()
+        return place
 
     def _tell_who_waits(self, place: int) -> None:
         """Tell the pages of questions that wait how many are before them."""
