@@ -58,3 +58,16 @@ def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
     assert len(cells(page)) == 4
     page.undo_all()
     page.text("There is none yet")
+
+
+def test_two_inputs_become_lines_of_equal_value(page):
+    page.sign_in()
+    page.click("//tr[contains(., 'Reactors on one feed')]//a")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.click("//button[starts-with(normalize-space(), 'Ask')]")
+    page.wait(lambda: len(cells(page)) == 39)
+    Select(page.find("[name=drawn-as]")).select_by_visible_text("lines of equal value")
+    page.click("(//section[@aria-label='Answer']//button[normalize-space()='Numbers'])[2]")
+    page.text("1000 kW")
+    page.text("1800 kW")

@@ -119,7 +119,8 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
   diagrams.forEach((diagram, n) => {
     for (const curve of diagram.curves) {
       const name = curveName(diagrams, diagram, curve)
-      if (!names.has(name)) names.set(name, colours[names.size % colours.length]!)
+      // What carries its name needs none in the legend.
+      if (!names.has(name) && curve.role !== 'labelled') names.set(name, colours[names.size % colours.length]!)
       const colour = ternary ? (curve.name === 'boundary' ? warn : n ? act : ink) : names.get(name)!
       if (curve.role === 'points') {
         const data = curve.points.flatMap((p) => (p ? [place(p)] : []))
@@ -141,6 +142,10 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
         })
         continue
       }
+      if (curve.role === 'labelled') {
+        series.push(labelled(name, placesOf(curve), diagram, place, ink))
+        continue
+      }
       const strong = ['boundary', 'two liquids', 'through a point'].includes(curve.name)
       series.push({
         type: 'line',
@@ -158,11 +163,13 @@ export function option(diagrams: Diagram[], look: Look): echarts.EChartsCoreOpti
         animation: false,
       })
     }
-    if (diagram.marks.length)
+    const named = new Set(diagram.curves.filter((c) => c.role === 'labelled').map((c) => c.name))
+    const marks = diagram.marks.filter((m) => !named.has(m.name))
+    if (marks.length)
       series.push(
         points(
           'marks',
-          diagram.marks.map((m) => [...place(m.place), m.name]),
+          marks.map((m) => [...place(m.place), m.name]),
           ink,
           'circle',
           9,
@@ -230,6 +237,29 @@ function points(name: string, data: unknown[], colour: string, symbol: string, s
     itemStyle: { color: colour },
     animation: false,
     z: 5,
+  }
+}
+
+/** A line that carries its name where the mark of that name lies. */
+function labelled(
+  name: string,
+  places: (Place | null)[],
+  diagram: Diagram,
+  place: (p: Place) => [number, number],
+  ink: string,
+) {
+  const label = { show: true, formatter: name, color: ink, backgroundColor: variable('--paper'), padding: [1, 3] }
+  const at = diagram.marks.filter((m) => m.name === name).map((m) => ({ coord: place(m.place) }))
+  return {
+    type: 'line',
+    name,
+    data: places.map((p) => (p ? [...place(p), ''] : [null, null])),
+    showSymbol: false,
+    lineStyle: { color: ink, width: 1.2 },
+    itemStyle: { color: ink },
+    emphasis: { disabled: true },
+    markPoint: { symbol: 'circle', symbolSize: 1, silent: true, animation: false, label, data: at },
+    animation: false,
   }
 }
 

@@ -10,6 +10,7 @@ import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useQuestion } from '../stores/question'
 import { diagramOf, type StudyColumn } from './answer'
+import { contoursOf, gridOf } from './contours'
 
 /** The newest answer to a study, as pictures and as a table; asked again with a click. */
 const props = defineProps<{ study: Schemas['Study']; head?: Schemas['StudyAnswerHead'] }>()
@@ -30,10 +31,19 @@ function told(value: number | null, column: StudyColumn): string {
   return numberText(column.kind ? catalogue.shown(value, column.kind, unit(column)) : value, 6)
 }
 const withUnit = (value: number, column: StudyColumn) => `${told(value, column)} ${unitText(unit(column))}`.trim()
+/** Of a grid of two inputs the lines of equal value can be drawn. */
+const contoured = ref(false)
+const grid = computed(() => result.value !== null && gridOf(result.value) !== null)
+function drawn(k: number) {
+  const column = result.value!.outputs[k]!
+  if (!grid.value || !contoured.value) return diagramOf(result.value!, k, withUnit)
+  const shown = (value: number) => (column.kind ? catalogue.shown(value, column.kind, unit(column)) : value)
+  return contoursOf(result.value!, k, shown, (level) => `${numberText(level, 6)} ${unitText(unit(column))}`.trim())
+}
 const diagrams = computed(() =>
   (result.value?.outputs ?? []).flatMap((_, k) => {
-    const drawn = diagramOf(result.value!, k, withUnit)
-    return drawn ? [drawn] : []
+    const one = drawn(k)
+    return one ? [one] : []
   }),
 )
 const rows = computed(() =>
@@ -103,7 +113,14 @@ async function open(number: number) {
         >The plant or the question has changed since.</span
       >
       <span class="text-[12px] text-ink2" data-test="asked">{{ when }}</span>
-      <a v-if="answer" class="link ml-auto" :href="file" download>CSV</a>
+      <label v-if="grid" class="ml-auto flex items-baseline gap-2"
+        >Drawn as
+        <select v-model="contoured" class="input w-[190px]" name="drawn-as">
+          <option :value="false">curves</option>
+          <option :value="true">lines of equal value</option>
+        </select>
+      </label>
+      <a v-if="answer" class="link" :class="{ 'ml-auto': !grid }" :href="file" download>CSV</a>
     </div>
     <MessageLine class="mb-3" :text="message" />
     <template v-if="result">
