@@ -56,7 +56,17 @@ def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
     page.click("//button[normalize-space()='Ask again']")
     page.text("is varied from 10 degC to the same")
     assert len(cells(page)) == 4
-    page.undo_all()
+    before = page.revision()
+    Select(page.find("[name=spacing-0]")).select_by_visible_text("a list")
+    page.wait(lambda: page.revision() > before)
+    before = page.revision()
+    field = page.find("textarea[name=values-0]")
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys("15; 68 degF; 31", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    page.click("//button[normalize-space()='Ask again']")
+    page.wait(lambda: [row[1] for row in cells(page)] == ["15", "20", "31"])
+    page.undo_all(16)
     page.text("There is none yet")
 
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { api, type Quantity, type Schemas } from '../api/client'
+import { api, sentence, type Quantity, type Schemas } from '../api/client'
 import MessageLine from '../app/MessageLine.vue'
+import { typedText, unitText } from '../quantities/format'
 import QuantityField from '../quantities/QuantityField.vue'
 import { usePlant } from '../stores/plant'
 
@@ -81,6 +82,35 @@ function named(at: number, event: Event) {
   const name = (event.target as HTMLInputElement).value.trim()
   if (name) void change({ outputs: outputs.value.map((pin, k) => (k === at ? { ...pin, name } : pin)) })
 }
+/** Values one by one in the place of bounds: typed, or pasted from a spreadsheet. */
+const listed = (input: Input) => (input.values?.length ?? 0) > 0
+const valuesText = (input: Input) =>
+  (input.values ?? []).map((v) => `${typedText(v.value)} ${unitText(v.unit ?? '')}`.trim()).join('; ')
+function steps(at: number, way: string) {
+  const typed = given(inputs.value[at]!)?.typed
+  if (way !== 'list') return void changed(at, { spacing: way as Input['spacing'], values: [] })
+  if (typed) void changed(at, { values: [typed] as Input['values'] })
+}
+async function list(at: number, event: Event) {
+  const field = event.target as HTMLTextAreaElement
+  const input = inputs.value[at]!
+  const kind = given(input)?.kind ?? 'number'
+  const fallback = input.values?.[0]?.unit || given(input)?.typed.unit || ''
+  const values: Quantity[] = []
+  for (const text of field.value
+    .split(/[;\n\t]+/)
+    .map((part) => part.trim())
+    .filter(Boolean)) {
+    const plain = text.replace(/°/g, 'deg').replace(/³/g, '3')
+    const read = await api.POST('/api/quantities/parse', { body: { text: plain, kind, default_unit: fallback } })
+    if (!read.data?.quantity) {
+      message.value = read.data ? `${text}: ${unitText(read.data.message)}` : sentence(read.error)
+      return
+    }
+    values.push(read.data.quantity)
+  }
+  if (values.length) await changed(at, { values: values as Input['values'] })
+}
 const without = <T,>(list: T[], at: number) => list.filter((_, k) => k !== at)
 const number = (event: Event) => Math.round(Number((event.target as HTMLInputElement).value))
 </script>
@@ -154,7 +184,18 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
             </span>
             <span v-else-if="givens.length" class="block text-[12px] text-warn">is not given any more</span>
           </td>
-          <td v-for="which in ['low', 'high'] as const" :key="which" class="pr-2">
+          <td v-if="listed(input)" colspan="3" class="pr-2">
+            <textarea
+              class="input"
+              rows="2"
+              :name="`values-${k}`"
+              :aria-label="`Values, ${input.unit} ${given(input)?.title ?? input.field}`"
+              :value="valuesText(input)"
+              :disabled="!plant.editable"
+              @change="list(k, $event)"
+            />
+          </td>
+          <td v-for="which in listed(input) ? [] : (['low', 'high'] as const)" :key="which" class="pr-2">
             <QuantityField
               bare
               :label="`${which === 'low' ? 'From' : 'To'}, ${input.unit} ${given(input)?.title ?? input.field}`"
@@ -165,7 +206,7 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
               :commit="bound(k, which)"
             />
           </td>
-          <td class="pr-2">
+          <td v-if="!listed(input)" class="pr-2">
             <input
               v-if="study.design !== 'samples'"
               class="input text-right"
@@ -184,12 +225,13 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
               class="input"
               :name="`spacing-${k}`"
               :aria-label="`Steps, ${input.unit} ${given(input)?.title ?? input.field}`"
-              :value="input.spacing"
+              :value="listed(input) ? 'list' : input.spacing"
               :disabled="!plant.editable"
-              @change="changed(k, { spacing: ($event.target as HTMLSelectElement).value as Input['spacing'] })"
+              @change="steps(k, ($event.target as HTMLSelectElement).value)"
             >
               <option value="even">even</option>
               <option value="logarithmic">logarithmic</option>
+              <option v-if="study.design !== 'samples'" value="list">a list</option>
             </select>
           </td>
           <td class="text-right">
