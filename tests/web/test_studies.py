@@ -28,10 +28,14 @@ def test_a_study_is_asked_kept_and_looks_stale_when_the_plant_moves_on(as_):
     (head,) = rita.get("/study-answers").json()
     assert "result" not in head
     assert rita.get(f"/study-answers/{head['id']}").json()["result"] == answer["result"]
-    # What does not change the answer leaves it in date.
-    assert olga.edit(2, "set_note", name="n", note={"name": "n", "text": "x"}).status_code == 200
+    # What does not change the answer leaves it in date, and under another name it is the same study.
+    renamed = [{"kind": "set_study", "name": "Cold"}, {"kind": "set_study", "name": "Ice", "study": {**STUDY, "name": "Ice"}}]
+    assert olga.edit(2, "batch", edits=renamed, label="x").status_code == 200
+    assert [(h["name"], h["current"]) for h in olga.get("/study-answers").json()] == [("Ice", True)]
+    assert olga.client.post(f"{olga.path}/undo").status_code == 200
+    assert olga.edit(4, "set_note", name="n", note={"name": "n", "text": "x"}).status_code == 200
     assert olga.get("/study-answers").json()[0]["current"]
-    assert olga.edit(3, "set_values", unit="F-101", values={"temperature": q("300 K")}).status_code == 200
+    assert olga.edit(5, "set_values", unit="F-101", values={"temperature": q("300 K")}).status_code == 200
     assert not olga.get("/study-answers").json()[0]["current"]
     assert not olga.get(f"/study-answers/{head['id']}").json()["current"]
 

@@ -123,11 +123,13 @@ def _kept(variant: Variant, answer_id: int) -> StudyAnswer:
 
 
 def _head(answer: StudyAnswer, keys: dict[str, str]) -> dict[str, Any]:
+    """Without its cases. A study that has another name meanwhile is known by its question."""
+    name = answer.name if answer.name in keys else next((name for name, key in keys.items() if key == answer.key), answer.name)
     return {
         "id": answer.id,
-        "name": answer.name,
+        "name": name,
         "revision": answer.revision,
-        "current": keys.get(answer.name) == answer.key,
+        "current": keys.get(name) == answer.key,
         "cases": answer.cases,
         "failed": answer.failed,
         "seconds": answer.seconds,

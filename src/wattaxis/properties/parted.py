@@ -52,7 +52,7 @@ class PartedRows:
     heavy_phase: PhaseRows
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=64)
 def may_part(model: PropertyModel) -> bool:
     """Whether liquids of a model may part: it has activity coefficients, or by its equation of state two components would rather be apart.
 
