@@ -22,7 +22,7 @@ from wattaxis.exchange import study_csv
 from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.givens import typed_givens
-from wattaxis.studies import StudyError, StudyResult, plant_of_case, question_key
+from wattaxis.studies import StudyError, StudyResult, plant_of_case, question_keys
 
 router = Router()
 #: Answers of a study that are kept.
@@ -48,7 +48,7 @@ def ask_study(request: HttpRequest, variant_id: int, body: schemas.StudyAsked) -
         kept = StudyAnswer.objects.create(
             variant=variant,
             name=study.name,
-            key=question_key(plant, study),
+            key=question_keys(plant)[study.name],
             revision=revision.number,
             answer=found,
             cases=len(found["cases"]),
@@ -65,9 +65,8 @@ def ask_study(request: HttpRequest, variant_id: int, body: schemas.StudyAsked) -
 def study_answers(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     """The answers that are kept, newest first, without their cases."""
     variant, _ = member(request, variant_id)
-    plant = documents.plant(latest(variant))
     kept = variant.study_answers.defer("answer").select_related("author").order_by("-id")
-    keys = {study.name: question_key(plant, study) for study in plant.studies}
+    keys = question_keys(documents.plant(latest(variant)))
     return [_head(answer, keys) for answer in kept]
 
 
@@ -139,5 +138,4 @@ def _head(answer: StudyAnswer, keys: dict[str, str]) -> dict[str, Any]:
 
 
 def _whole(answer: StudyAnswer, plant: Document) -> dict[str, Any]:
-    keys = {study.name: question_key(plant, study) for study in plant.studies}
-    return {**_head(answer, keys), "result": answer.answer}
+    return {**_head(answer, question_keys(plant)), "result": answer.answer}

@@ -68,9 +68,7 @@ def derivatives(layout: Layout, wants: Sequence[Bound], at: Unknowns, fed: Seque
     entering = np.concatenate([np.tile(np.eye(1, C + 1, C)[0], len(fed)), np.zeros(len(wants))])
     lost = 0.0 if layout.leaks is None else layout.leaks @ dT
     heats[BOTTOMS] = entering + duties.sum(axis=0) - lost - sum(heat for name, heat in heats.items() if name != BOTTOMS)
-    # Temperatures are those of the column itself, and change more with what is fed the smaller it is.
-    warmer = dT / np.concatenate([np.full(feeds, whole), np.full(len(wants), whole)])
-    return ColumnDerivatives(flows, heats, warmer, duties)
+    return ColumnDerivatives(flows, heats, dT / whole, duties)
 
 
 def _by_feeds(equations: Equations, found: Looked, fed: Sequence[int], wants: int) -> Array:

@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 def settling_densities(model: PropertyModel, T: Vector, fractions: NDArray[np.float64], volumes: Vector) -> Vector:
     """kg/m3 of liquids at ``T`` (rows,) K with mole ``fractions`` (rows, components) and ``volumes`` (rows,) m3/mol by the model.
 
-    An equation of state whose volumes are not shifted makes water a fifth too light, lighter than benzene: there each component has the density of
-    its own liquid, and volumes add. Where the model has no volume the molar mass stands for it, so that some order is there.
+    An equation of state whose volumes are not shifted makes water up to a quarter too light, lighter than benzene: there each component has the
+    density of its own liquid, and volumes add. Where the model has no volume the molar mass stands for it, so that some order is there.
 
     >>> from wattaxis import PropertyModel
     >>> model, x = PropertyModel("soave-redlich-kwong", ["water", "benzene"]), np.eye(2)

@@ -4,20 +4,27 @@ from __future__ import annotations
 
 import hashlib
 
-from wattaxis.flowsheet import Document, Study
+from wattaxis.flowsheet import Document
 from wattaxis.solving.memory import chemistry_key
 
 
-def question_key(document: Document, study: Study) -> str:
-    """Hash of what the answer follows from: chemistry with its reactions, units, streams, aims, and the study but for its name.
+def question_keys(document: Document) -> dict[str, str]:
+    """By the name of each study a hash of what its answer follows from: chemistry with its reactions and prices, units, streams, aims, and the study itself.
 
-    Where symbols stand, notes, pins and other studies are none of it.
+    Names of studies, where symbols stand, notes, pins and other studies are none of it.
 
-    >>> a, b = (question_key(Document(title=title), Study(name=title)) for title in "AB")
+    >>> from wattaxis.flowsheet import Study
+    >>> a, b = (question_keys(Document(title=title, studies=(Study(name=title),)))[title] for title in "AB")
     >>> a == b
     True
     """
-    digest = hashlib.sha256(chemistry_key(document.chemistry) + repr(document.chemistry.reactions).encode())
-    digest.update(repr([(unit.tag, unit.type, unit.model, unit.spec) for unit in document.units]).encode())
-    digest.update(repr((document.streams, document.aims, study.model_copy(update={"name": ""}))).encode())
-    return digest.hexdigest()
+    prices = [component.price for component in document.chemistry.components]  # results count them, and the key of the chemistry does not
+    plant = hashlib.sha256(chemistry_key(document.chemistry) + repr((document.chemistry.reactions, prices)).encode())
+    plant.update(repr([(unit.tag, unit.type, unit.model, unit.spec) for unit in document.units]).encode())
+    plant.update(repr((document.streams, document.aims)).encode())
+    found = {}
+    for study in document.studies:
+        own = plant.copy()
+        own.update(repr(study.model_copy(update={"name": ""})).encode())
+        found[study.name] = own.hexdigest()
+    return found
