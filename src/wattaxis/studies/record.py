@@ -9,7 +9,7 @@ from wattaxis.solving.memory import chemistry_key
 
 
 def question_keys(document: Document) -> dict[str, str]:
-    """By the name of each study a hash of what its answer follows from: chemistry with its reactions and prices, units, streams, aims, and the study itself.
+    """By the name of each study a hash of what its answer follows from: chemistry with reactions and prices, units, streams, aims, the study itself.
 
     Names of studies, where symbols stand, notes, pins and other studies are none of it.
 
