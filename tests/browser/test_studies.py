@@ -81,3 +81,18 @@ def test_two_inputs_become_lines_of_equal_value(page):
     page.click("(//section[@aria-label='Answer']//button[normalize-space()='Numbers'])[2]")
     page.text("1000 kW")
     page.text("1800 kW")
+
+
+def test_what_matters_most_is_ranked(page):
+    page.sign_in()
+    page.click("//a[normalize-space()='Sandlark Bay']")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.click("//button[normalize-space()='What matters most']")
+    page.find("[name=effects-on]").send_keys("S-08.mass_flow", Keys.ENTER)
+    first = page.wait(lambda: page.driver.find_elements("css selector", "[data-test=effects] tbody tr")[0].text)
+    assert "kg/h" in first
+    rows = page.driver.find_elements("css selector", "[data-test=effects] tbody tr")
+    widths = [bar.size["width"] for row in rows for bar in row.find_elements("css selector", "div")]
+    assert widths == sorted(widths, reverse=True)
+    assert widths[0] > 100

@@ -13,7 +13,7 @@ from wattaxis.flowsheet import EditError, Study, dump
 from wattaxis.flowsheet.edits import apply, edit_from_json
 from wattaxis.quantities import Quantity
 from wattaxis.questions.scaling import scale_to_production
-from wattaxis.studies import BLOCK, Sensitivity, StudyError, cases_of
+from wattaxis.studies import BLOCK, Sensitivity, StudyError, cases_of, local_effects
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
 PRESSED = {"unit": "VL-101", "field": "outlet_pressure", "low": q("2 bar"), "high": q("8 bar"), "points": 3, "spacing": "logarithmic"}
@@ -153,3 +153,35 @@ def test_the_command_line_prints_the_cases(tmp_path, capsys):
     assert [float(row[1]) for row in rows[1:]] == pytest.approx([10.0, 20.0, 30.0, 40.0])
     assert main(["study", str(path), "B"]) == 2
     assert "there is A" in capsys.readouterr().err
+
+
+def test_local_effects_are_those_of_the_plant_calculated_again_largest_first():
+    plant = example("sandlark_bay_recycle")
+    found = local_effects(plant, "S-206.mole_flow", ["E-201", "E-202", "V-201", "N-201"])
+    sizes = [abs(effect.change) for effect in found.effects if effect.change is not None]
+    assert sizes == sorted(sizes, reverse=True)
+    assert sizes[0] > 0.0
+    freed = {(aim.free.unit, aim.free.field) for aim in plant.aims if aim.active}
+    assert not freed & {(effect.unit, effect.field) for effect in found.effects}
+    warmer = next(effect for effect in found.effects if effect.kind == "temperature")
+    changed = edit(plant, "set_values", unit=warmer.unit, values={warmer.field: {"value": warmer.value + warmer.step, "unit": "K"}})
+    assert warmer.change == pytest.approx(solve(changed).streams["S-206"].mole_flow - found.value, rel=1e-5)
+
+
+def test_effects_on_a_column_count_whole_stages():
+    found = local_effects(example("butane_splitter"), "T-601.reboiler_duty", ["T-601"])
+    stages = next(effect for effect in found.effects if effect.field == "stages")
+    assert stages.step == 1.0
+    assert stages.change < 0.0  # one more saves heat
+    assert found.kind == "power"
+
+
+@pytest.mark.parametrize(("formula", "units", "says"), [
+    ("S-99.temperature", (), "S-99"),
+    ("S-07.temperature +", (), "is missing (at character 19)"),
+    ("S-07.temperature", ("Z-101",), "No value is typed there"),
+])  # fmt: skip
+def test_effects_that_cannot_be_asked_are_told(formula, units, says):
+    with pytest.raises(StudyError) as told:
+        local_effects(example("sandlark_bay"), formula, units)
+    assert says.lower() in str(told.value).lower()

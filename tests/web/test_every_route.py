@@ -18,6 +18,7 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/scaling"),
     ("post", "/api/variants/{variant_id}/conditions"),
     ("post", "/api/variants/{variant_id}/column-study"),
+    ("post", "/api/variants/{variant_id}/local-effects"),
     ("post", "/api/variants/{variant_id}/piece"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),

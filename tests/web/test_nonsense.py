@@ -15,9 +15,8 @@ REQUESTS = int(os.environ.get("WATTAXIS_NONSENSE", "2000"))
 SOAK = "WATTAXIS_REPORT" in os.environ
 ROLES = ("outsider", "guest", "reader", "editor", "owner")
 #: Passwords are slow on purpose; questions calculate, say how far they have come and can be stopped.
-QUESTIONS = (
-    "diagram|fit|generated-data|influence|assumption-influence|aim-proposals|compression|compare|estimate|conditions|column-study|study-answers"
-)
+QUESTIONS = "diagram|fit|generated-data|influence|assumption-influence|aim-proposals|compression|compare|estimate|conditions"
+QUESTIONS += "|column-study|study-answers|local-effects"
 SLOW = rf"/api/(session|password|second-factor|invitations/.*)|.*/({QUESTIONS})"
 
 

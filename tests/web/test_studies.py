@@ -80,6 +80,14 @@ def test_what_cannot_be_asked_is_a_sentence_and_only_the_last_answers_are_kept(a
     assert [head["id"] for head in olga.get("/study-answers").json()] == numbers[:0:-1]
 
 
+def test_what_matters_most_is_ranked_for_readers_too(as_):
+    found = as_("rita").post("/local-effects", {"formula": "S-08.mass_flow", "units": ["E-103", "F-101"]}).json()
+    changes = [abs(effect["change"]) for effect in found["effects"]]
+    assert changes == sorted(changes, reverse=True)
+    assert {effect["unit"] for effect in found["effects"]} == {"E-103", "F-101"}
+    assert "S-99" in as_("rita").post("/local-effects", {"formula": "S-99.mass_flow"}).json()["message"]
+
+
 def test_what_may_be_varied_is_listed(as_):
     found = {f"{g['unit']}.{g['field']}": g for g in as_("rita").get("/givens").json()}
     assert found["E-103.outlet_temperature"]["kind"] == "temperature"

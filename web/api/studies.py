@@ -105,6 +105,15 @@ def case_as_variant(request: HttpRequest, variant_id: int, answer_id: int, body:
     return Status(201, begun(add_variant(variant.project, name, to_data(changed), person(request), label)))
 
 
+@router.post("variants/{id:variant_id}/local-effects", response={200: schemas.LocalEffectsOut, 422: Message}, auth=reading)
+def effects(request: HttpRequest, variant_id: int, body: schemas.EffectsAsked) -> Any:
+    """How much a result moves with each typed value, of some units or of all."""
+    variant, _ = member(request, variant_id)
+    question = {"formula": body.formula, "units": body.units}
+    answer = solving.ask(variant.id, asker(request), body.token, document=latest(variant).document, effects=question)
+    return answer["effects"] if "effects" in answer else Status(422, {"message": answer["text"]})
+
+
 @router.get("variants/{id:variant_id}/givens", response=list[schemas.GivenOut], auth=reading)
 def givens(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     """Every single value that is typed and can be varied, unit by unit."""

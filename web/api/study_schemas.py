@@ -9,7 +9,7 @@ from ninja import Schema
 from pydantic import Field
 
 from wattaxis.quantities import Quantity
-from wattaxis.studies import Case, StudyColumn
+from wattaxis.studies import Case, Effect, StudyColumn
 
 
 class StudyAsked(Schema):
@@ -52,6 +52,24 @@ class StudyAnswerOut(StudyAnswerHead):
     """The same with its cases."""
 
     result: StudyResultOut
+
+
+class EffectsAsked(Schema):
+    """A formula over results, and the units whose values are moved; none: all."""
+
+    formula: str = Field(max_length=300)
+    units: list[Annotated[str, Field(max_length=24)]] = Field(default=[], max_length=2000)
+    token: Annotated[str, Field(max_length=40)] = ""
+
+
+class LocalEffectsOut(Schema):
+    """A result and what moves it, the largest effect first; SI."""
+
+    formula: str
+    kind: str | None
+    si: str
+    value: float
+    effects: list[Effect]
 
 
 class GivenOut(Schema):

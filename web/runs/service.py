@@ -233,7 +233,7 @@ class SolverService:
                 return {"text": "Many people are asking at present. Try again in a minute."}
             job = next(self._jobs)
             self._answers[job], self._askers[job] = answered, who.name
-            place = self._place(job, "study" in question)
+            place = self._place(job, bool({"study", "effects"} & question.keys()))
             solver = self._solvers[place]
             if token:
                 self._tokens[variant, token, who.name] = (job, solver)

@@ -155,7 +155,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         pair_influence,
         propose_free,
     )
-    from wattaxis.studies import Sensitivity
+    from wattaxis.studies import Sensitivity, local_effects
 
     try:
         if "documents" in request:
@@ -176,6 +176,9 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
             document = load_data(request["document"])
             study = next(study for study in document.studies if study.name == request["study"])
             return {"study": Sensitivity(document, study).run().to_data()}
+        if "effects" in request:
+            wanted = request["effects"]
+            return {"effects": local_effects(load_data(request["document"]), wanted["formula"], frozenset(wanted["units"])).to_data()}
         chemistry = Chemistry.model_validate(request["chemistry"])
         if "estimate" in request:
             return asdict(estimate_pairs(chemistry, alike=request["estimate"]))

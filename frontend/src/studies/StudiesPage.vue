@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, sentence, type Schemas } from '../api/client'
 import MessageLine from '../app/MessageLine.vue'
 import { usePlant } from '../stores/plant'
+import LocalEffects from './LocalEffects.vue'
 import StudyAnswer from './StudyAnswer.vue'
 import StudyEditor from './StudyEditor.vue'
 
@@ -15,6 +16,8 @@ const heads = shallowRef<Schemas['StudyAnswerHead'][]>([])
 const message = ref('')
 const studies = computed(() => plant.document?.studies ?? [])
 const chosen = computed(() => studies.value.find((s) => s.name === route.query.study) ?? studies.value[0])
+/** Not a study that is kept: what matters most is asked at once. */
+const effects = computed(() => route.query.effects !== undefined)
 const newest = (name: string) => heads.value.find((head) => head.name === name)
 function state(name: string): string {
   const head = newest(name)
@@ -51,8 +54,8 @@ async function add() {
           <button
             type="button"
             class="block w-full border-l-2 px-2 py-[5px] text-left hover:bg-wash"
-            :class="study.name === chosen?.name ? 'border-act font-semibold' : 'border-transparent'"
-            :aria-current="study.name === chosen?.name"
+            :class="study.name === chosen?.name && !effects ? 'border-act font-semibold' : 'border-transparent'"
+            :aria-current="study.name === chosen?.name && !effects"
             @click="choose(study.name)"
           >
             {{ study.name }}
@@ -64,9 +67,19 @@ async function add() {
         A study varies what is given and shows what comes of it. There is none yet.
       </p>
       <button v-if="plant.editable" type="button" class="btn" @click="add">New study</button>
+      <button
+        type="button"
+        class="mt-5 block w-full border-l-2 px-2 py-[5px] text-left hover:bg-wash"
+        :class="effects ? 'border-act font-semibold' : 'border-transparent'"
+        :aria-current="effects"
+        @click="router.replace({ query: { effects: '' } })"
+      >
+        What matters most
+      </button>
       <MessageLine class="mt-3" :text="message" />
     </nav>
-    <div v-if="chosen" :key="chosen.name" class="min-h-0 overflow-auto px-6 py-4">
+    <div v-if="effects" class="min-h-0 overflow-auto px-6 py-4"><LocalEffects /></div>
+    <div v-else-if="chosen" :key="chosen.name" class="min-h-0 overflow-auto px-6 py-4">
       <StudyEditor :study="chosen" @renamed="choose" />
       <StudyAnswer :study="chosen" :head="newest(chosen.name)" @answered="load" />
     </div>

@@ -5,6 +5,7 @@ import MessageLine from '../app/MessageLine.vue'
 import { typedText, unitText } from '../quantities/format'
 import QuantityField from '../quantities/QuantityField.vue'
 import { usePlant } from '../stores/plant'
+import { useOffered } from './offered'
 
 /** What a study varies and looks at; every change is an edit of the plant. */
 type Study = Schemas['Study']
@@ -22,14 +23,7 @@ const free = computed(() => {
   const taken = new Set(inputs.value.map(key))
   return givens.value.filter((g) => !taken.has(key(g)))
 })
-const offered = computed(() => [
-  ...Object.keys(plant.result?.streams ?? {}).flatMap((tag) =>
-    ['temperature', 'pressure', 'mass_flow', 'vapour_fraction'].map((what) => `${tag}.${what}`),
-  ),
-  ...Object.entries(plant.result?.units ?? {}).flatMap(([tag, unit]) =>
-    (unit.values ?? []).filter((v) => !v.component).map((v) => `${tag}.${v.key}`),
-  ),
-])
+const offered = useOffered()
 
 watch(
   () => [plant.variant?.id, plant.revision],

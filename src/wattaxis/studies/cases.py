@@ -16,7 +16,7 @@ from wattaxis.solving.aims import FreeGiven, given_of
 #: Cases of one study at most.
 MOST = 10_000
 #: Kinds of which there are whole numbers only.
-_WHOLE = ("count", "ordinal")
+WHOLE = ("count", "ordinal")
 #: Samples are the same whenever they are drawn.
 _SEED = 20_260_101
 
@@ -141,7 +141,7 @@ def _points(item: StudyInput, given: FreeGiven) -> NDArray[np.float64]:
     else:
         low, high = _bounds(item, given)
         found = np.geomspace(low, high, item.points) if item.spacing == "logarithmic" else _even(low, high, item.points, given)
-    if given.kind in _WHOLE:
+    if given.kind in WHOLE:
         rounded = np.round(found)
         found = rounded[np.sort(np.unique(rounded, return_index=True)[1])]
     return found
@@ -163,5 +163,5 @@ def _samples(study: Study, inputs: tuple[FreeGiven, ...]) -> NDArray[np.float64]
     for k, (item, given) in enumerate(zip(study.inputs, inputs, strict=True)):
         low, high = _bounds(item, given)
         spread = low * (high / low) ** unit[:, k] if item.spacing == "logarithmic" else low + (high - low) * unit[:, k]
-        found[:, k] = np.round(spread) if given.kind in _WHOLE else spread
+        found[:, k] = np.round(spread) if given.kind in WHOLE else spread
     return found

@@ -1200,6 +1200,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/local-effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Effects
+         * @description How much a result moves with each typed value, of some units or of all.
+         */
+        post: operations["api_studies_effects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/pairs": {
         parameters: {
             query?: never;
@@ -2779,6 +2799,53 @@ export interface components {
             edit: components["schemas"]["SetTitle"] | components["schemas"]["SetUnitSet"] | components["schemas"]["AddComponent"] | components["schemas"]["RemoveComponent"] | components["schemas"]["SetConstant"] | components["schemas"]["SetCurve"] | components["schemas"]["SetPrice"] | components["schemas"]["SetStandsFor"] | components["schemas"]["SetVapourPressure"] | components["schemas"]["SetModel"] | components["schemas"]["SetUnitModel"] | components["schemas"]["SetPair"] | components["schemas"]["SetPin"] | components["schemas"]["SetAim"] | components["schemas"]["SetStudy"] | components["schemas"]["SetData"] | components["schemas"]["SetFit"] | components["schemas"]["SetReactions"] | components["schemas"]["SetReaction"] | components["schemas"]["AddUnit"] | components["schemas"]["RemoveUnit"] | components["schemas"]["Connect"] | components["schemas"]["Disconnect"] | components["schemas"]["SetValues"] | components["schemas"]["SetRow"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["Flip"] | components["schemas"]["Turn"] | components["schemas"]["SetNote"] | components["schemas"]["SetArea"] | components["schemas"]["SetTable"] | components["schemas"]["SetShown"] | components["schemas"]["SetTear"] | components["schemas"]["SetUnits"] | components["schemas"]["PlacePiece"] | components["schemas"]["InsertInLine"] | components["schemas"]["TakeOut"] | components["schemas"]["SwapOutlets"] | components["schemas"]["Reverse"] | components["schemas"]["Renumber"] | components["schemas"]["ReplaceAll"] | components["schemas"]["Batch"];
         };
         /**
+         * Effect
+         * @description A typed value: its unit and path, title, kind and SI unit, what it is, by how much it is raised, and by how much the result rises with that.
+         *
+         *     ``change`` is None where the plant is not calculated with it, and ``problem`` says why.
+         */
+        Effect: {
+            /** Change */
+            change: number | null;
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem?: string;
+            /** Si */
+            si: string;
+            /** Step */
+            step: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * EffectsAsked
+         * @description A formula over results, and the units whose values are moved; none: all.
+         */
+        EffectsAsked: {
+            /** Formula */
+            formula: string;
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
+            /**
+             * Units
+             * @default []
+             */
+            units?: string[];
+        };
+        /**
          * End
          * @description One end of a stream: a port of a unit.
          */
@@ -3615,6 +3682,22 @@ export interface components {
             leaves: number;
             /** Name */
             name: string;
+        };
+        /**
+         * LocalEffectsOut
+         * @description A result and what moves it, the largest effect first; SI.
+         */
+        LocalEffectsOut: {
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Formula */
+            formula: string;
+            /** Kind */
+            kind: string | null;
+            /** Si */
+            si: string;
+            /** Value */
+            value: number;
         };
         /**
          * LoopResult
@@ -8080,6 +8163,41 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_studies_effects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EffectsAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LocalEffectsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
