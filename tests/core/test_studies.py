@@ -9,11 +9,15 @@ from plants import example, q
 
 from wattaxis import edit, load, solve
 from wattaxis.cli import main
+from wattaxis.exchange import study_rows
 from wattaxis.flowsheet import EditError, Study, dump
 from wattaxis.flowsheet.edits import apply, edit_from_json
-from wattaxis.quantities import Quantity
+from wattaxis.quantities import KINDS, Quantity, from_si, to_si
+from wattaxis.quantities.quantity import dimension_si
 from wattaxis.questions.scaling import scale_to_production
+from wattaxis.solving.aims import FreeGiven
 from wattaxis.studies import BLOCK, Sensitivity, StudyError, cases_of, local_effects
+from wattaxis.studies.cases import kind_of
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
 PRESSED = {"unit": "VL-101", "field": "outlet_pressure", "low": q("2 bar"), "high": q("8 bar"), "points": 3, "spacing": "logarithmic"}
@@ -141,6 +145,37 @@ def test_studies_are_edited_undone_renamed_and_scaled_with_their_plant():
     assert [str(item.low) for item in made.studies[0].inputs] == ["10 degC", "2 kmol/h"]
     with pytest.raises(EditError, match="not 'B'"):
         edit(plant, "set_study", name="B", study=study)
+
+
+@pytest.mark.parametrize(("low", "kind", "header"), [
+    ("100 kmol/h", "mole_flow", "F-601 Total flow, kmol/h"), ("6000 kg/h", "mass_flow", "F-601 Total flow, kg/h"),
+])  # fmt: skip
+def test_flows_are_shown_as_what_they_are(low, kind, header):
+    """A flow may be one of moles or of mass, whichever was typed."""
+    plant = edit(example("butane_splitter"), "set_values", unit="F-601", values={"flow": low})
+    varied = {"unit": "F-601", "field": "flow", "values": [q(low)]}
+    result = Sensitivity(plant, asked(varied, outputs=({"name": "Flow", "formula": "S-601.mass_flow"},))).run()
+    assert result.inputs[0].kind == kind
+    head, row = study_rows(plant, result)
+    assert head[1] == header
+    assert row[1] == pytest.approx(float(low.split()[0]))
+    effect = next(e for e in local_effects(plant, "S-601.mass_flow", ["F-601"]).effects if e.field == "flow")
+    assert effect.kind == kind
+    assert effect.change == pytest.approx(0.01 * result.cases[0].outputs[0])
+
+
+def test_every_kind_of_given_has_one_unit_to_be_shown_in():
+    """Over all kinds and all units that may be typed: back and forth, the value is the same."""
+    for key, kind in KINDS.items():
+        for unit in kind.units:
+            given = FreeGiven("U", "f", "F", key, dimension_si(Quantity(value=1.0, unit=unit), key), unit, 1.0, 0.0, 2.0)
+            told = kind_of(given)
+            if told is not None:
+                shown = KINDS[told].units[0]
+                si = to_si(Quantity(value=0.5, unit=unit), key)
+                assert to_si(Quantity(value=from_si(si, shown, difference=kind.difference), unit=shown), told) == pytest.approx(si, rel=1e-12)
+            else:
+                assert given.si in kind.si
 
 
 def test_the_command_line_prints_the_cases(tmp_path, capsys):

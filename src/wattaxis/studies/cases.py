@@ -70,6 +70,13 @@ def cases_of(document: Document, study: Study) -> Cases:
     return Cases(inputs, np.array(rows))
 
 
+def kind_of(given: FreeGiven) -> str | None:
+    """The kind of quantity by which its SI values are shown: a flow is one by moles or by mass. None where no kind has that SI unit alone."""
+    if len(KINDS[given.kind].si) == 1:
+        return given.kind
+    return next((name for name, kind in KINDS.items() if kind.si == (given.si,)), None)
+
+
 def plant_of_case(document: Document, study: Study, number: int) -> Document:
     """The plant of one case (from 0), its values in the units that were typed. Raises StudyError.
 

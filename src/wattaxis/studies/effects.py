@@ -16,7 +16,7 @@ from wattaxis.solving.aims import FreeGiven, given_of, with_givens
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.sequential import answered
-from wattaxis.studies.cases import WHOLE, StudyError
+from wattaxis.studies.cases import WHOLE, StudyError, kind_of
 
 #: Values that are tried at most.
 MOST = 300
@@ -26,7 +26,7 @@ _SHARE, _WARMER, _POINT = 0.01, 1.0, 0.01
 
 @dataclass(frozen=True)
 class Effect:
-    """A typed value: its unit and path, title, kind and SI unit, what it is, by how much it is raised, and by how much the result rises with that.
+    """A typed value: its unit and path, title, kind (None where none fits) and SI unit, what it is, by how much it is raised, and the result with it.
 
     ``change`` is None where the plant is not calculated with it, and ``problem`` says why.
     """
@@ -34,7 +34,7 @@ class Effect:
     unit: str
     field: str
     title: str
-    kind: str
+    kind: str | None
     si: str
     value: float
     step: float
@@ -115,7 +115,7 @@ def _step(given: FreeGiven) -> float:
 
 def _effect(document: Document, pin: Pin, given: FreeGiven, before: float, base: Memory) -> Effect:
     step, problem = _step(given), ""
-    told = (given.unit, given.field, given.title, given.kind, given.si, given.value, step)
+    told = (given.unit, given.field, given.title, kind_of(given), given.si, given.value, step)
     for sign in (1.0, -1.0):
         if not given.low <= given.value + sign * step <= given.high:
             continue

@@ -12,7 +12,7 @@ from wattaxis.solving.aims import with_givens
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.sequential import answered
-from wattaxis.studies.cases import StudyError, cases_of
+from wattaxis.studies.cases import StudyError, cases_of, kind_of
 
 #: Cases of a block: within it each begins where the one before ended; every block begins from the plant as it stands. So its answers are the same
 #: bits whoever calculates it, and whatever was calculated before.
@@ -101,7 +101,9 @@ class Sensitivity:
     @property
     def inputs(self) -> tuple[StudyColumn, ...]:
         """The inputs as columns."""
-        return tuple(StudyColumn(f"{given.unit} {given.title}", f"{given.unit}.{given.field}", given.kind, given.si) for given in self.cases.inputs)
+        return tuple(
+            StudyColumn(f"{given.unit} {given.title}", f"{given.unit}.{given.field}", kind_of(given), given.si) for given in self.cases.inputs
+        )
 
     def block(self, number: int) -> list[Case]:
         """The cases of a block (from 0): the same bits whenever it is calculated."""

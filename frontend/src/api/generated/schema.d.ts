@@ -2800,7 +2800,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description A typed value: its unit and path, title, kind and SI unit, what it is, by how much it is raised, and by how much the result rises with that.
+         * @description A typed value: its unit and path, title, kind (None where none fits) and SI unit, what it is, by how much it is raised, and the result with it.
          *
          *     ``change`` is None where the plant is not calculated with it, and ``problem`` says why.
          */
@@ -2810,7 +2810,7 @@ export interface components {
             /** Field */
             field: string;
             /** Kind */
-            kind: string;
+            kind: string | null;
             /**
              * Problem
              * @default
