@@ -96,3 +96,37 @@ def test_what_matters_most_is_ranked(page):
     widths = [bar.size["width"] for row in rows for bar in row.find_elements("css selector", "div")]
     assert widths == sorted(widths, reverse=True)
     assert widths[0] > 100
+
+
+def test_fields_may_be_typed_faster_than_the_server_answers(page):
+    page.sign_in()
+    page.click("//a[normalize-space()='Sandlark Bay']")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.click("//button[normalize-space()='New study']")
+    page.wait(lambda: Select(page.find("[name=vary]")).select_by_value("E-103 outlet_temperature") or True)
+    page.find("[name=points-0]")
+    page.slow(400)
+    try:
+        for field, text in (
+            ("From, E-103 Outlet temperature", "12 degC"),
+            ("To, E-103 Outlet temperature", "36 degC"),
+            ("Points, E-103 Outlet temperature", "5"),
+        ):
+            box = page.find(f"input[aria-label='{field}']")
+            box.send_keys(Keys.CONTROL + "a")
+            box.send_keys(text, Keys.TAB)
+        page.find("[name=look-at]").send_keys("E-103.duty", Keys.TAB)
+        read = "return fetch('/api/variants/' + location.pathname.match(/plant.(\\d+)/)[1]).then((r) => r.json()).then((v) => v.document.studies[0])"
+        page.wait(lambda: page.driver.execute_script(read)["outputs"])
+    finally:
+        page.slow(0)
+    (study,) = [page.driver.execute_script(read)]
+    assert study["inputs"][0]["low"] == {"value": 12, "unit": "degC"}
+    assert study["inputs"][0]["high"] == {"value": 36, "unit": "degC"}
+    assert study["inputs"][0]["points"] == 5
+    # A formula that cannot be read is refused, and what was typed stays.
+    page.find("[name=look-at]").send_keys("E-103.duty +", Keys.TAB)
+    page.text("is missing")
+    assert page.find("[name=look-at]").get_attribute("value") == "E-103.duty +"
+    page.undo_all()

@@ -35,46 +35,62 @@ watch(
   { immediate: true },
 )
 
-async function change(part: Partial<Study>): Promise<string> {
-  message.value = await plant.edit({
-    kind: 'set_study',
-    name: props.study.name,
-    study: { ...props.study, ...part } as never,
+/** The study as it stands on the page now, which may be newer than what is drawn. */
+const now = () => plant.document?.studies?.find((s) => s.name === props.study.name) ?? props.study
+/** Edits are made one after the other, each from what the one before left: two fields may be typed faster than the server answers. */
+let before: Promise<string> = Promise.resolve('')
+function change(make: (study: Study) => Partial<Study>): Promise<string> {
+  before = before.then(async () => {
+    const study = now()
+    const edit = { kind: 'set_study', name: study.name, study: { ...study, ...make(study) } as never } as const
+    return (message.value = await plant.edit(edit))
   })
-  return message.value
+  return before
 }
 async function rename(event: Event) {
-  const name = (event.target as HTMLInputElement).value.trim()
-  if (!name || name === props.study.name) return
-  const position = plant.document?.studies?.findIndex((s) => s.name === props.study.name) ?? 0
+  const field = event.target as HTMLInputElement
+  const name = field.value.trim()
+  const old = props.study.name
+  if (!name || name === old) return
+  if (plant.document?.studies?.some((s) => s.name === name)) {
+    message.value = `There is a study "${name}" already.`
+    return
+  }
+  await before
+  const position = plant.document?.studies?.findIndex((s) => s.name === old) ?? 0
   message.value = await plant.edit({
     kind: 'batch',
     edits: [
-      { kind: 'set_study', name: props.study.name },
-      { kind: 'set_study', name, study: { ...props.study, name } as never, position },
+      { kind: 'set_study', name: old },
+      { kind: 'set_study', name, study: { ...now(), name } as never, position },
     ],
-    label: `study ${props.study.name} is named ${name}`.slice(0, 120),
+    label: `study ${old} is named ${name}`.slice(0, 120),
   })
   if (!message.value) emit('renamed', name)
 }
 const changed = (at: number, part: Partial<Input>) =>
-  change({ inputs: inputs.value.map((input, k) => (k === at ? { ...input, ...part } : input)) })
+  change((study) => ({ inputs: study.inputs?.map((input, k) => (k === at ? { ...input, ...part } : input)) }))
 function vary(event: Event) {
   const picked = givens.value.find((g) => key(g) === (event.target as HTMLSelectElement).value)
   ;(event.target as HTMLSelectElement).value = ''
-  if (picked) void change({ inputs: [...inputs.value, { unit: picked.unit, field: picked.field } as Input] })
+  if (!picked) return
+  const input = { unit: picked.unit, field: picked.field } as Input
+  void change((study) => ({ inputs: [...(study.inputs ?? []), input] }))
 }
 const bound = (at: number, which: 'low' | 'high') => (quantity: Quantity | null) => changed(at, { [which]: quantity })
-function look(event: Event) {
+/** What is typed stays until it is taken. */
+async function look(event: Event) {
   const field = event.target as HTMLInputElement
   const formula = field.value.trim()
   if (!formula) return
-  field.value = ''
-  void change({ outputs: [...outputs.value, { name: formula.slice(0, 60), formula }] })
+  const refused = await change((study) => ({
+    outputs: [...(study.outputs ?? []), { name: formula.slice(0, 60), formula }],
+  }))
+  if (!refused && field.value.trim() === formula) field.value = ''
 }
 function named(at: number, event: Event) {
   const name = (event.target as HTMLInputElement).value.trim()
-  if (name) void change({ outputs: outputs.value.map((pin, k) => (k === at ? { ...pin, name } : pin)) })
+  if (name) void change((study) => ({ outputs: study.outputs?.map((pin, k) => (k === at ? { ...pin, name } : pin)) }))
 }
 /** Values one by one in the place of bounds: typed, or pasted from a spreadsheet. */
 const listed = (input: Input) => (input.values?.length ?? 0) > 0
@@ -105,7 +121,7 @@ async function list(at: number, event: Event) {
   }
   if (values.length) await changed(at, { values: values as Input['values'] })
 }
-const without = <T,>(list: T[], at: number) => list.filter((_, k) => k !== at)
+const without = <T,>(list: T[] | undefined, at: number) => list?.filter((_, k) => k !== at)
 const number = (event: Event) => Math.round(Number((event.target as HTMLInputElement).value))
 </script>
 
@@ -128,7 +144,7 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
           name="study-design"
           :value="study.design"
           :disabled="!plant.editable"
-          @change="change({ design: ($event.target as HTMLSelectElement).value as Study['design'] })"
+          @change="change(() => ({ design: ($event.target as HTMLSelectElement).value as Study['design'] }))"
         >
           <option value="grid">all combinations</option>
           <option value="one at a time">one at a time</option>
@@ -145,7 +161,7 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
           max="10000"
           :value="study.samples"
           :disabled="!plant.editable"
-          @change="change({ samples: number($event) })"
+          @change="change(() => ({ samples: number($event) }))"
         />
       </label>
       <button
@@ -229,7 +245,12 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
             </select>
           </td>
           <td class="text-right">
-            <button v-if="plant.editable" type="button" class="link" @click="change({ inputs: without(inputs, k) })">
+            <button
+              v-if="plant.editable"
+              type="button"
+              class="link"
+              @click="change((s) => ({ inputs: without(s.inputs, k) }))"
+            >
               Leave out
             </button>
           </td>
@@ -266,7 +287,12 @@ const number = (event: Event) => Math.round(Number((event.target as HTMLInputEle
           </td>
           <td class="font-mono text-[12px]">{{ pin.formula }}</td>
           <td class="w-[70px] text-right">
-            <button v-if="plant.editable" type="button" class="link" @click="change({ outputs: without(outputs, k) })">
+            <button
+              v-if="plant.editable"
+              type="button"
+              class="link"
+              @click="change((s) => ({ outputs: without(s.outputs, k) }))"
+            >
               Leave out
             </button>
           </td>
