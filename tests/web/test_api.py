@@ -286,7 +286,7 @@ def test_an_aim_is_proposed_made_and_met_over_http(as_, solvers):
 def test_two_variants_are_compared_by_those_who_may_read_both(as_, variant, people, solvers):
     from projects.service import branch, create_project
 
-    other = branch(variant, "Colder", people["olga"]).variant
+    other = branch(variant, "Colder", people["olga"])
     hidden = create_project("Elsewhere", people["nemo"], to_data(demo()))
     olga = as_("olga")
     address = f"/api/variants/{other.id}/edits"
