@@ -130,3 +130,20 @@ def test_other_questions_do_not_wait_for_a_study(settings):
         service.stop_question(7, Asker("person 1", 4), "long")
         asking.join()
     assert answers[0]["text"] == "Stopped."
+
+
+def test_whoever_is_removed_while_a_study_runs_gets_no_answer(as_, variant, monkeypatch):
+    from projects.models import Membership
+
+    egon = as_("egon")
+    egon.edit(1, "set_study", name="Cold", study=STUDY)
+    ask = service.ask
+
+    def and_out(*args, **question):
+        answer = ask(*args, **question)
+        Membership.objects.filter(user__username="egon").delete()
+        return answer
+
+    monkeypatch.setattr(service, "ask", and_out)
+    assert egon.post("/study-answers", {"name": "Cold"}).status_code == 404
+    assert not variant.study_answers.exists()
