@@ -137,7 +137,7 @@ def main() -> None:
     time.sleep(1.5)
     shot("column")
     driver.find_element(By.LINK_TEXT, "Studies").click()
-    driver.find_element(By.XPATH, "//button[starts-with(normalize-space(), 'Ask')]").click()
+    driver.find_element(By.XPATH, "//section[@aria-label='Answer']//button[starts-with(normalize-space(), 'Ask')]").click()
     driver.find_element(By.CSS_SELECTOR, "[data-test=study-cases]")
     time.sleep(1.5)
     shot("studies")

@@ -75,7 +75,8 @@ def test_two_inputs_become_lines_of_equal_value(page):
     page.click("//tr[contains(., 'Reactors on one feed')]//a")
     page.in_date()
     page.click("//nav//*[normalize-space()='Studies']")
-    page.click("//button[starts-with(normalize-space(), 'Ask')]")
+    page.find("[name=study-name]")  # the sheet has a button that begins alike
+    page.click("//section[@aria-label='Answer']//button[starts-with(normalize-space(), 'Ask')]")
     page.wait(lambda: len(cells(page)) == 39)
     Select(page.find("[name=drawn-as]")).select_by_visible_text("lines of equal value")
     page.click("(//section[@aria-label='Answer']//button[normalize-space()='Numbers'])[2]")

@@ -22,7 +22,7 @@ from wattaxis.exchange import study_csv
 from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.givens import typed_givens
-from wattaxis.studies import StudyError, StudyResult, plant_of_case, question_keys
+from wattaxis.studies import StudyResult, plant_of_case, question_keys
 
 router = Router()
 #: Answers of a study that are kept.
@@ -93,14 +93,13 @@ def case_as_variant(request: HttpRequest, variant_id: int, answer_id: int, body:
     """A variant that is the plant of one case, as it was when the study was asked."""
     variant, _ = member(request, variant_id, "editor")
     kept = _kept(variant, answer_id)
+    if body.case >= kept.cases:
+        return Status(422, {"message": f"The study has no case {body.case + 1}; it has {kept.cases}."})
     asked = revision_of(variant, kept.revision)
     assert asked is not None, "revisions are never deleted"
     plant = documents.plant(asked)
     study = next(study for study in plant.studies if study.name == kept.name)
-    try:
-        changed = plant_of_case(plant, study, body.case)
-    except StudyError as error:
-        return Status(422, {"message": str(error)})
+    changed = plant_of_case(plant, study, kept.answer["cases"][body.case]["inputs"])
     name = f"{variant.name}, {kept.name}, case {body.case + 1}"[:120]
     label = f"case {body.case + 1} of the study {kept.name} of {variant.name}, revision {kept.revision}"
     return Status(201, begun(add_variant(variant.project, name, to_data(changed), person(request), label)))

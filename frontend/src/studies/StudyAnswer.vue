@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, sentence, type Schemas } from '../api/client'
+import { api, sentence, type Diagram, type Schemas } from '../api/client'
 import MessageLine from '../app/MessageLine.vue'
 import Working from '../app/Working.vue'
 import DiagramChart from '../diagrams/DiagramChart.vue'
@@ -9,7 +9,7 @@ import { numberText, unitText } from '../quantities/format'
 import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useQuestion } from '../stores/question'
-import { diagramOf, type StudyColumn } from './answer'
+import { diagramsOf, type StudyColumn } from './answer'
 import { contoursOf, gridOf } from './contours'
 
 /** The newest answer to a study, as pictures and as a table; asked again with a click. */
@@ -34,18 +34,15 @@ const withUnit = (value: number, column: StudyColumn) => `${told(value, column)}
 /** Of a grid of two inputs the lines of equal value can be drawn. */
 const contoured = ref(false)
 const grid = computed(() => result.value !== null && gridOf(result.value) !== null)
-function drawn(k: number) {
+function drawn(k: number): Diagram[] {
   const column = result.value!.outputs[k]!
-  if (!grid.value || !contoured.value) return diagramOf(result.value!, k, withUnit)
+  if (!grid.value || !contoured.value) return diagramsOf(result.value!, k, withUnit)
   const shown = (value: number) => (column.kind ? catalogue.shown(value, column.kind, unit(column)) : value)
-  return contoursOf(result.value!, k, shown, (level) => `${numberText(level, 6)} ${unitText(unit(column))}`.trim())
+  const named = (level: number) => `${numberText(level, 6)} ${unitText(unit(column))}`.trim()
+  const lines = contoursOf(result.value!, k, shown, named)
+  return lines ? [lines] : []
 }
-const diagrams = computed(() =>
-  (result.value?.outputs ?? []).flatMap((_, k) => {
-    const one = drawn(k)
-    return one ? [one] : []
-  }),
-)
+const diagrams = computed(() => (result.value?.outputs ?? []).flatMap((_, k) => drawn(k)))
 const rows = computed(() =>
   (result.value?.cases ?? []).slice(0, MOST).map((one) => ({
     number: one.number + 1,

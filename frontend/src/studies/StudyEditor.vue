@@ -93,7 +93,7 @@ function named(at: number, event: Event) {
   if (name) void change((study) => ({ outputs: study.outputs?.map((pin, k) => (k === at ? { ...pin, name } : pin)) }))
 }
 /** Values one by one in the place of bounds: typed, or pasted from a spreadsheet. */
-const listed = (input: Input) => (input.values?.length ?? 0) > 0
+const listed = (input: Input) => props.study.design !== 'samples' && (input.values?.length ?? 0) > 0
 const valuesText = (input: Input) =>
   (input.values ?? []).map((v) => `${typedText(v.value)} ${unitText(v.unit ?? '')}`.trim()).join('; ')
 function steps(at: number, way: string) {

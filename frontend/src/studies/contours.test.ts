@@ -41,6 +41,11 @@ describe('lines of equal value', () => {
     expect(gridOf({ ...one, cases: one.cases.slice(1) })).toBeNull()
     expect(gridOf({ ...one, inputs: one.inputs.slice(1) })).toBeNull()
   })
+  it('do not hang on the order of the cases', () => {
+    const plain = study((x, y) => 3 * x + (y - 100))
+    const turned = { ...plain, cases: [...plain.cases].reverse() }
+    expect(contoursOf(turned, 0, (v) => v, String)).toEqual(contoursOf(plain, 0, (v) => v, String))
+  })
   it('have round numbers', () => {
     expect(levels(0.13, 0.91, 8)).toEqual([0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9])
     expect(levels(3, 3, 8)).toEqual([])

@@ -1,6 +1,6 @@
 import { contours } from 'd3-contour'
 import type { Diagram } from '../api/client'
-import type { StudyColumn, StudyResult } from './answer'
+import { axis, isGrid, valuesOf, type StudyResult } from './answer'
 
 /** Lines of a picture, about; a label stands on a line that is so long at least, in steps of the grid. */
 const LINES = 8
@@ -18,10 +18,9 @@ export function levels(low: number, high: number, many: number): number[] {
 }
 /** The places of a grid of two inputs, in order; null where the cases are no such grid. */
 export function gridOf(result: StudyResult): { x: number[]; y: number[] } | null {
-  if (result.inputs.length !== 2) return null
-  const [x, y] = [0, 1].map((k) => [...new Set(result.cases.map((one) => one.inputs[k]!))])
-  const whole = x!.length > 2 && y!.length > 2 && x!.length * y!.length === result.cases.length
-  return whole ? { x: x!, y: y! } : null
+  if (result.inputs.length !== 2 || !isGrid(result)) return null
+  const [x, y] = [valuesOf(result, 0), valuesOf(result, 1)]
+  return x.length > 2 && y.length > 2 ? { x, y } : null
 }
 
 /** Lines of equal value of an output over two inputs. `shown` gives it in the unit it is shown in, `named` a level with that. */
@@ -35,8 +34,8 @@ export function contoursOf(
   const column = result.outputs[output]
   if (!grid || !column) return null
   const [nx, ny] = [grid.x.length, grid.y.length]
-  // Cases run through the second input first; a map of values is read row by row along the first.
-  const at = (i: number, j: number) => result.cases[i * ny + j]?.outputs[output] ?? null
+  const there = new Map(result.cases.map((one) => [`${one.inputs[0]} ${one.inputs[1]}`, one.outputs[output] ?? null]))
+  const at = (i: number, j: number) => there.get(`${grid.x[i]} ${grid.y[j]}`) ?? null
   const values = Array.from({ length: nx * ny }, (_, k) => {
     const value = at(k % nx, Math.floor(k / nx))
     return value === null ? NaN : shown(value)
@@ -79,6 +78,5 @@ export function contoursOf(
   }
   const failed = result.cases.filter((one) => one.outputs[output] === null).map((one) => [...one.inputs])
   if (failed.length) curves.push({ name: 'no answer', role: 'points', points: failed, temperatures: [] })
-  const axis = (input: StudyColumn) => ({ title: input.name, kind: input.kind ?? 'number', log: false })
   return { title: column.name, axes: result.inputs.map(axis), curves, marks, notes: [] }
 }

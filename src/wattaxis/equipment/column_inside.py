@@ -109,21 +109,19 @@ def stage_height(packing: str) -> float:
     return round(18.0 * float(packing.split(", ")[-1].removesuffix(" mm")) / 1e3, 6)
 
 
-def packed_loss(
-    vapour: float, liquid: float, diameter: float, factor: float, viscosity: float, liquid_density: float, vapour_density: float
-) -> float:
+def packed_loss(vapour: float, liquid: float, diameter: float, factor: float, viscosity: float, vapour_density: float) -> float:
     """Loss of pressure (Pa/m) of a dumped packing of ``factor`` (1/m); ``vapour`` and ``liquid`` in m3/s, ``viscosity`` of the liquid Pa s.
 
     Robbins 1991 (Chem. Eng. Progress 87, no. 5, 87), made for packing factors of dry beds and pressures near that of the atmosphere; without liquid
     it is the dry loss.
 
-    >>> round(packed_loss(1.5, 0.003, 1.2, 66.0, 5e-4, 800.0, 2.0))
+    >>> round(packed_loss(1.5, 0.003, 1.2, 66.0, 5e-4, 2.0))
     157
     """
     area = math.pi / 4.0 * diameter**2
     flux = _POUNDS / area
     root = math.sqrt(factor * _FOOT / 20.0)
-    wet = liquid * liquid_density * flux * (62.4 * _POUND_PER_CUBIC_FOOT / liquid_density) * root * (1e3 * viscosity) ** 0.1
+    wet = liquid * 62.4 * _POUND_PER_CUBIC_FOOT * flux * root * (1e3 * viscosity) ** 0.1
     blown = vapour * vapour_density * flux * math.sqrt(0.075 * _POUND_PER_CUBIC_FOOT / vapour_density) * root
     dry: float = 7.4e-8 * blown**2 * 10.0 ** (2.7e-5 * wet)
     lost: float = _INCHES * (dry + 0.4 * (wet / 2e4) ** 0.1 * dry**4)

@@ -6,16 +6,14 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
 
-from wattaxis.flowsheet import Document, Pin
+from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.formula import Name, Node, parse_formula
-from wattaxis.flowsheet.givens import typed_givens
 from wattaxis.progress import reached
-from wattaxis.solving.aims import STEP, FreeGiven, given_of, with_givens
+from wattaxis.solving.aims import STEP, free_givens, with_givens
 from wattaxis.solving.checking import graph
 from wattaxis.solving.memory import Memory
-from wattaxis.solving.pins import evaluate_pin
+from wattaxis.solving.pins import evaluate_pin, pin_of
 from wattaxis.solving.results import SolveResult
 from wattaxis.solving.sequential import once
 
@@ -76,10 +74,7 @@ def propose_free(document: Document, formula: str, *, memory: Memory | None = No
     import networkx as nx
 
     result = calculate(document)
-    try:
-        probe = Pin(name="aim", formula=formula)
-    except ValidationError as error:
-        raise ValueError(error.errors()[0]["msg"].removeprefix("Value error, ") + ".") from error
+    probe = pin_of(formula)
     before = evaluate_pin(probe, document, result)
     if before.value is None:
         raise ValueError(before.problem or f"{formula} has no value now.")
@@ -93,13 +88,7 @@ def propose_free(document: Document, formula: str, *, memory: Memory | None = No
     # An aim that is changed keeps its own given on offer.
     taken = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active and aim.formula != formula}
     named = {(name.tag, name.what) for name in _names(parse_formula(formula))}
-    candidates = []
-    for tag in sorted(distance, key=lambda t: (distance[t], t)):
-        unit = document.unit(tag)
-        for typed in typed_givens(unit) if unit else ():
-            given = given_of(document, tag, typed.path)
-            if isinstance(given, FreeGiven) and not typed.known and (tag, typed.path) not in taken | named:
-                candidates.append(given)
+    candidates = free_givens(document, sorted(distance, key=lambda t: (distance[t], t)), taken | named)
     found = []
     for k, given in enumerate(candidates[:CANDIDATES]):
         reached(k / min(len(candidates), CANDIDATES))

@@ -7,14 +7,14 @@ where its residual changes sign, by Brent's (1973) method.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 
 from wattaxis.flowsheet import Aim, Document
-from wattaxis.flowsheet.givens import given_at, with_given
+from wattaxis.flowsheet.givens import given_at, typed_givens, with_given
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.quantities.quantity import dimension_si, linear
 from wattaxis.solving.memory import Memory, Met, Purpose
@@ -86,6 +86,18 @@ def given_of(document: Document, unit_tag: str, path: str, low: Quantity | None 
     if not ends[0] < ends[1]:
         return f"The lower bound of {given.title.lower()} of {unit_tag} must lie below the upper one."
     return FreeGiven(unit_tag, path, given.title, kind, dimension_si(typed, kind), typed.unit, value, ends[0], ends[1])
+
+
+def free_givens(document: Document, tags: Iterable[str], taken: Collection[tuple[str, str]]) -> list[FreeGiven]:
+    """What is typed for some units and can be moved, in their order; not what is known rather than chosen, nor what is ``taken`` (unit, path)."""
+    found = []
+    for tag in tags:
+        unit = document.unit(tag)
+        for typed in typed_givens(unit) if unit else ():
+            given = given_of(document, tag, typed.path)
+            if isinstance(given, FreeGiven) and not typed.known and (tag, typed.path) not in taken:
+                found.append(given)
+    return found
 
 
 def with_givens(document: Document, givens: Sequence[FreeGiven], values: np.ndarray) -> Document:

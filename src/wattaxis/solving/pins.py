@@ -6,6 +6,8 @@ import math
 import re
 from typing import TYPE_CHECKING, Any
 
+from pydantic import ValidationError
+
 from wattaxis.flowsheet import Document, Pin
 from wattaxis.flowsheet.formula import Call, Name, Node, Number, parse_formula
 from wattaxis.quantities import KINDS, Quantity, QuantityError, parse, to_si
@@ -48,6 +50,14 @@ _DIFFERENCE = {"temperature": "temperature_difference", "pressure": "pressure_di
 
 class _Unknown(Exception):
     """A value that does not exist; ``str()`` says why."""
+
+
+def pin_of(formula: str) -> Pin:
+    """A formula that was typed, to be evaluated. Raises ValueError with a sentence for one that cannot be read."""
+    try:
+        return Pin(name="asked", formula=formula)
+    except ValidationError as error:
+        raise ValueError(error.errors()[0]["msg"].removeprefix("Value error, ") + ".") from error
 
 
 def evaluate_pins(document: Document, result: SolveResult) -> list[PinResult]:

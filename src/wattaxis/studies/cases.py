@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
 
@@ -77,21 +78,19 @@ def kind_of(given: FreeGiven) -> str | None:
     return next((name for name, kind in KINDS.items() if kind.si == (given.si,)), None)
 
 
-def plant_of_case(document: Document, study: Study, number: int) -> Document:
-    """The plant of one case (from 0), its values in the units that were typed. Raises StudyError.
+def plant_of_case(document: Document, study: Study, values: Sequence[float]) -> Document:
+    """The plant with the values (SI) that the inputs of a study have in a case, in the units that were typed. Raises StudyError.
 
     >>> from importlib.resources import files
     >>> from wattaxis import load
     >>> plant = load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text())
-    >>> warm = StudyInput(unit="E-103", field="outlet_temperature", low={"value": 20, "unit": "degC"}, high={"value": 40, "unit": "degC"}, points=3)
-    >>> str(plant_of_case(plant, Study(name="Cold", inputs=(warm,)), 1).unit("E-103").spec.outlet_temperature)
+    >>> warm = StudyInput(unit="E-103", field="outlet_temperature")
+    >>> str(plant_of_case(plant, Study(name="Cold", inputs=(warm,)), [303.15]).unit("E-103").spec.outlet_temperature)
     '30 degC'
     """
-    cases = cases_of(document, study)
-    if not 0 <= number < len(cases.values):
-        raise StudyError(f"The study has no case {number + 1}; it has {len(cases.values)}.")
     changed = {unit.tag: unit for unit in document.units}
-    for given, value in zip(cases.inputs, cases.values[number], strict=True):
+    for item, value in zip(study.inputs, values, strict=True):
+        given = _given(document, item)
         typed = from_si(float(value), given.typed, difference=KINDS[given.kind].difference)
         changed[given.unit] = with_given(changed[given.unit], given.field, Quantity(value=float(f"{typed:.12g}"), unit=given.typed))
     return document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})

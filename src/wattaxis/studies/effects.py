@@ -7,14 +7,12 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
 
 from wattaxis.flowsheet import Document, Pin
-from wattaxis.flowsheet.givens import typed_givens
 from wattaxis.progress import reached
-from wattaxis.solving.aims import FreeGiven, given_of, with_givens
+from wattaxis.solving.aims import FreeGiven, free_givens, with_givens
 from wattaxis.solving.memory import Memory
-from wattaxis.solving.pins import evaluate_pin
+from wattaxis.solving.pins import evaluate_pin, pin_of
 from wattaxis.solving.sequential import answered
 from wattaxis.studies.cases import WHOLE, StudyError, kind_of
 
@@ -71,15 +69,16 @@ def local_effects(document: Document, formula: str, units: Collection[str] = ())
     [('outlet_temperature', True), ('pressure_change', False)]
     """
     try:
-        pin = Pin(name="result", formula=formula)
-    except ValidationError as error:
-        raise StudyError(error.errors()[0]["msg"].removeprefix("Value error, ") + ".") from error
+        pin = pin_of(formula)
+    except ValueError as error:
+        raise StudyError(str(error)) from error
     base = Memory()
     result, changed, _ = answered(document, base)
     now = evaluate_pin(pin, changed, result)
     if now.value is None:
         raise StudyError(now.problem)
-    givens = _tried(document, units)
+    found_by_aims = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active}
+    givens = free_givens(document, [unit.tag for unit in document.units if not units or unit.tag in units], found_by_aims)
     if not givens:
         raise StudyError("No value is typed there that could be moved.")
     if len(givens) > MOST:
@@ -90,17 +89,6 @@ def local_effects(document: Document, formula: str, units: Collection[str] = ())
         found.append(_effect(document, pin, given, now.value, base))
     found.sort(key=lambda effect: -abs(effect.change or 0.0))
     return LocalEffects(formula, now.kind, now.unit, now.value, tuple(found))
-
-
-def _tried(document: Document, units: Collection[str]) -> list[FreeGiven]:
-    taken = {(aim.free.unit, aim.free.field) for aim in document.aims if aim.active}
-    found = []
-    for unit in document.units:
-        for typed in typed_givens(unit) if not units or unit.tag in units else ():
-            given = given_of(document, unit.tag, typed.path)
-            if isinstance(given, FreeGiven) and not typed.known and (unit.tag, typed.path) not in taken:
-                found.append(given)
-    return found
 
 
 def _step(given: FreeGiven) -> float:

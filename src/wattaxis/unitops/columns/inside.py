@@ -138,8 +138,8 @@ def _packing(build: Built, loads: Loads, diameter: float, inside: str, height: f
     """What a packing of this ``height`` (m) per stage loses in pressure, and how high it is. Raises UnitFault."""
     if not height > 0.0:
         raise UnitFault("A packing has a height for each stage.", "Give one above 0, or none.", "stage_height")
-    flows = zip(loads.vapour, loads.liquid, loads.viscosity, loads.liquid_density, loads.vapour_density, strict=True)
-    loss = [height * packed_loss(float(v), float(q), diameter, PACKINGS[inside], float(mu), float(a), float(b)) for v, q, mu, a, b in flows]
+    flows = zip(loads.vapour, loads.liquid, loads.viscosity, loads.vapour_density, strict=True)
+    loss = [height * packed_loss(float(v), float(q), diameter, PACKINGS[inside], float(mu), float(rho)) for v, q, mu, rho in flows]
     columns = (column("packing_loss", "Pressure drop of the packing", "pressure_difference", _spread(build, loads, loss)),)
     values = (
         ResultValue("packing_height", "Height of the packing", "length", height * len(loads.on)),
