@@ -63,7 +63,7 @@ def _read(path: Path) -> Document | None:
 def _study(document: Document, name: str) -> int:
     """Print the cases of a study. 1 where some have no value, 2 where it cannot be asked."""
     from wattaxis.exchange import study_csv
-    from wattaxis.studies import Sensitivity, StudyError
+    from wattaxis.studies import StudyError, ask
 
     study = next((study for study in document.studies if study.name == name), None)
     if study is None:
@@ -71,7 +71,7 @@ def _study(document: Document, name: str) -> int:
         print(f"There is no study {name!r}; there is {there}.", file=sys.stderr)
         return 2
     try:
-        result = Sensitivity(document, study).run()
+        result = ask(document, study)
     except StudyError as error:
         print(error, file=sys.stderr)
         return 2

@@ -155,7 +155,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         pair_influence,
         propose_free,
     )
-    from wattaxis.studies import Sensitivity, local_effects
+    from wattaxis.studies import ask, local_effects
 
     try:
         if "documents" in request:
@@ -175,7 +175,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         if "study" in request:
             document = load_data(request["document"])
             study = next(study for study in document.studies if study.name == request["study"])
-            return {"study": Sensitivity(document, study).run().to_data()}
+            return {"study": ask(document, study).to_data()}
         if "effects" in request:
             wanted = request["effects"]
             return {"effects": local_effects(load_data(request["document"]), wanted["formula"], frozenset(wanted["units"])).to_data()}

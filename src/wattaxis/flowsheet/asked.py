@@ -49,25 +49,54 @@ class Aim(Pin):
     active: bool = True
 
 
-#: How the cases of a study are chosen: all combinations, each input alone, or samples that fill the space between the bounds.
-Design = Literal["grid", "one at a time", "samples"]
+#: How the cases of a study are chosen: all combinations, each input alone, samples that fill the space between the bounds, or pairs of samples that
+#: share values of one input each, which tell the indices of Sobol.
+Design = Literal["grid", "one at a time", "samples", "Sobol"]
 
 
 class StudyInput(Freed):
-    """A given that a study varies: ``points`` from ``low`` to ``high``, or ``values`` in their place."""
+    """A given that a study varies: ``points`` from ``low`` to ``high``, or ``values`` in their place.
+
+    In a search for the best, it is looked for between the bounds. What is uncertain is distributed: evenly or as a triangle over the typed value
+    between the bounds, or normally with 95 % of the values between them; by the logarithm where the spacing is logarithmic.
+    """
 
     low: Quantity | None = None
     high: Quantity | None = None
     points: int = Field(default=11, ge=2, le=1001)
     spacing: Literal["even", "logarithmic"] = "even"
     values: tuple[Quantity, ...] = Field(default=(), max_length=1001)
+    spread: Literal["even", "triangular", "normal"] = "even"
+
+
+class Objective(Pin):
+    """What is to be as small or as large as it can be: a formula over results."""
+
+    sense: Literal["least", "most"] = "least"
+
+
+class Limit(Pin):
+    """What a result must keep to: at least ``low``, at most ``high``, or exactly where both are the same. ``aside``: it is not heeded for now."""
+
+    low: Quantity | None = None
+    high: Quantity | None = None
+    aside: bool = False
 
 
 class Study(Part):
-    """A sensitivity study: what is varied and how, and the formulas over results that are looked at. ``samples``: how many of them are taken."""
+    """A question to the plant: how results move with values (``cases``), where an objective is best (``optimum``), or how far results are uncertain.
+
+    What is varied, how the cases are chosen, and formulas over results that are looked at. ``samples``: how many of them are taken. A search for the
+    best has one objective, or two for the trade-off between them at so many ``tradeoffs``, keeps to ``limits`` and begins at so many ``starts``.
+    """
 
     name: str = Field(min_length=1, max_length=60)
+    asks: Literal["cases", "optimum", "uncertainty"] = "cases"
     design: Design = "grid"
-    inputs: tuple[StudyInput, ...] = Field(default=(), max_length=4)
+    inputs: tuple[StudyInput, ...] = Field(default=(), max_length=10)
     samples: int = Field(default=100, ge=2, le=10_000)
     outputs: Annotated[tuple[Pin, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=40)
+    objectives: Annotated[tuple[Objective, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=2)
+    limits: Annotated[tuple[Limit, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=20)
+    starts: int = Field(default=1, ge=1, le=20)
+    tradeoffs: int = Field(default=11, ge=3, le=51)

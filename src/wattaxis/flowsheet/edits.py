@@ -323,8 +323,11 @@ def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:
 
 def _renamed_study(study: Study, old: str, new: str) -> Study:
     inputs = tuple(i.model_copy(update={"unit": new}) if i.unit == old else i for i in study.inputs)
-    outputs = tuple(pin.model_copy(update={"formula": renamed(pin.formula, old, new)}) for pin in study.outputs)
-    return study.model_copy(update={"inputs": inputs, "outputs": outputs})
+    formulas = {
+        part: tuple(pin.model_copy(update={"formula": renamed(pin.formula, old, new)}) for pin in getattr(study, part))
+        for part in ("outputs", "objectives", "limits")
+    }
+    return study.model_copy(update={"inputs": inputs, **formulas})
 
 
 def _move(document: Document, edit: Move) -> tuple[Document, Any, str]:

@@ -100,7 +100,7 @@ def free_givens(document: Document, tags: Iterable[str], taken: Collection[tuple
     return found
 
 
-def with_givens(document: Document, givens: Sequence[FreeGiven], values: np.ndarray) -> Document:
+def with_givens(document: Document, givens: Sequence[FreeGiven], values: Sequence[float] | np.ndarray) -> Document:
     """The document with other values (SI) of some givens."""
     changed = {unit.tag: unit for unit in document.units}
     for given, value in zip(givens, values, strict=True):
@@ -108,12 +108,16 @@ def with_givens(document: Document, givens: Sequence[FreeGiven], values: np.ndar
     return document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})
 
 
-def _target(aim: Aim, kind: str | None) -> float:
-    """The target in SI. Raises QuantityError."""
+def in_si(quantity: Quantity, kind: str | None) -> float:
+    """A quantity in SI as one of a kind, or of none that has a name. Raises QuantityError."""
     if kind is not None:
-        return to_si(aim.target, kind)
-    factor, offset = linear(aim.target.unit)
-    return aim.target.value * factor + offset
+        return to_si(quantity, kind)
+    factor, offset = linear(quantity.unit)
+    return quantity.value * factor + offset
+
+
+def _target(aim: Aim, kind: str | None) -> float:
+    return in_si(aim.target, kind)
 
 
 class _Search:
@@ -285,8 +289,11 @@ class _Search:
                 return
 
 
-def meet_aims(document: Document, calculate: Calculate, memory: Memory) -> tuple[SolveResult, Document]:
-    """Calculate a document so that its active aims are met: the result, which says what became of each, and the document with the values found."""
+def meet_aims(document: Document, calculate: Calculate, memory: Memory, purpose: Purpose = "answer") -> tuple[SolveResult, Document]:
+    """Calculate a document so that its active aims are met: the result, which says what became of each, and the document with the values found.
+
+    ``purpose`` is that of the last calculation, with those values.
+    """
     told: dict[str, AimResult] = {}
     findings: list[Finding] = []
     pursued: list[tuple[Aim, FreeGiven]] = []
@@ -310,12 +317,12 @@ def meet_aims(document: Document, calculate: Calculate, memory: Memory) -> tuple
         _find(search, memory)
         if search.best is not None:
             changed = with_givens(document, search.givens, search.best[1])
-        result, _ = calculate(changed, "answer")  # for the most part from the memory
+        result, _ = calculate(changed, purpose)  # for the most part from the memory
         for outcome, finding in _outcomes(search, changed, result):
             told[outcome.name] = outcome
             findings += [finding] if finding else []
     else:
-        result, _ = calculate(document, "answer")
+        result, _ = calculate(document, purpose)
     for aim in document.aims:
         pin = evaluate_pin(aim, changed, result)
         if told[aim.name].value is None and pin.value is not None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
@@ -135,11 +135,16 @@ class Calculator:
         """The property model in which a stream leaves its source."""
         return next(self.model_of(self.units[s.source.unit]) for s in self.document.streams if s.tag == name)
 
-    def holds_pressure(self, tag: str) -> bool:
-        """Whether the pressure of everything that leaves a unit is given there, and not as a change."""
+    def pressure_ways(self, tag: str) -> Iterator[tuple[str, str]]:
+        """Streams that enter and leave a unit on one side of it, where the pressure that leaves is not given and so may hang on what enters."""
         unit = self.units[tag]
-        sides = [side.setting for side in unit.operation.pressures if side.setting]
-        return bool(sides) and all(any(getattr(unit.spec, key) is not None for key in setting) for setting in sides)
+        for port, entering, _ in self.inlets[tag]:
+            side = unit.operation.pressure_side(port)
+            if any(getattr(unit.spec, key) is not None for key in side.setting):
+                continue
+            for stream in self.document.streams:
+                if stream.source.unit == tag and unit.operation.pressure_side(stream.source.port) == side:
+                    yield entering, stream.tag
 
     def inside(self, tags: Collection[str]) -> set[str]:
         """The streams that both leave and enter one of the units ``tags``."""

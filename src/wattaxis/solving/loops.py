@@ -3,7 +3,9 @@
 Unknowns of a tear stream are its component flows, pressure and molar enthalpy; of a heat or shaft stream its power.
 Anderson (1965) in the form of Walker, Ni (2011): differences of
 past passes, those of the last time the loop was closed among them, stand for the slopes of the loop. Flows never fall below a tenth of what the loop
-returned. Where that is slow, a difference is taken in every unknown, which makes the next step one of Newton's.
+returned. Where that is slow, a difference is taken in every unknown, which makes the next step one of Newton's; from then on the slopes are a matrix,
+bettered by every pass (Broyden 1965) and kept for the next time the loop is closed. A search for what meets aims, or for the best, takes that matrix
+at once: it closes the loop many times.
 """
 
 from __future__ import annotations
@@ -21,7 +23,7 @@ from wattaxis.properties.layout import R
 from wattaxis.solving.accumulation import no_way_out, purge_finding, trapped
 from wattaxis.solving.bracket import bracketed, single_unknown
 from wattaxis.solving.calculator import Calculator, failed
-from wattaxis.solving.memory import Closure, Memory
+from wattaxis.solving.memory import Closure, Memory, Purpose
 from wattaxis.solving.plan import Group
 from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState
@@ -32,6 +34,8 @@ MOST, CLOSED, ACCEPTED = 200, 2e-11, 2e-9
 WINDOW, REMEMBERED, WORTH = 10, 30, 1e-8
 #: Passes before Newton is tried, at most and at least, and the most unknowns that it is tried with.
 PATIENCE, SOONEST, NEWTON_SIZE = 25, 10, 90
+#: By how much an unknown is moved for a difference, and the change at which a loop is near enough to its closing for that.
+DIFFERENCE, NEAR = 1e-5, 0.1
 #: A recycle of so many times the feed of its loop is an accumulation.
 RUNAWAY = 1e5
 #: J/mol by which a closed circuit is warmed, and share by which more is sent round, to see whether it minds; how little counts as not at all.
@@ -101,19 +105,14 @@ class _Pass:
 
     @cached_property
     def free_pressure(self) -> bool:
-        """Whether the pressure of the loop hangs on itself: on some way round no unit has a pressure given.
+        """Whether the pressure of the loop hangs on itself: on some way round, side by side, no unit has a pressure given.
 
         Any pressure below that of the feeds would then close it, and which one is found may not depend on what was calculated before.
         """
         import networkx as nx
 
-        held = {tag for tag in self.group.units if self.calculator.holds_pressure(tag)}
         rest = nx.DiGraph(
-            [
-                (s.source.unit, s.target.unit)
-                for s in self.calculator.document.streams
-                if self.calculator.kinds[s.tag] == "material" and {s.source.unit, s.target.unit} <= set(self.group.units) - held
-            ]
+            way for tag in self.group.units for way in self.calculator.pressure_ways(tag) if all(self.calculator.kinds[s] == "material" for s in way)
         )
         return not nx.is_directed_acyclic_graph(rest)
 
@@ -230,10 +229,16 @@ class _Pass:
 
 
 def close_loop(
-    calculator: Calculator, group: Group, outside: Mapping[str, Carried], memory: Memory, hint: Closure | None, goes_on: Callable[[], bool]
+    calculator: Calculator,
+    group: Group,
+    outside: Mapping[str, Carried],
+    memory: Memory,
+    hint: Closure | None,
+    goes_on: Callable[[], bool],
+    purpose: Purpose = "answer",
 ) -> tuple[Loop, Closure | None]:
     """Find the tear streams of a loop. ``outside`` holds the streams that enter it; ``memory`` the hints of its units, ``hint`` may be how it was
-    closed before.
+    closed before; in a "search" it will be closed again and again.
 
     Returns the loop with its tear streams, or with findings that say why it does not close; and the hint for the next time. Stops early, with no
     finding, when ``goes_on`` returns False.
@@ -253,7 +258,8 @@ def close_loop(
     x = hint.unknowns if hint is not None else _start(passes)
     if hint is not None and passes.free_pressure and hint.key != key:
         x = _pressures_anew(passes, x)
-    slopes = _Slopes(hint.slopes if hint is not None else ())
+    slopes = _Slopes(hint.slopes, hint.matrix) if hint is not None else _Slopes()
+    often = purpose == "search" and hint is not None and x.size <= NEWTON_SIZE
     # Differences take a pass for every unknown: the more there are, the longer mixing is given.
     patience = min(max(x.size // 2, SOONEST), PATIENCE)
     best: tuple[float, np.ndarray] | None = None
@@ -286,13 +292,16 @@ def close_loop(
             slopes.forget()
         if best is None or error < best[0]:
             best, repeated, returned = (error, x), 0, g
+        if often and slopes.matrix is None and error < NEAR:
+            slopes.take(_differences(passes, x, g, scale), DIFFERENCE * scale)
+            often = False
         if error < CLOSED:
             break
         culprit = _accumulation(passes, g, len(loop.history))
         if culprit is not None:
             loop.findings.append(culprit)
             return loop, None
-        slopes.learn(x, g)
+        slopes.learn(x, g, scale)
         seen.append((x, g))
         place = single_unknown(seen, scale) if len(loop.history) == PATIENCE // 2 and error > FAR else None
         closed = None if place is None else bracketed(passes, seen, place, float(scale[place]))
@@ -300,16 +309,18 @@ def close_loop(
             x, slopes, loop.method = closed, _Slopes(), "bracketing"
             continue
         if len(loop.history) % patience == 0 and x.size <= NEWTON_SIZE and error > 1e-9:
-            slopes = _Slopes(_differences(passes, x, g, scale))
+            slopes = _Slopes()
+            slopes.take(_differences(passes, x, g, scale), DIFFERENCE * scale)
             loop.method = "Newton"
-        if len(slopes.pairs) < 2:
+        if slopes.matrix is None and len(slopes.pairs) < 2:
             x = g
             loop.method = loop.method or "substitution"
         else:
-            x = _bounded(passes, g, slopes.mixed(x, g, scale))
-            loop.method = "Anderson" if loop.method in ("", "substitution") else loop.method
+            by = "Broyden" if slopes.matrix is not None else "Anderson"
+            loop.method = by if loop.method in ("", "substitution", "Anderson", "Broyden") else loop.method
+            x = _bounded(passes, g, slopes.step(x, g, scale))
     loop, found = _finished(loop, passes, best)
-    return loop, None if found is None else Closure(found, slopes.worth_keeping(passes.scale(found)), key)
+    return loop, None if found is None else Closure(found, slopes.worth_keeping(passes.scale(found)), key, slopes.matrix)
 
 
 def _pressures_anew(passes: _Pass, x: np.ndarray) -> np.ndarray:
@@ -326,25 +337,52 @@ def _pressures_anew(passes: _Pass, x: np.ndarray) -> np.ndarray:
 
 
 class _Slopes:
-    """What passes told of the slopes of a loop: pairs of how the residual and what came back changed from one pass to the next."""
+    """What passes told of the slopes of a loop: pairs of how the residual and what came back changed from one pass to the next, or the whole matrix.
 
-    def __init__(self, inherited: Sequence[tuple[np.ndarray, np.ndarray]] = ()) -> None:
+    ``matrix`` is d returned / d sent out, None until a difference was taken in every unknown.
+    """
+
+    def __init__(self, inherited: Sequence[tuple[np.ndarray, np.ndarray]] = (), matrix: np.ndarray | None = None) -> None:
         self.pairs = list(inherited)
         self.inherited = len(self.pairs)
+        self.matrix = matrix
         self.last: tuple[np.ndarray, np.ndarray] | None = None
 
-    def learn(self, x: np.ndarray, g: np.ndarray) -> None:
+    def take(self, differences: Sequence[tuple[np.ndarray, np.ndarray]], moved: np.ndarray) -> None:
+        """Take in differences in the unknowns, each ``moved`` by so much; some may be missing."""
+        if len(differences) == len(moved):
+            self.matrix = np.array([returned for _, returned in differences]).T / moved
+        else:
+            self.pairs, self.inherited = list(differences), 0
+
+    def learn(self, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> None:
         """Take in a pass from x to g."""
         if self.last is not None:
             moved = g - self.last[1]
             self.pairs.append((moved - (x - self.last[0]), moved))
+            step = (x - self.last[0]) / scale
+            if self.matrix is not None and float(np.abs(step).max()) > WORTH:
+                told = (moved - self.matrix @ (x - self.last[0])) / scale
+                self.matrix = self.matrix + np.outer(told * scale, step / scale) / float(step @ step)
             lost = max(len(self.pairs) - max(REMEMBERED, x.size), 0)
             self.pairs, self.inherited = self.pairs[lost:], max(self.inherited - lost, 0)
         self.last = (x, g)
 
     def forget(self) -> None:
         """Leave out what earlier closures told: the loop is another now."""
+        self.matrix = None
         self.pairs, self.inherited = self.pairs[self.inherited :], 0
+
+    def step(self, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> np.ndarray:
+        """Where the loop would close, by Newton's step with the matrix, by Anderson's mixing without."""
+        if self.matrix is not None:
+            try:
+                move = np.linalg.solve(np.eye(x.size) - self.matrix * scale / scale[:, None], (g - x) / scale)
+            except np.linalg.LinAlgError:
+                self.matrix = None
+            else:
+                return np.asarray(x + scale * move)
+        return self.mixed(x, g, scale) if self.pairs else g
 
     def mixed(self, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> np.ndarray:
         """Anderson's mixing: what comes back where the combined residual is least."""
@@ -461,7 +499,7 @@ def _differences(passes: _Pass, x: np.ndarray, g: np.ndarray, scale: np.ndarray)
     found, near = [], dict(passes.results)
     for j in range(x.size):
         moved = x.copy()
-        moved[j] += 1e-5 * scale[j]
+        moved[j] += DIFFERENCE * scale[j]
         shifted = passes(moved, near)
         if shifted is not None:
             found.append((shifted - g - (moved - x), shifted - g))

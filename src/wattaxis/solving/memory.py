@@ -17,12 +17,16 @@ from wattaxis.unitops.base import EnergyState
 
 @dataclass(frozen=True)
 class Closure:
-    """How a loop was closed: its unknowns, and how its residual and what came back changed together from pass to pass."""
+    """How a loop was closed: its unknowns, and how its residual and what came back changed together from pass to pass.
+
+    ``matrix`` is d returned / d sent out, where a difference was taken in every unknown.
+    """
 
     unknowns: np.ndarray
     slopes: tuple[tuple[np.ndarray, np.ndarray], ...]
     #: Hash of what the loop was closed for: the givens of its units and what enters it.
     key: bytes = b""
+    matrix: np.ndarray | None = None
 
 
 @dataclass(frozen=True)

@@ -54,19 +54,24 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
     return result
 
 
-def answered(document: Document, memory: Memory, progress: Progress | None = None) -> tuple[SolveResult, Document, dict[str, Carried]]:
-    """As :func:`solve`, without pins, transport properties and what is to be said of the chemistry; the document as aims made it, and streams."""
+def answered(
+    document: Document, memory: Memory, progress: Progress | None = None, purpose: Purpose = "answer"
+) -> tuple[SolveResult, Document, dict[str, Carried]]:
+    """As :func:`solve`, without pins, transport properties and what is to be said of the chemistry; the document as aims made it, and streams.
+
+    In a "search" for the best, units begin at what they were before, as they do for aims.
+    """
     states: dict[str, Carried] = {}
 
-    def calculate(changed: Document, purpose: Purpose = "answer") -> tuple[SolveResult, bool]:
+    def calculate(changed: Document, purpose: Purpose) -> tuple[SolveResult, bool]:
         result, whole, found = once(changed, memory, progress, purpose)
         states.update(found)
         return result, whole
 
     if document.aims:
-        result, document = meet_aims(document, calculate, memory)
+        result, document = meet_aims(document, calculate, memory, purpose)
     else:
-        result, _ = calculate(document)
+        result, _ = calculate(document, purpose)
     return result, document, states
 
 
@@ -133,7 +138,7 @@ class _Run:
         outside = {name: self.streams[name] for name in sorted(entering)}
         key = "|".join(group.tears) + "||" + "|".join(c.id for c in self.calculator.model.components)
         hint = self.memory.loops.get(key)
-        loop, solution = close_loop(self.calculator, group, outside, self.memory, hint, lambda: self._goes_on(group.units[0]))
+        loop, solution = close_loop(self.calculator, group, outside, self.memory, hint, lambda: self._goes_on(group.units[0]), self.purpose)
         self.result.loops.append(LoopResult(group.units, group.tears, loop.closed and solution is not None, loop.history, loop.slowest, loop.method))
         if loop.findings:
             self.result.findings += loop.findings

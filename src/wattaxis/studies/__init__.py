@@ -1,20 +1,32 @@
 """Studies: a plant asked the other way round."""
 
+from wattaxis.studies.asking import Asked, ask
 from wattaxis.studies.cases import Cases, StudyError, cases_of, plant_of_case
 from wattaxis.studies.effects import Effect, LocalEffects, local_effects
+from wattaxis.studies.optimum import Optimisation
 from wattaxis.studies.record import question_keys
-from wattaxis.studies.sensitivity import BLOCK, Case, Sensitivity, StudyColumn, StudyResult
+from wattaxis.studies.result import Binding, LimitState, Optimum, Share, Spread, StudyResult
+from wattaxis.studies.sensitivity import BLOCK, Sensitivity
+from wattaxis.studies.stand import Case, StudyColumn
 
 __all__ = [
     "BLOCK",
+    "Asked",
+    "Binding",
     "Case",
     "Cases",
     "Effect",
+    "LimitState",
     "LocalEffects",
+    "Optimisation",
+    "Optimum",
     "Sensitivity",
+    "Share",
+    "Spread",
     "StudyColumn",
     "StudyError",
     "StudyResult",
+    "ask",
     "cases_of",
     "local_effects",
     "plant_of_case",
