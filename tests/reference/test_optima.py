@@ -109,7 +109,15 @@ def two_stages():
     return plant(
         [("argon", "7440-37-1")],
         {
-            "F-1": ("feed", {"composition": {"basis": "mole_fraction", "values": {"argon": q("1")}}, "temperature": q("300 K"), "pressure": q("1 bar"), "flow": q("100 kmol/h")}),
+            "F-1": (
+                "feed",
+                {
+                    "composition": {"basis": "mole_fraction", "values": {"argon": q("1")}},
+                    "temperature": q("300 K"),
+                    "pressure": q("1 bar"),
+                    "flow": q("100 kmol/h"),
+                },
+            ),
             "K-1": ("compressor", {"outlet_pressure": q("3 bar"), "efficiency": q("100 %")}),
             "E-1": ("cooler", {"outlet_temperature": q("300 K")}),
             "K-2": ("compressor", {"outlet_pressure": q("16 bar"), "efficiency": q("100 %")}),

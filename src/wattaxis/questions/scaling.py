@@ -147,7 +147,7 @@ def _aim(document: Document, aim: Aim, factor: float, changes: list[Scaled]) -> 
 
 
 def _study(document: Document, study: Study, factor: float) -> Iterator[dict[str, Any]]:
-    """The bounds between which a study varies what is scaled."""
+    """The bounds between which a study varies what is scaled, and limits of flows."""
     inputs = []
     for item in study.inputs:
         unit = document.unit(item.unit)
@@ -157,7 +157,11 @@ def _study(document: Document, study: Study, factor: float) -> Iterator[dict[str
             continue
         bounds = {name: None if bound is None else _times(bound, factor) for name, bound in (("low", item.low), ("high", item.high))}
         inputs.append(item.model_copy(update={**bounds, "values": tuple(_times(value, factor) for value in item.values)}))
-    if (changed := study.model_copy(update={"inputs": tuple(inputs)})) != study:
+    limits = []
+    for limit in study.limits:
+        ends = {name: _times(end, factor) for name, end in (("low", limit.low), ("high", limit.high)) if end is not None and _of_flow(end)}
+        limits.append(limit.model_copy(update=ends))
+    if (changed := study.model_copy(update={"inputs": tuple(inputs), "limits": tuple(limits)})) != study:
         yield {"kind": "set_study", "name": study.name, "study": changed.model_dump(mode="json", exclude_none=True)}
 
 

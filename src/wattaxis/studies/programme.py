@@ -143,7 +143,7 @@ class Programme:
         self.sized(start)
         path = [start]
         x = self._finished(start, path)
-        if self._left(x) > KEPT:
+        if self._left(x) > KEPT and self.size:
             # No way within the limits was met on the way down: first to a point that keeps them.
             inside = self.within_limits(start)
             path.append(inside)
@@ -156,7 +156,7 @@ class Programme:
 
     def _finished(self, start: Array, path: list[Array]) -> Array:
         x = start
-        for central, ends in ((False, ROUGH), (True, FINE)):
+        for central, ends in ((False, ROUGH), (True, FINE)) if self.size else ():
             x = self._descended(x, central, ends, path)
         return x
 

@@ -28,9 +28,7 @@ def spreads(study: Study, cases: Sequence[Case]) -> tuple[tuple[Spread | None, .
     outputs = np.array([case.outputs for case in cases], float)  # None becomes nan
     found = tuple(_spread(inputs, outputs[:, k], study) for k in range(outputs.shape[1]))
     failed = int(np.isnan(outputs).any(axis=1).sum())
-    remarks = (
-        [f"{failed} of {len(cases)} cases have no answer, and no distribution counts them: it is one of what can be calculated."] if failed else []
-    )
+    remarks = [f"{failed} of {len(cases)} cases have no answer and are left out: the rest is what can be calculated."] if failed else []
     if study.design == "Sobol" and any(spread is not None and spread.shares for spread in found):
         doubts = [share.total_doubt for spread in found if spread is not None for share in spread.shares]
         if max(doubts) > 0.1:
