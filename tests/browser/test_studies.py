@@ -37,7 +37,7 @@ def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
     typed(page, "To, E-103 Outlet temperature", "40")
     typed(page, "Points, E-103 Outlet temperature", "4")
     before = page.revision()
-    page.find("[name=look-at]").send_keys("E-103.duty", Keys.TAB)
+    page.find("[name=add-outputs]").send_keys("E-103.duty", Keys.TAB)
     page.wait(lambda: page.revision() > before)
     page.click("//button[normalize-space()='Ask']")
     page.wait(lambda: len(cells(page)) == 4)
@@ -117,7 +117,7 @@ def test_fields_may_be_typed_faster_than_the_server_answers(page):
             box = page.find(f"input[aria-label='{field}']")
             box.send_keys(Keys.CONTROL + "a")
             box.send_keys(text, Keys.TAB)
-        page.find("[name=look-at]").send_keys("E-103.duty", Keys.TAB)
+        page.find("[name=add-outputs]").send_keys("E-103.duty", Keys.TAB)
         read = "return fetch('/api/variants/' + location.pathname.match(/plant.(\\d+)/)[1]).then((r) => r.json()).then((v) => v.document.studies[0])"
         page.wait(lambda: page.driver.execute_script(read)["outputs"])
     finally:
@@ -127,7 +127,7 @@ def test_fields_may_be_typed_faster_than_the_server_answers(page):
     assert study["inputs"][0]["high"] == {"value": 36, "unit": "degC"}
     assert study["inputs"][0]["points"] == 5
     # A formula that cannot be read is refused, and what was typed stays.
-    page.find("[name=look-at]").send_keys("E-103.duty +", Keys.TAB)
+    page.find("[name=add-outputs]").send_keys("E-103.duty +", Keys.TAB)
     page.text("is missing")
-    assert page.find("[name=look-at]").get_attribute("value") == "E-103.duty +"
+    assert page.find("[name=add-outputs]").get_attribute("value") == "E-103.duty +"
     page.undo_all()

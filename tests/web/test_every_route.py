@@ -19,6 +19,7 @@ READERS_MAY = {
     ("post", "/api/variants/{variant_id}/conditions"),
     ("post", "/api/variants/{variant_id}/column-study"),
     ("post", "/api/variants/{variant_id}/local-effects"),
+    ("post", "/api/variants/{variant_id}/formulas"),
     ("post", "/api/variants/{variant_id}/piece"),
     ("post", "/api/projects/{project_id}/copy"),
     ("delete", "/api/projects/{project_id}/members/{username}"),
@@ -47,7 +48,7 @@ def ask(client, variant, method, path):
     wanted = {"pressure": (20, "bar"), "limit": (140, "degC"), "cooled_to": (35, "degC")}
     body |= {"stream": "S-07", **{key: {"value": value, "unit": unit} for key, (value, unit) in wanted.items()}}
     body |= {"amount": {"value": 40, "unit": "t"}, "days": 330}
-    body |= {"formula": "S-07.temperature", "tokens": ["x"], "cells": []}
+    body |= {"formula": "S-07.temperature", "formulas": ["S-07.temperature"], "tokens": ["x"], "cells": []}
     body["data"] = {"name": "x", "kind": "vapour pressure", "components": ["a"], "columns": [{"key": "T", "unit": "K"}, {"key": "P", "unit": "Pa"}]}
     body |= {"units": ["V-101"], "conditions": [{}]}
     body |= {"unit": "T-101", "case": 0}

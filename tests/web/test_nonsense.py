@@ -16,7 +16,7 @@ SOAK = "WATTAXIS_REPORT" in os.environ
 ROLES = ("outsider", "guest", "reader", "editor", "owner")
 #: Passwords are slow on purpose; questions calculate, say how far they have come and can be stopped.
 QUESTIONS = "diagram|fit|generated-data|influence|assumption-influence|aim-proposals|compression|compare|estimate|conditions"
-QUESTIONS += "|column-study|study-answers|local-effects"
+QUESTIONS += "|column-study|study-answers|local-effects|formulas"
 SLOW = rf"/api/(session|password|second-factor|invitations/.*)|.*/({QUESTIONS})"
 
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from api import study_schemas as schemas
 from api.access import asker, member, person, reading
+from api.calculated import calculated
 from api.schemas import Message, VariantShort
 from api.variants import begun
 from django.db import transaction
@@ -22,6 +23,7 @@ from wattaxis.exchange import study_csv
 from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.givens import typed_givens
+from wattaxis.questions import formula_values
 from wattaxis.studies import StudyResult, plant_of_case, question_keys
 
 router = Router()
@@ -112,6 +114,17 @@ def effects(request: HttpRequest, variant_id: int, body: schemas.EffectsAsked) -
     question = {"formula": body.formula, "units": body.units}
     answer = solving.ask(variant.id, asker(request), body.token, document=latest(variant).document, effects=question)
     return answer["effects"] if "effects" in answer else Status(422, {"message": answer["text"]})
+
+
+@router.post("variants/{id:variant_id}/formulas", response=list[schemas.FormulaOut], auth=reading)
+def formulas(request: HttpRequest, variant_id: int, body: schemas.FormulasIn) -> list[dict[str, Any]]:
+    """What formulas over results come to in the newest results, with the kind of each, or why they have no value."""
+    variant, _ = member(request, variant_id)
+    plant, result = calculated(variant)
+    return [
+        {"formula": text, "value": pin.value, "kind": pin.kind, "si": pin.unit, "problem": pin.problem}
+        for text, pin in zip(body.formulas, formula_values(plant, result, body.formulas), strict=True)
+    ]
 
 
 @router.get("variants/{id:variant_id}/givens", response=list[schemas.GivenOut], auth=reading)

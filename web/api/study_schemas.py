@@ -9,7 +9,7 @@ from ninja import Schema
 from pydantic import Field
 
 from wattaxis.quantities import Quantity
-from wattaxis.studies import Case, Effect, StudyColumn
+from wattaxis.studies import Case, Effect, Optimum, Spread, StudyColumn
 
 
 class StudyAsked(Schema):
@@ -26,12 +26,15 @@ class CaseIn(Schema):
 
 
 class StudyResultOut(Schema):
-    """Inputs and outputs as columns, and the cases; SI."""
+    """Inputs and outputs as columns, the cases, and what was found from them; SI."""
 
     name: str
     inputs: list[StudyColumn]
     outputs: list[StudyColumn]
     cases: list[Case]
+    optimum: Optimum | None = None
+    spread: list[Spread | None] = []
+    remarks: list[str] = []
 
 
 class StudyAnswerHead(Schema):
@@ -70,6 +73,22 @@ class LocalEffectsOut(Schema):
     si: str
     value: float
     effects: list[Effect]
+
+
+class FormulasIn(Schema):
+    """Formulas over results."""
+
+    formulas: list[Annotated[str, Field(max_length=300)]] = Field(max_length=70)
+
+
+class FormulaOut(Schema):
+    """A formula, what it comes to in SI, and the kind of that where one fits; or why it has no value."""
+
+    formula: str
+    value: float | None = None
+    kind: str | None = None
+    si: str = ""
+    problem: str = ""
 
 
 class GivenOut(Schema):

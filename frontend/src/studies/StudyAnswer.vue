@@ -6,18 +6,19 @@ import MessageLine from '../app/MessageLine.vue'
 import Working from '../app/Working.vue'
 import DiagramChart from '../diagrams/DiagramChart.vue'
 import { numberText, unitText } from '../quantities/format'
-import { useCatalogue } from '../stores/catalogue'
 import { usePlant } from '../stores/plant'
 import { useQuestion } from '../stores/question'
-import { diagramsOf, type StudyColumn } from './answer'
+import { diagramsOf } from './answer'
 import { contoursOf, gridOf } from './contours'
+import OptimumView from './OptimumView.vue'
+import { useShown } from './shown'
+import SpreadView from './SpreadView.vue'
 
 /** The newest answer to a study, as pictures and as a table; asked again with a click. */
 const props = defineProps<{ study: Schemas['Study']; head?: Schemas['StudyAnswerHead'] }>()
 const emit = defineEmits<{ answered: [] }>()
 const router = useRouter()
 const plant = usePlant()
-const catalogue = useCatalogue()
 const work = useQuestion()
 const message = ref('')
 const answer = shallowRef<Schemas['StudyAnswerOut'] | null>(null)
@@ -25,24 +26,23 @@ const answer = shallowRef<Schemas['StudyAnswerOut'] | null>(null)
 const MOST = 500
 const result = computed(() => answer.value?.result ?? null)
 const columns = computed(() => [...(result.value?.inputs ?? []), ...(result.value?.outputs ?? [])])
-const unit = (column: StudyColumn) => (column.kind ? catalogue.displayUnit(column.kind, plant.unitSet) : column.si)
-function told(value: number | null, column: StudyColumn): string {
-  if (value === null) return '–'
-  return numberText(column.kind ? catalogue.shown(value, column.kind, unit(column)) : value, 6)
-}
-const withUnit = (value: number, column: StudyColumn) => `${told(value, column)} ${unitText(unit(column))}`.trim()
+const { unit, number, told, withUnit } = useShown()
 /** Of a grid of two inputs the lines of equal value can be drawn. */
 const contoured = ref(false)
 const grid = computed(() => result.value !== null && gridOf(result.value) !== null)
 function drawn(k: number): Diagram[] {
   const column = result.value!.outputs[k]!
   if (!grid.value || !contoured.value) return diagramsOf(result.value!, k, withUnit)
-  const shown = (value: number) => (column.kind ? catalogue.shown(value, column.kind, unit(column)) : value)
+  const shown = (value: number) => number(value, column)
   const named = (level: number) => `${numberText(level, 6)} ${unitText(unit(column))}`.trim()
   const lines = contoursOf(result.value!, k, shown, named)
   return lines ? [lines] : []
 }
-const diagrams = computed(() => (result.value?.outputs ?? []).flatMap((_, k) => drawn(k)))
+const diagrams = computed(() =>
+  result.value?.optimum || result.value?.spread?.length
+    ? []
+    : (result.value?.outputs ?? []).flatMap((_, k) => drawn(k)),
+)
 const rows = computed(() =>
   (result.value?.cases ?? []).slice(0, MOST).map((one) => ({
     number: one.number + 1,
@@ -121,7 +121,12 @@ async function open(number: number) {
     </div>
     <MessageLine class="mb-3" :text="message" />
     <template v-if="result">
+      <div :class="{ 'opacity-60': head && !head.current }">
+        <OptimumView v-if="result.optimum" :result="result" :editable="plant.editable" @open="open" />
+        <SpreadView v-if="result.spread?.length" :result="result" />
+      </div>
       <div
+        v-if="diagrams.length"
         class="mb-5 grid grid-cols-[repeat(auto-fill,minmax(420px,1fr))] gap-4"
         :class="{ 'opacity-60': head && !head.current }"
       >
@@ -131,7 +136,7 @@ async function open(number: number) {
         <thead>
           <tr class="border-b border-rule text-right align-bottom">
             <th scope="col" class="head w-[60px] text-left!">Case</th>
-            <th v-for="column in columns" :key="column.of" scope="col" class="head text-right!">
+            <th v-for="(column, k) in columns" :key="k" scope="col" class="head text-right!">
               {{ column.name }}<span class="block font-normal">{{ unitText(unit(column)) }}</span>
             </th>
             <th scope="col" class="head pl-4 text-left!">Remark</th>

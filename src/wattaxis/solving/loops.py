@@ -381,7 +381,8 @@ class _Slopes:
             except np.linalg.LinAlgError:
                 self.matrix = None
             else:
-                return np.asarray(x + scale * move)
+                # What does not flow at all is not made to by rounding.
+                return np.asarray(np.where((x == 0.0) & (g == 0.0), 0.0, x + scale * move))
         return self.mixed(x, g, scale) if self.pairs else g
 
     def mixed(self, x: np.ndarray, g: np.ndarray, scale: np.ndarray) -> np.ndarray:

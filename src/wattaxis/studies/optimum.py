@@ -10,7 +10,7 @@ import numpy as np
 from wattaxis.flowsheet import Document, Study
 from wattaxis.progress import reached
 from wattaxis.studies.cases import WHOLE, StudyError, bounds_of, latin_hypercube, study_givens
-from wattaxis.studies.limits import MISSED, ends_of
+from wattaxis.studies.limits import ends_of
 from wattaxis.studies.optimum_book import Book
 from wattaxis.studies.programme import Array, Found, Programme
 from wattaxis.studies.result import StudyResult
@@ -18,6 +18,8 @@ from wattaxis.studies.stand import Case, Stand
 
 #: So many other points are looked at where the first is not calculated, or the objective does not move.
 LOOKS = 3
+#: How exact the results of a plant are, relative: with aims, which are met so exactly, and without, where loops close.
+AIMED, CLOSED = 1e-8, 1e-11
 
 
 class Optimisation:
@@ -55,15 +57,16 @@ class Optimisation:
         self.whole = np.array([given.kind in WHOLE for given in self.givens])
         #: Every calculation of the search, by the values of the inputs.
         self.trials: dict[tuple[float, ...], Case] = {}
+        self.noise = AIMED if any(aim.active for aim in document.aims) else CLOSED
         self._memory = self.stand.memory.branch()
         self._allowed = {fault.split(":")[0] for fault in self.stand.faults}
 
     def run(self) -> StudyResult:
         """Search, and calculate the best case once more as the plant itself is calculated. Raises StudyError where there is nothing to search."""
         searches = [self._search(0, start) for start in self._starts()]
-        best = min(searches, key=lambda found: (found.left > MISSED, found.left if found.left > MISSED else found.values[0]))
+        best = min(searches, key=lambda found: (not found.kept, found.values[0] if found.kept else found.left))
         self._refuse_flat()
-        front = self._front(best) if len(self.signs) == 2 and best.left <= MISSED else []
+        front = self._front(best) if len(self.signs) == 2 and best.kept else []
         return Book(self).closed(searches, best, front)
 
     def values_of(self, x: Array) -> tuple[float, ...]:
@@ -164,7 +167,8 @@ class Optimisation:
 
         low = [end.low for end in self.heeded] + [-math.inf] * bounded
         high = [end.high for end in self.heeded] + [most] * bounded
-        found = Programme(look, int((~self.whole).sum()), np.array(low, float), np.array(high, float)).best_from(np.asarray(at[~self.whole]))
+        programme = Programme(look, int((~self.whole).sum()), np.array(low, float), np.array(high, float), self.noise)
+        found = programme.best_from(np.asarray(at[~self.whole]))
         found.x, found.path = filled(found.x), [filled(x) for x in found.path]
         return found
 
@@ -175,9 +179,9 @@ class Optimisation:
         points = [first]
         for most in np.linspace(ends[0], ends[1], self.study.tradeoffs)[1:-1]:
             found = self._search(0, points[-1].x, float(most))
-            if found.left <= MISSED:
+            if found.kept:
                 points.append(found)
-        return [*points, second] if second.left <= MISSED else points
+        return [*points, second] if second.kept else points
 
     def _refuse_flat(self) -> None:
         """Raises StudyError where no input moves the first objective."""
@@ -193,6 +197,6 @@ class Optimisation:
 
 
 def _better(found: Found, than: Found) -> bool:
-    if max(found.left, than.left) > MISSED:
-        return found.left < than.left - MISSED
+    if not (found.kept and than.kept):
+        return found.kept or (not than.kept and found.left < than.left)
     return bool(found.values[0] < than.values[0] - 1e-9 * abs(than.values[0]))

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wattaxis.studies.limits import MISSED, told, wanted
+from wattaxis.studies.limits import told, wanted
 from wattaxis.studies.programme import Array, Found
 from wattaxis.studies.result import Binding, LimitState, Optimum, StudyResult
 from wattaxis.studies.stand import Case, input_columns
@@ -42,8 +42,8 @@ class Book:
         of, calculations = self.of, len(self.of.trials)
         start = self._put(of.trial(searches[0].path[0]))
         path = [self._put(of.trial(x)) for x in _thinned(best.path)]
-        kept, number = best.left <= MISSED, self._answer(best.x)
-        ended = [self._answer(found.x) for found in searches if found is not best and found.left <= MISSED]
+        kept, number = best.kept, self._answer(best.x)
+        ended = [self._answer(found.x) for found in searches if found is not best and found.kept]
         optimum = Optimum(
             senses=tuple(objective.sense for objective in of.study.objectives),
             limits=tuple(self._limits(self.cases[number])),
@@ -118,8 +118,8 @@ class Book:
         if not of.valid(self.cases[number]):
             why = next(iter(self.cases[number].faults), "") or next(problem for problem in self.cases[number].problems if problem)
             found.append(f"Calculated as the plant itself is, the best case fails: {why}")
-        worse = [s for s in searches if s.left <= MISSED and abs(s.values[0] - best.values[0]) > ALIKE * abs(best.values[0])]
-        lost = [s for s in searches if s.left > MISSED]
+        worse = [s for s in searches if s.kept and abs(s.values[0] - best.values[0]) > ALIKE * abs(best.values[0])]
+        lost = [s for s in searches if not s.kept]
         found += [f"{len(worse)} of {len(searches)} searches ended at another optimum, which is worse."] if worse else []
         found += [f"{len(lost)} of {len(searches)} searches found no point within the limits."] if lost else []
         walls = sum(not of.valid(case) for case in of.trials.values())

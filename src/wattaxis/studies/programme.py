@@ -18,10 +18,10 @@ Array = NDArray[np.float64]
 #: The objective, then what is limited, at a point of the unit cube; None where nothing can be calculated.
 Look = Callable[[Array], Array | None]
 
-#: Step of differences; how little of its slope a limit may be left by; how near a limit or bound binds.
-STEP, KEPT, BINDS = 1e-4, 1e-7, 1e-5
-#: Changes of the objective, in shares of its steepest slope, at which the search ends: at first, and in the end.
-ROUGH, FINE = 1e-5, 1e-12
+#: What of a limit may be left, in shares of its slope over the cube, where the values are exact; how near a limit or bound binds.
+KEPT, BINDS = 1e-7, 1e-5
+#: Change of the objective, in shares of its steepest slope, at which the search goes over to central differences.
+ROUGH = 1e-5
 #: Steps of a search at most, and how much worse than all that was seen a point counts that cannot be calculated.
 STEPS, WALL = 60, 1e3
 #: What a limit that is not kept counts beside the objective.
@@ -40,7 +40,7 @@ class Bound:
 
 @dataclass
 class Found:
-    """The best point of a search, its values, what it was led over, what of the limits is left (0: none), and how flat the function is there.
+    """The best point of a search, its values, what it was led over, what of the limits is left (``kept``: no more than noise), and how flat it is.
 
     ``slope`` is what is left of the objective's slope when that of the binding limits is taken off, in shares of that where the search began.
     """
@@ -49,15 +49,22 @@ class Found:
     values: Array
     path: list[Array] = field(default_factory=list)
     left: float = 0.0
+    kept: bool = True
     slope: float = 0.0
     binding: list[Bound] = field(default_factory=list)
 
 
 class Programme:
-    """Minimise the first value of ``look`` over the unit cube of ``size`` variables while the others keep between ``low`` and ``high``."""
+    """Minimise the first value of ``look`` over the unit cube of ``size`` variables while the others keep between ``low`` and ``high``.
 
-    def __init__(self, look: Look, size: int, low: Array, high: Array) -> None:
-        self.look, self.size, self.low, self.high = look, size, low, high
+    ``noise`` is what the values may be wrong by, relative. One-sided differences are taken over its square root, central ones over its cubic root:
+    there noise and curvature do least harm.
+    """
+
+    def __init__(self, look: Look, size: int, low: Array, high: Array, noise: float = 1e-12) -> None:
+        self.look, self.size, self.low, self.high, self.noise = look, size, low, high, noise
+        #: What of a limit may be left, and the change of the objective at which a search ends, both in shares of their slopes.
+        self.kept, self.fine = KEPT, noise
         self.calculations = 0
         self._seen: dict[bytes, Array | None] = {}
         self.scale = np.ones(1 + len(low))
@@ -80,9 +87,9 @@ class Programme:
         """d values / d variable, shape (values, variables); 0 where no neighbour can be calculated."""
         here = self.at(x)
         assert here is not None
-        found = np.zeros((len(here), self.size))
+        found, step = np.zeros((len(here), self.size)), self.noise ** (1.0 / 3.0 if central else 0.5)
         for j in range(self.size):
-            sides = [self._beside(x, j, sign) for sign in ((1.0, -1.0) if x[j] <= 0.5 else (-1.0, 1.0))]
+            sides = [self._beside(x, j, sign * step) for sign in ((1.0, -1.0) if x[j] <= 0.5 else (-1.0, 1.0))]
             there = [(moved, values) for moved, values in (side() for side in (sides if central else sides[:1])) if values is not None]
             if not there and not central:
                 there = [(moved, values) for moved, values in (sides[1](),) if values is not None]
@@ -92,10 +99,10 @@ class Programme:
                 found[:, j] = (there[0][1] - here) / (there[0][0] - x[j])
         return found
 
-    def _beside(self, x: Array, j: int, sign: float) -> Callable[[], tuple[float, Array | None]]:
+    def _beside(self, x: Array, j: int, by: float) -> Callable[[], tuple[float, Array | None]]:
         def looked() -> tuple[float, Array | None]:
             moved = np.array(x)
-            moved[j] += sign * STEP
+            moved[j] += by
             return float(moved[j]), self.at(moved) if 0.0 <= moved[j] <= 1.0 else None
 
         return looked
@@ -110,6 +117,9 @@ class Programme:
         itself[1:] = np.maximum(itself[1:], np.maximum(*ends))
         itself[0] *= 1e3  # begun at the best point there is no slope
         self.scale = np.maximum(np.maximum(steep, 1e-6 * itself), 1e-300)
+        unsure = self.noise * np.abs(here) / self.scale
+        self.fine = max(self.noise, float(unsure[0]))
+        self.kept = max(KEPT, 10.0 * float(unsure[1:].max(initial=0.0)))
 
     def within_limits(self, start: Array) -> Array:
         """From a point that can be calculated to one that keeps all limits, or to that which misses them least."""
@@ -134,7 +144,7 @@ class Programme:
             slopes = self.slopes(inside, central=False)[1:] / self.scale[1:, None]
             return np.asarray(np.where(values[1:] < self.low, -1.0, np.where(values[1:] > self.high, 1.0, 0.0))[:, None] * slopes)
 
-        if missed(start).max(initial=0.0) > KEPT:
+        if missed(start).max(initial=0.0) > self.kept:
             least_squares(missed, np.clip(start, 1e-9, 1.0 - 1e-9), jac=slope, bounds=(0.0, 1.0), max_nfev=STEPS, ftol=1e-12, xtol=1e-10, gtol=1e-12)
         return best[1]
 
@@ -143,20 +153,20 @@ class Programme:
         self.sized(start)
         path = [start]
         x = self._finished(start, path)
-        if self._left(x) > KEPT and self.size:
+        if self._left(x) > self.kept and self.size:
             # No way within the limits was met on the way down: first to a point that keeps them.
             inside = self.within_limits(start)
             path.append(inside)
-            x = self._finished(inside, path) if self._left(inside) <= KEPT else inside
+            x = self._finished(inside, path) if self._left(inside) <= self.kept else inside
         values = self.at(x)
         assert values is not None
-        found = Found(x, values, path, self._left(x))
+        found = Found(x, values, path, self._left(x), self._left(x) <= self.kept)
         found.slope, found.binding = self._prices(x)
         return found
 
     def _finished(self, start: Array, path: list[Array]) -> Array:
         x = start
-        for central, ends in ((False, ROUGH), (True, FINE)) if self.size else ():
+        for central, ends in ((False, ROUGH), (True, self.fine)) if self.size else ():
             x = self._descended(x, central, ends, path)
         return x
 
@@ -245,7 +255,7 @@ class Programme:
         slopes = self.slopes(x, central=True) / self.scale[:, None]
         columns, binds = list[Array](), list[tuple[str, int, str, float]]()
         for kind, j, sign, end in self._rows():
-            if abs(values[1 + j] - end) > BINDS * self.scale[1 + j]:
+            if abs(values[1 + j] - end) > max(BINDS, 10.0 * self.kept) * self.scale[1 + j]:
                 continue
             side = "equal" if kind == "eq" else "low" if sign > 0.0 else "high"
             for way in (1.0, -1.0) if kind == "eq" else (sign,):

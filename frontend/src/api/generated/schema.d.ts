@@ -992,6 +992,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/formulas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Formulas
+         * @description What formulas over results come to in the newest results, with the kind of each, or why they have no value.
+         */
+        post: operations["api_studies_formulas"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/generated-data": {
         parameters: {
             query?: never;
@@ -2000,6 +2020,28 @@ export interface components {
              * @default
              */
             label?: string;
+        };
+        /**
+         * Binding
+         * @description What keeps the objective from being better: a limit or the bound of an input by its name, at which side, and where that end is (SI).
+         *
+         *     ``price``: by how much the objective changes when that end is raised by one SI unit. ``kind`` and ``si`` are those of the end.
+         */
+        Binding: {
+            /** End */
+            end: number;
+            /** Kind */
+            kind: string | null;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Price */
+            price: number;
+            /** Si */
+            si: string;
+            /** Side */
+            side: string;
         };
         /**
          * Case
@@ -3228,6 +3270,36 @@ export interface components {
             tags: string[];
         };
         /**
+         * FormulaOut
+         * @description A formula, what it comes to in SI, and the kind of that where one fits; or why it has no value.
+         */
+        FormulaOut: {
+            /** Formula */
+            formula: string;
+            /** Kind */
+            kind?: string | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem?: string;
+            /**
+             * Si
+             * @default
+             */
+            si?: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
+         * FormulasIn
+         * @description Formulas over results.
+         */
+        FormulasIn: {
+            /** Formulas */
+            formulas: string[];
+        };
+        /**
          * FoundComponent
          * @description What a name stands for in the bank.
          */
@@ -3670,6 +3742,39 @@ export interface components {
             units: string[];
         };
         /**
+         * Limit
+         * @description What a result must keep to: at least ``low``, at most ``high``, or exactly where both are the same. ``aside``: it is not heeded for now.
+         */
+        Limit: {
+            /**
+             * Aside
+             * @default false
+             */
+            aside?: boolean;
+            /** Formula */
+            formula: string;
+            high?: components["schemas"]["Quantity"] | null;
+            low?: components["schemas"]["Quantity"] | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LimitState
+         * @description A limit of a search for the best: the number of its output, its ends in SI, whether it is set aside, and whether the best point keeps to it.
+         */
+        LimitState: {
+            /** Aside */
+            aside: boolean;
+            /** High */
+            high: number | null;
+            /** Kept */
+            kept: boolean;
+            /** Low */
+            low: number | null;
+            /** Output */
+            output: number;
+        };
+        /**
          * Line
          * @description What enters and leaves of one thing, and how much more leaves, relative to the larger of the two.
          */
@@ -3926,6 +4031,54 @@ export interface components {
              * @default 0
              */
             y?: number;
+        };
+        /**
+         * Objective
+         * @description What is to be as small or as large as it can be: a formula over results.
+         */
+        Objective: {
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
+            /**
+             * Sense
+             * @default least
+             * @enum {string}
+             */
+            sense?: "least" | "most";
+        };
+        /**
+         * Optimum
+         * @description Where an objective is best. All points are cases by their numbers.
+         *
+         *     ``senses``: of the first outputs, which are the objectives. ``start`` and ``best`` (None where no point keeps to all limits), the ``path`` of
+         *     the search, ``around``: for each input cases beside the best one, and ``others``: where searches from other starts ended. Of two objectives
+         *     ``front`` is the trade-off between them, and ``best`` the best of the first.
+         */
+        Optimum: {
+            /** Around */
+            around: number[][];
+            /** Best */
+            best: number | null;
+            /** Binding */
+            binding: components["schemas"]["Binding"][];
+            /** Calculations */
+            calculations: number;
+            /** Front */
+            front: number[];
+            /** Limits */
+            limits: components["schemas"]["LimitState"][];
+            /** Method */
+            method: string;
+            /** Others */
+            others: number[];
+            /** Path */
+            path: number[];
+            /** Senses */
+            senses: string[];
+            /** Start */
+            start: number;
         };
         /**
          * OwnComponent
@@ -5431,6 +5584,22 @@ export interface components {
             ports: components["schemas"]["PortOut"][];
         };
         /**
+         * Share
+         * @description How much of the variance of an output comes from an input: by itself (``first``) and with all that it does together with others (``total``).
+         *
+         *     Indices of Sobol (2001), each with half of the interval that holds it with a probability of 95 %.
+         */
+        Share: {
+            /** First */
+            first: number;
+            /** First Doubt */
+            first_doubt: number;
+            /** Total */
+            total: number;
+            /** Total Doubt */
+            total_doubt: number;
+        };
+        /**
          * ShareOut
          * @description A link that lets others read a variant.
          */
@@ -5504,6 +5673,37 @@ export interface components {
             code?: boolean;
             /** Message */
             message: string;
+        };
+        /**
+         * Spread
+         * @description How an output is distributed over the cases that have a value; SI.
+         *
+         *     ``quantiles`` are those at 2.5, 25, 50, 75 and 97.5 %; ``edges`` and ``counts`` a histogram. For each input ``ranks`` is the rank correlation
+         *     (Spearman 1904), None where one of the two never moves; within ``noise`` it is nothing but chance, in 95 of 100. ``shares`` has the indices of
+         *     Sobol for each input, where the samples tell them.
+         */
+        Spread: {
+            /** Count */
+            count: number;
+            /** Counts */
+            counts: number[];
+            /** Deviation */
+            deviation: number;
+            /** Edges */
+            edges: number[];
+            /** Mean */
+            mean: number;
+            /** Noise */
+            noise: number;
+            /** Quantiles */
+            quantiles: number[];
+            /** Ranks */
+            ranks: (number | null)[];
+            /**
+             * Shares
+             * @default []
+             */
+            shares?: components["schemas"]["Share"][];
         };
         /**
          * StageOut
@@ -5625,22 +5825,41 @@ export interface components {
         };
         /**
          * Study
-         * @description A sensitivity study: what is varied and how, and the formulas over results that are looked at. ``samples``: how many of them are taken.
+         * @description A question to the plant: how results move with values (``cases``), where an objective is best (``optimum``), or how far results are uncertain.
+         *
+         *     What is varied, how the cases are chosen, and formulas over results that are looked at. ``samples``: how many of them are taken. A search for the
+         *     best has one objective, or two for the trade-off between them at so many ``tradeoffs``, keeps to ``limits`` and begins at so many ``starts``.
          */
         Study: {
+            /**
+             * Asks
+             * @default cases
+             * @enum {string}
+             */
+            asks?: "cases" | "optimum" | "uncertainty";
             /**
              * Design
              * @default grid
              * @enum {string}
              */
-            design?: "grid" | "one at a time" | "samples";
+            design?: "grid" | "one at a time" | "samples" | "Sobol";
             /**
              * Inputs
              * @default []
              */
             inputs?: components["schemas"]["StudyInput"][];
+            /**
+             * Limits
+             * @default []
+             */
+            limits?: components["schemas"]["Limit"][];
             /** Name */
             name: string;
+            /**
+             * Objectives
+             * @default []
+             */
+            objectives?: components["schemas"]["Objective"][];
             /**
              * Outputs
              * @default []
@@ -5651,6 +5870,16 @@ export interface components {
              * @default 100
              */
             samples?: number;
+            /**
+             * Starts
+             * @default 1
+             */
+            starts?: number;
+            /**
+             * Tradeoffs
+             * @default 11
+             */
+            tradeoffs?: number;
         };
         /**
          * StudyAnswerHead
@@ -5737,6 +5966,9 @@ export interface components {
         /**
          * StudyInput
          * @description A given that a study varies: ``points`` from ``low`` to ``high``, or ``values`` in their place.
+         *
+         *     In a search for the best, it is looked for between the bounds. What is uncertain is distributed: evenly or as a triangle over the typed value
+         *     between the bounds, or normally with 95 % of the values between them; by the logarithm where the spacing is logarithmic.
          */
         StudyInput: {
             /** Field */
@@ -5754,6 +5986,12 @@ export interface components {
              * @enum {string}
              */
             spacing?: "even" | "logarithmic";
+            /**
+             * Spread
+             * @default even
+             * @enum {string}
+             */
+            spread?: "even" | "triangular" | "normal";
             /** Unit */
             unit: string;
             /**
@@ -5764,7 +6002,7 @@ export interface components {
         };
         /**
          * StudyResultOut
-         * @description Inputs and outputs as columns, and the cases; SI.
+         * @description Inputs and outputs as columns, the cases, and what was found from them; SI.
          */
         StudyResultOut: {
             /** Cases */
@@ -5773,8 +6011,19 @@ export interface components {
             inputs: components["schemas"]["StudyColumn"][];
             /** Name */
             name: string;
+            optimum?: components["schemas"]["Optimum"] | null;
             /** Outputs */
             outputs: components["schemas"]["StudyColumn"][];
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks?: string[];
+            /**
+             * Spread
+             * @default []
+             */
+            spread?: (components["schemas"]["Spread"] | null)[];
         };
         /**
          * Supply
@@ -7854,6 +8103,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    api_studies_formulas: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulasIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaOut"][];
                 };
             };
         };
