@@ -12,12 +12,11 @@ from wattaxis.cli import main
 from wattaxis.exchange import study_rows
 from wattaxis.flowsheet import EditError, Study, dump
 from wattaxis.flowsheet.edits import apply, edit_from_json
-from wattaxis.quantities import KINDS, Quantity, from_si, to_si
+from wattaxis.quantities import KINDS, Quantity, from_si, shown_as, to_si
 from wattaxis.quantities.quantity import dimension_si
 from wattaxis.questions.scaling import scale_to_production
 from wattaxis.solving.aims import FreeGiven
 from wattaxis.studies import BLOCK, Sensitivity, StudyError, cases_of, local_effects
-from wattaxis.studies.cases import kind_of
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
 PRESSED = {"unit": "VL-101", "field": "outlet_pressure", "low": q("2 bar"), "high": q("8 bar"), "points": 3, "spacing": "logarithmic"}
@@ -169,7 +168,7 @@ def test_every_kind_of_given_has_one_unit_to_be_shown_in():
     for key, kind in KINDS.items():
         for unit in kind.units:
             given = FreeGiven("U", "f", "F", key, dimension_si(Quantity(value=1.0, unit=unit), key), unit, 1.0, 0.0, 2.0)
-            told = kind_of(given)
+            told = shown_as(given.kind, given.si)
             if told is not None:
                 shown = KINDS[told].units[0]
                 si = to_si(Quantity(value=0.5, unit=unit), key)

@@ -48,8 +48,8 @@ const limits = computed(() =>
 const inputs = computed(() =>
   props.result.inputs.map((column, k) => ({
     column,
-    start: withUnit(start.value.inputs[k], column),
-    best: withUnit(found.value.inputs[k], column),
+    start: withUnit(start.value.inputs[k], column, 5),
+    best: withUnit(found.value.inputs[k], column, 5),
     bound: binds('input', column.name),
   })),
 )
@@ -90,14 +90,14 @@ const charts = computed(() => {
               {{ result.outputs[k]!.name }}
               <span class="font-normal text-ink2">{{ sense === 'least' ? 'least' : 'most' }}</span>
             </td>
-            <td class="text-right font-normal">{{ withUnit(start.outputs[k], result.outputs[k]!) }}</td>
-            <td class="text-right">{{ withUnit(found.outputs[k], result.outputs[k]!) }}</td>
+            <td class="pl-4 text-right font-normal">{{ withUnit(start.outputs[k], result.outputs[k]!, 5) }}</td>
+            <td class="pl-4 text-right">{{ withUnit(found.outputs[k], result.outputs[k]!, 5) }}</td>
             <td></td>
           </tr>
           <tr v-for="row in inputs" :key="row.column.of" class="border-b border-rule2 align-baseline">
             <td class="py-[3px]">{{ row.column.name }}</td>
-            <td class="text-right">{{ row.start }}</td>
-            <td class="text-right">{{ row.best }}</td>
+            <td class="pl-4 text-right">{{ row.start }}</td>
+            <td class="pl-4 text-right">{{ row.best }}</td>
             <td class="pl-4">
               <template v-if="row.bound">
                 {{ row.bound.side === 'low' ? 'lower' : 'upper' }}; {{ rate(row.bound.price, objective, row.column) }}

@@ -20,7 +20,8 @@ export function useShown() {
   const withUnit = (value: number | null | undefined, column: Column, digits = 6) =>
     value == null ? '–' : `${told(value, column, digits)} ${unitText(unit(column))}`.trim()
   /** A change of one quantity for one unit of another. */
-  const rate = (value: number, of: Column, per: Column) => {
+  const rate = (value: number, of: Column, end: Column) => {
+    const per = end.kind === 'temperature' ? { ...end, kind: 'temperature_difference' } : end
     const text = numberText((value / factor(of)) * factor(per), 4)
     const by = unitText(unit(per))
     return `${value > 0 ? '+' : ''}${text} ${unitText(unit(of))} per ${by || 'one'}`

@@ -3,7 +3,7 @@
 What a person typed is kept as :class:`Quantity`; the solver sees SI floats only.
 """
 
-from wattaxis.quantities.kinds import KINDS, UNIT_SETS, Kind
+from wattaxis.quantities.kinds import KINDS, UNIT_SETS, Kind, shown_as
 from wattaxis.quantities.quantity import Quantity, QuantityError, from_si, parse, register_kind, to_si
 
-__all__ = ["KINDS", "UNIT_SETS", "Kind", "Quantity", "QuantityError", "from_si", "parse", "register_kind", "to_si"]
+__all__ = ["KINDS", "UNIT_SETS", "Kind", "Quantity", "QuantityError", "from_si", "parse", "register_kind", "shown_as", "to_si"]

@@ -84,6 +84,18 @@ _KINDS = (
 )
 KINDS: dict[str, Kind] = {kind.key: kind for kind in _KINDS}
 
+
+def shown_as(kind: str, si: str) -> str | None:
+    """The kind by which values of a ``kind`` in an SI unit are shown: a flow is one by moles or by mass. None where no kind has that unit alone.
+
+    >>> shown_as("flow", "kg/s"), shown_as("power", "W"), shown_as("enthalpy", "J/kg")
+    ('mass_flow', 'power', None)
+    """
+    if len(KINDS[kind].si) == 1:
+        return kind
+    return next((name for name, other in KINDS.items() if other.si == (si,)), None)
+
+
 #: Named sets of display units, one unit per kind; kinds that a set leaves out are shown in their first unit.
 UNIT_SETS: dict[str, dict[str, str]] = {
     "Metric": {"flow": "kg/h"},

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from wattaxis.flowsheet import Document, Pin
 from wattaxis.flowsheet.formula import Call, Name, Node, Number, parse_formula
-from wattaxis.quantities import KINDS, Quantity, QuantityError, parse, to_si
+from wattaxis.quantities import KINDS, Quantity, QuantityError, parse, shown_as, to_si
 from wattaxis.quantities.quantity import dimension_si, pint_registry, pint_unit
 from wattaxis.solving.results import PinResult
 
@@ -115,7 +115,7 @@ def _typed(number: Number) -> tuple[float, str]:
     raise _Unknown(f"{number.value:g} {number.unit} is not understood")
 
 
-def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, str, str]:
+def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, str | None, str]:
     stream = document.stream(name.tag)
     if stream is not None:
         return _of_stream(name, document, result)
@@ -125,7 +125,8 @@ def _named(name: Name, document: Document, result: SolveResult) -> tuple[float, 
     field = unit.operation.field_map().get(name.what)
     given = getattr(unit.spec, name.what) if field else None
     if field is not None and isinstance(given, Quantity) and not name.bracket:
-        return to_si(given, field.kind), field.kind, dimension_si(given, field.kind)
+        si = dimension_si(given, field.kind)
+        return to_si(given, field.kind), shown_as(field.kind, si), si
     state = result.units.get(name.tag)
     if state is None or not (state.values or state.profiles):
         raise _Unknown(f"{name.tag} has no {name.what} now; it is not calculated")

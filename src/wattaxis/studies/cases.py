@@ -85,13 +85,6 @@ def study_givens(document: Document, study: Study) -> tuple[FreeGiven, ...]:
     return inputs
 
 
-def kind_of(given: FreeGiven) -> str | None:
-    """The kind of quantity by which its SI values are shown: a flow is one by moles or by mass. None where no kind has that SI unit alone."""
-    if len(KINDS[given.kind].si) == 1:
-        return given.kind
-    return next((name for name, kind in KINDS.items() if kind.si == (given.si,)), None)
-
-
 def plant_of_case(document: Document, study: Study, values: Sequence[float]) -> Document:
     """The plant with the values (SI) that the inputs of a study have in a case, in the units that were typed. Raises StudyError.
 

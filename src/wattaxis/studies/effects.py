@@ -10,11 +10,12 @@ import numpy as np
 
 from wattaxis.flowsheet import Document, Pin
 from wattaxis.progress import reached
+from wattaxis.quantities import shown_as
 from wattaxis.solving.aims import FreeGiven, free_givens, with_givens
 from wattaxis.solving.memory import Memory
 from wattaxis.solving.pins import evaluate_pin, pin_of
 from wattaxis.solving.sequential import answered
-from wattaxis.studies.cases import WHOLE, StudyError, kind_of
+from wattaxis.studies.cases import WHOLE, StudyError
 
 #: Values that are tried at most.
 MOST = 300
@@ -103,7 +104,7 @@ def _step(given: FreeGiven) -> float:
 
 def _effect(document: Document, pin: Pin, given: FreeGiven, before: float, base: Memory) -> Effect:
     step, problem = _step(given), ""
-    told = (given.unit, given.field, given.title, kind_of(given), given.si, given.value, step)
+    told = (given.unit, given.field, given.title, shown_as(given.kind, given.si), given.si, given.value, step)
     for sign in (1.0, -1.0):
         if not given.low <= given.value + sign * step <= given.high:
             continue

@@ -186,7 +186,7 @@ class Programme:
             return float(values[0] / self.scale[0]) + (WALL if self.at(x) is None else 0.0)
 
         def objective_slope(x: Array) -> Array:
-            return self._slopes(x, central)[0] / self.scale[0]
+            return np.asarray(self._slopes(x, central)[0] / self.scale[0])
 
         def kept(of: list[tuple[str, int, float, float]]) -> Callable[[Array], Array]:
             def values(x: Array) -> Array:

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wattaxis.flowsheet import Document, Pin
+from wattaxis.quantities import shown_as
 from wattaxis.solving.aims import FreeGiven, with_givens
 from wattaxis.solving.memory import Memory, Purpose
 from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.sequential import answered
-from wattaxis.studies.cases import StudyError, kind_of
+from wattaxis.studies.cases import StudyError
 
 #: Faults of a case that are kept.
 _FAULTS = 5
@@ -42,7 +43,9 @@ class StudyColumn:
 
 def input_columns(givens: Sequence[FreeGiven]) -> tuple[StudyColumn, ...]:
     """What is varied, as columns."""
-    return tuple(StudyColumn(f"{given.unit} {given.title}", f"{given.unit}.{given.field}", kind_of(given), given.si) for given in givens)
+    return tuple(
+        StudyColumn(f"{given.unit} {given.title}", f"{given.unit}.{given.field}", shown_as(given.kind, given.si), given.si) for given in givens
+    )
 
 
 class Stand:
