@@ -16,7 +16,7 @@ from wattaxis.quantities import KINDS, Quantity, from_si, shown_as, to_si
 from wattaxis.quantities.quantity import dimension_si
 from wattaxis.questions.scaling import scale_to_production
 from wattaxis.solving.aims import FreeGiven
-from wattaxis.studies import BLOCK, Sensitivity, StudyError, cases_of, local_effects
+from wattaxis.studies import BLOCK, Sensitivity, StudyError, ask, cases_of, joined, local_effects
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
 PRESSED = {"unit": "VL-101", "field": "outlet_pressure", "low": q("2 bar"), "high": q("8 bar"), "points": 3, "spacing": "logarithmic"}
@@ -60,7 +60,7 @@ def test_what_is_whole_has_each_number_once():
 
 def test_answers_are_those_of_plants_calculated_one_by_one():
     plant = example("sandlark_bay")
-    result = Sensitivity(plant, asked(COLD, PRESSED, outputs=(DUTY, LOST))).run()
+    result = ask(plant, asked(COLD, PRESSED, outputs=(DUTY, LOST)))
     assert [column.kind for column in result.outputs] == ["power", "mole_flow"]
     for case in result.cases[::5]:
         changed = edit(plant, "set_values", unit="E-103", values={"outlet_temperature": {"value": case.inputs[0], "unit": "K"}})
@@ -75,11 +75,11 @@ def test_blocks_have_the_same_bits_in_whatever_order_they_come():
     plant = example("sandlark_bay_recycle")
     warm = {"unit": "E-201", "field": "outlet_temperature", "low": q("380 degC"), "high": q("420 degC"), "points": 2 * BLOCK - 10}
     study = asked(warm, outputs=({"name": "Heat", "formula": "R-201.duty"}, {"name": "Fresh", "formula": "F-201.flow"}))
-    whole = Sensitivity(plant, study).run()
+    whole = ask(plant, study)
     backwards = Sensitivity(plant, study)
     second, first = backwards.block(1), backwards.block(0)
     assert [*first, *second] == whole.cases
-    assert Sensitivity(plant, study).closed([first, backwards.block(1)]) == whole
+    assert joined(study, [backwards.part(0), backwards.part(1)]) == whole
     assert all(not case.faults for case in whole.cases)
     slopes = np.diff([case.outputs[0] for case in whole.cases])
     assert (slopes > 0).all() or (slopes < 0).all()
@@ -87,7 +87,7 @@ def test_blocks_have_the_same_bits_in_whatever_order_they_come():
 
 def test_cases_that_fail_stand_apart_with_their_faults():
     beyond = {"unit": "VL-101", "field": "outlet_pressure", "values": [q("3 bar"), q("300 bar"), q("4 bar")]}
-    good, bad, after = Sensitivity(example("sandlark_bay"), asked(beyond)).run().cases
+    good, bad, after = ask(example("sandlark_bay"), asked(beyond)).cases
     assert good.outputs[0] is not None
     assert after.outputs[0] is not None
     assert bad.faults
@@ -153,7 +153,7 @@ def test_flows_are_shown_as_what_they_are(low, kind, header):
     """A flow may be one of moles or of mass, whichever was typed."""
     plant = edit(example("butane_splitter"), "set_values", unit="F-601", values={"flow": low})
     varied = {"unit": "F-601", "field": "flow", "values": [q(low)]}
-    result = Sensitivity(plant, asked(varied, outputs=({"name": "Flow", "formula": "S-601.mass_flow"},))).run()
+    result = ask(plant, asked(varied, outputs=({"name": "Flow", "formula": "S-601.mass_flow"},)))
     assert result.inputs[0].kind == kind
     head, row = study_rows(plant, result)
     assert head[1] == header

@@ -1,6 +1,6 @@
 """Studies: a plant asked the other way round."""
 
-from wattaxis.studies.asking import Asked, ask
+from wattaxis.studies.asking import Asked, ask, joined
 from wattaxis.studies.cases import Cases, StudyError, cases_of, plant_of_case
 from wattaxis.studies.effects import Effect, LocalEffects, local_effects
 from wattaxis.studies.optimum import Optimisation
@@ -28,6 +28,7 @@ __all__ = [
     "StudyResult",
     "ask",
     "cases_of",
+    "joined",
     "local_effects",
     "plant_of_case",
     "question_keys",

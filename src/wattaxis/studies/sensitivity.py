@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-
 from wattaxis.flowsheet import Document, Study
 from wattaxis.progress import reached
 from wattaxis.studies.cases import StudyError, cases_of
 from wattaxis.studies.result import StudyResult
-from wattaxis.studies.spread import spreads
 from wattaxis.studies.stand import Case, Stand, StudyColumn, input_columns
 
 #: Cases of a block: within it each begins where the one before ended; every block begins from the plant as it stands. So its answers are the same
@@ -24,7 +21,7 @@ class Sensitivity:
     >>> plant = load(files("wattaxis.examples").joinpath("sandlark_bay.json").read_text())
     >>> cold = {"unit": "E-103", "field": "outlet_temperature", "values": [{"value": T, "unit": "degC"} for T in (20, 30, 40)]}
     >>> asked = Study.model_validate({"name": "Cold", "inputs": [cold], "outputs": [{"name": "Duty", "formula": "E-103.duty"}]})
-    >>> [round(case.outputs[0] / 1e3) for case in Sensitivity(plant, asked).run().cases]
+    >>> [round(case.outputs[0] / 1e3) for case in Sensitivity(plant, asked).block(0)]
     [1329, 1267, 1193]
     """
 
@@ -58,15 +55,9 @@ class Sensitivity:
             found.append(stand.case(k, values, memory))
         return found
 
-    def closed(self, blocks: Iterable[Sequence[Case]]) -> StudyResult:
-        """The result of a study from its blocks in their order; those that are missing are left out of it."""
-        cases = [case for block in blocks for case in block]
-        spread, remarks = spreads(self.study, cases) if self.study.asks == "uncertainty" and cases else ((), ())
-        return StudyResult(self.study.name, self.inputs, self.outputs, cases, spread=spread, remarks=remarks)
-
-    def run(self) -> StudyResult:
-        """All blocks one after the other."""
-        return self.closed([self.block(number) for number in range(self.blocks)])
+    def part(self, number: int) -> StudyResult:
+        """A block with the columns of its cases."""
+        return StudyResult(self.study.name, self.inputs, self.outputs, self.block(number))
 
     def _stand(self) -> Stand:
         if self._stood is None:

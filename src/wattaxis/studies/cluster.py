@@ -1,0 +1,222 @@
+"""Studies calculated by a cluster of processes (Dask distributed): one on this machine, or any that a scheduler's address leads to.
+
+Parts go out a few at a time and come back in any order, with the same bits whoever calculates them. A process that dies in the middle of a part is
+replaced and the part calculated again; what has come back is kept by whoever listens, so that nothing is lost and nothing is done twice.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import threading
+import time
+import uuid
+from collections.abc import Callable, Collection
+from dataclasses import dataclass
+from typing import Any
+
+from wattaxis.progress import Stopped, listening
+from wattaxis.studies.asking import asked_of
+from wattaxis.studies.cases import StudyError
+
+#: Seconds between two looks at whether a study goes on, and between two words of how far a part has come.
+EVERY = 0.5
+#: Parts that are out at once, for each process.
+AHEAD = 2
+#: How often a part may end its process before it is given up, and seconds that closing may take.
+DEATHS, CLOSING = 3, 10.0
+#: How the cluster is set up; no pages of its own.
+SETTINGS = {
+    "distributed.scheduler.allowed-failures": DEATHS,
+    "distributed.comm.timeouts.connect": CLOSING,
+    "distributed.scheduler.http.routes": [],
+    "distributed.worker.http.routes": [],
+}
+
+
+@dataclass(frozen=True)
+class Plan:
+    """How many parts a study has, and how many cases where that is known before."""
+
+    parts: int
+    cases: int | None
+
+
+def plan_of(data: dict[str, Any], name: str) -> Plan | str:
+    """What is to be calculated for a study of a document (JSON data), or the sentence that says why it cannot be asked."""
+    try:
+        asked = asked_of(data, name)
+        asked.check()
+    except (StudyError, ValueError) as error:
+        return str(error)
+    return Plan(asked.parts, asked.cases)
+
+
+def part_of(data: dict[str, Any], name: str, number: int, run: str) -> dict[str, Any] | str:
+    """A part of a study as JSON data, or the sentence that says why there is none; it ends early when the ``run`` is stopped."""
+    from distributed import Event, get_worker
+
+    stop, told = Event(f"stop {run}"), time.monotonic()
+
+    def goes_on(share: float | None) -> bool:
+        nonlocal told
+        if time.monotonic() - told < EVERY:
+            return True
+        told = time.monotonic()
+        get_worker().log_event(run, {"part": number, "share": share})
+        return not stop.is_set()
+
+    try:
+        with listening(goes_on):
+            return asked_of(data, name).part(number).to_data()
+    except (StudyError, ValueError) as error:
+        return str(error)
+    except Stopped:
+        return "Stopped."
+
+
+@dataclass
+class Listener:
+    """Who is told of a run, from threads of it: its plan, every part that is done, how far parts under way have come, and its end.
+
+    ``ended`` gets the sentence that says why it failed, blank when all parts are done, None when it was stopped.
+    """
+
+    planned: Callable[[Plan], None]
+    done: Callable[[int, dict[str, Any]], None]
+    under_way: Callable[[int, float | None], None]
+    ended: Callable[[str | None], None]
+
+
+class StudyCluster:
+    """The processes that calculate studies; they come up with the first one. ``address``: of a scheduler; blank for processes of our own.
+
+    >>> cluster = StudyCluster(workers=1)
+    >>> cluster.close()
+    """
+
+    def __init__(self, address: str = "", workers: int = 2, megabytes: int = 1500) -> None:
+        self.address, self.workers, self.megabytes = address, workers, megabytes
+        self._lock = threading.Lock()
+        self._client: Any = None
+        self._local: Any = None
+
+    def client(self) -> Any:
+        """The connection to the scheduler, made anew where the one before was lost. Raises OSError where it cannot be reached."""
+        import dask
+        from distributed import Client, LocalCluster, Security
+
+        with self._lock:
+            if self._client is not None and self._client.status == "running":
+                return self._client
+            dask.config.set(SETTINGS)
+            if not self.address and self._local is None:
+                self._local = LocalCluster(
+                    n_workers=self.workers,
+                    threads_per_worker=1,
+                    memory_limit=f"{self.megabytes}MB" if self.megabytes else 0,
+                    host="127.0.0.1",
+                    protocol="tls",
+                    # Whoever reaches a scheduler has it run whatever they like: certificates that only these processes know.
+                    security=Security.temporary(),
+                    # Its pages have no routes; a port for them it opens all the same.
+                    dashboard_address="127.0.0.1:0",
+                    silence_logs=logging.ERROR,
+                )
+            self._client = Client(self.address or self._local, timeout=CLOSING, set_as_default=False)
+            if not self.address:
+                self._client.run(_behind)
+            return self._client
+
+    def begin(self, data: dict[str, Any], name: str, finished: Collection[int], listener: Listener) -> Run:
+        """Calculate the parts of a study that are not ``finished``."""
+        run = Run(self, data, name, finished, listener)
+        run.start()
+        return run
+
+    def processes(self) -> list[int]:
+        """The process numbers of those that calculate."""
+        return list(self.client().run(os.getpid).values())
+
+    def close(self) -> None:
+        """End the processes, if they came up at all."""
+        with self._lock:
+            client, local, self._client, self._local = self._client, self._local, None, None
+        for one in (client, local):
+            if one is not None:
+                one.close(timeout=CLOSING)
+
+
+def _behind() -> None:
+    """Behind all that somebody waits for."""
+    if hasattr(os, "nice"):
+        os.nice(10)
+
+
+class Run(threading.Thread):
+    """A study under way."""
+
+    def __init__(self, cluster: StudyCluster, data: dict[str, Any], name: str, finished: Collection[int], listener: Listener) -> None:
+        self.number = f"study {uuid.uuid4().hex}"
+        super().__init__(name=self.number, daemon=True)
+        self.cluster, self.data, self.study, self.finished, self.listener = cluster, data, name, set(finished), listener
+        self._stopped = threading.Event()
+
+    def stop(self) -> None:
+        """End it soon; parts under way are given up."""
+        self._stopped.set()
+
+    def run(self) -> None:
+        """Send parts out and hand on what comes back."""
+        try:
+            end = self._calculated()
+        except Exception as error:  # whatever happens to the cluster, whoever listens is told
+            end = f"The processes that calculate studies were lost: {error or type(error).__name__}"
+        self.listener.ended(None if self._stopped.is_set() else end)
+
+    def _calculated(self) -> str:
+        from distributed import Event
+
+        client = self.cluster.client()
+        client.subscribe_topic(self.number, lambda event: self.listener.under_way(event[1]["part"], event[1]["share"]))
+        try:
+            plan = self._waited(client.submit(plan_of, self.data, self.study, pure=False))
+            if not isinstance(plan, Plan):
+                return str(plan or "")
+            self.listener.planned(plan)
+            with client.as_current():
+                return self._parts(client, [k for k in range(plan.parts) if k not in self.finished])
+        finally:
+            if self._stopped.is_set():
+                Event(f"stop {self.number}", client=client).set()
+            client.unsubscribe_topic(self.number)
+
+    def _waited(self, future: Any) -> Any:
+        while not self._stopped.is_set():
+            if future.done():
+                return future.result()
+            time.sleep(EVERY / 10.0)
+        future.cancel()
+        return None
+
+    def _parts(self, client: Any, wanted: list[int]) -> str:
+        from distributed import wait
+
+        out: dict[Any, int] = {}
+        while (wanted or out) and not self._stopped.is_set():
+            while wanted and len(out) < AHEAD * max(len(client.scheduler_info()["workers"]), 1):
+                number = wanted.pop(0)
+                out[client.submit(part_of, self.data, self.study, number, self.number, pure=False, priority=-number)] = number
+            try:
+                done = wait(list(out), timeout=EVERY, return_when="FIRST_COMPLETED").done
+            except TimeoutError:
+                continue
+            for future in done:
+                part = future.result()
+                number = out.pop(future)
+                if isinstance(part, str):
+                    client.cancel(list(out))
+                    return part
+                self.listener.done(number, part)
+        client.cancel(list(out))
+        return ""
