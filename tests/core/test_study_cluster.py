@@ -10,7 +10,7 @@ from plants import example, q
 
 from wattaxis import edit
 from wattaxis.flowsheet.document import to_data
-from wattaxis.studies import StudyResult, ask, joined
+from wattaxis.studies import StudyResult, ask
 from wattaxis.studies.cluster import Listener, Plan, StudyCluster
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 150}
@@ -30,8 +30,16 @@ class Heard(Listener):
 
     def __init__(self):
         self.plan, self.parts, self.end, self.over = None, {}, "", threading.Event()
-        self.shares, self.twice = [], []
-        super().__init__(self._planned, self._done, lambda part, share: self.shares.append((part, share)), self._ended)
+        self.shares, self.twice, self.answer, self.before = [], [], None, {}
+        told = lambda part, share: self.shares.append((part, share))  # noqa: E731
+        super().__init__(self._planned, self._done, told, self._kept, self._answered, self._ended)
+
+    def _kept(self):
+        every = self.before | self.parts
+        return [every[k].to_data() for k in sorted(every)]
+
+    def _answered(self, answer):
+        self.answer = StudyResult.from_data(answer)
 
     def _planned(self, plan):
         self.plan = plan
@@ -64,17 +72,13 @@ def alone(document):
     return ask(document, document.studies[0])
 
 
-def together(document, heard):
-    return joined(document.studies[0], [heard.parts[k] for k in sorted(heard.parts)])
-
-
 def test_a_cluster_has_the_same_bits_as_one_process(cluster):
     document, heard = plant(), Heard()
     cluster.begin(to_data(document), "Cold", (), heard)
     heard.waited()
     assert heard.end == ""
     assert heard.plan == Plan(parts=6, cases=150)
-    assert together(document, heard) == alone(document)
+    assert heard.answer == alone(document)
 
 
 def test_a_process_killed_in_the_middle_loses_nothing_and_does_nothing_twice(cluster):
@@ -86,7 +90,7 @@ def test_a_process_killed_in_the_middle_loses_nothing_and_does_nothing_twice(clu
     assert heard.end == ""
     assert sorted(heard.parts) == list(range(12))
     assert heard.twice == []
-    assert together(document, heard) == alone(document)
+    assert heard.answer == alone(document)
 
 
 def test_what_was_stopped_goes_on_with_its_finished_parts_kept(cluster):
@@ -97,11 +101,11 @@ def test_what_was_stopped_goes_on_with_its_finished_parts_kept(cluster):
     assert first.waited().end is None
     kept = dict(first.parts)
     assert len(kept) < 12
+    second.before = kept
     cluster.begin(to_data(document), "Cold", kept, second)
     assert second.waited().end == ""
     assert kept.keys().isdisjoint(second.parts)
-    second.parts |= kept
-    assert together(document, second) == alone(document)
+    assert second.answer == alone(document)
 
 
 def test_a_search_for_the_best_is_one_part_and_ends_when_it_is_stopped(cluster):
@@ -109,7 +113,7 @@ def test_a_search_for_the_best_is_one_part_and_ends_when_it_is_stopped(cluster):
     document, heard = plant(asks="optimum", inputs=[cold], objectives=[DUTY], limits=[], outputs=[]), Heard()
     cluster.begin(to_data(document), "Cold", (), heard)
     assert heard.waited().end == ""
-    assert together(document, heard) == alone(document)
+    assert heard.answer == alone(document)
 
 
 def test_what_cannot_be_asked_is_said_before_the_first_part(cluster):
@@ -130,7 +134,7 @@ def test_a_scheduler_elsewhere_is_reached_by_its_address():
         elsewhere.begin(to_data(document), "Cold", (), heard)
         assert heard.waited().end == ""
         elsewhere.close()
-    assert together(document, heard) == alone(document)
+    assert heard.answer == alone(document)
 
 
 def test_nobody_without_its_certificates_reaches_a_cluster_of_our_own(cluster):

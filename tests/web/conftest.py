@@ -78,16 +78,20 @@ def solvers():
     """Solver processes are shared by the tests; what they keep of a variant is not, since ids repeat."""
     from django.core.cache import cache
     from runs.service import service
+    from runs.studies import runs
 
     cache.clear()
     for variant_id in range(1, 50):
         service.forget(variant_id)
-    return service
+    yield service
+    runs.halt()
 
 
 @pytest.fixture(scope="session", autouse=True)
 def end_solvers():
     yield
     from runs.service import service
+    from runs.studies import runs
 
     service.stop()
+    runs.close()

@@ -51,7 +51,7 @@ def ask(client, variant, method, path):
     body |= {"formula": "S-07.temperature", "formulas": ["S-07.temperature"], "tokens": ["x"], "cells": []}
     body["data"] = {"name": "x", "kind": "vapour pressure", "components": ["a"], "columns": [{"key": "T", "unit": "K"}, {"key": "P", "unit": "Pa"}]}
     body |= {"units": ["V-101"], "conditions": [{}]}
-    body |= {"unit": "T-101", "case": 0}
+    body |= {"unit": "T-101", "case": 0, "state": "paused"}
     body["reaction"] = {"text": "water = water"}
     body["question"] = {"kind": "pure", "component": "water", "quantity": "vapour pressure"}
     return getattr(client, method)(address, body if method != "get" else None, content_type="application/json").status_code

@@ -1,26 +1,42 @@
-"""Studies over the wire: asked by editors, read by all, out of date when the plant has moved on, kept a while, as a file."""
+"""Studies over the wire: asked by editors, read by all, paused and gone on with, out of date when the plant has moved on, kept a while, as a file."""
 
-import threading
+import time
 
 import pytest
-from plants import demo, q
-from runs.service import Asker, service
-
-from wattaxis import edit
-from wattaxis.flowsheet.document import to_data
+from patience import PATIENCE
+from plants import q
+from runs.studies import runs
 
 pytestmark = pytest.mark.django_db(transaction=True)
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 4}
 STUDY = {"name": "Cold", "inputs": [COLD], "outputs": [{"name": "Duty", "formula": "E-103.duty"}]}
+MANY = {**STUDY, "inputs": [{**COLD, "points": 1001}]}
+
+
+def until(person, number, good):
+    """The answer as soon as it is as wanted."""
+    end = time.monotonic() + PATIENCE
+    while time.monotonic() < end:
+        answer = person.get(f"/study-answers/{number}").json()
+        if good(answer):
+            return answer
+        time.sleep(0.05)
+    raise AssertionError(answer)
+
+
+def asked(person, name="Cold"):
+    """A study asked, and its answer waited for."""
+    reply = person.post("/study-answers", {"name": name})
+    assert reply.status_code == 200, reply.json()
+    return until(person, reply.json()["id"], lambda answer: answer["state"] != "running")
 
 
 def test_a_study_is_asked_kept_and_looks_stale_when_the_plant_moves_on(as_):
     olga, rita = as_("olga"), as_("rita")
     assert olga.edit(1, "set_study", name="Cold", study=STUDY).status_code == 200
     assert olga.get().json()["document"]["studies"][0]["inputs"][0]["low"] == {"value": 10.0, "unit": "degC"}
-    asked = olga.post("/study-answers", {"name": "Cold"})
-    assert asked.status_code == 200, asked.json()
-    answer = asked.json()
+    answer = asked(olga)
+    assert (answer["state"], answer["planned"]) == ("done", 4)
     assert (answer["cases"], answer["failed"], answer["current"], answer["author"], answer["revision"]) == (4, 0, True, "olga", 2)
     duties = [case["outputs"][0] for case in answer["result"]["cases"]]
     assert duties == sorted(duties, reverse=True)
@@ -43,7 +59,7 @@ def test_a_study_is_asked_kept_and_looks_stale_when_the_plant_moves_on(as_):
 def test_any_case_opens_as_a_variant_of_the_plant_as_it_was_asked(as_):
     olga = as_("olga")
     olga.edit(1, "set_study", name="Cold", study=STUDY)
-    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    number = asked(olga)["id"]
     olga.edit(2, "set_values", unit="F-101", values={"temperature": q("300 K")})
     reply = olga.post(f"/study-answers/{number}/variant", {"case": 1})
     assert (reply.status_code, reply.json()["name"]) == (201, "Base, Cold, case 2")
@@ -58,7 +74,7 @@ def test_any_case_opens_as_a_variant_of_the_plant_as_it_was_asked(as_):
 def test_the_table_is_a_file_in_the_units_of_the_plant(as_):
     olga = as_("olga")
     olga.edit(1, "set_study", name="Cold", study=STUDY)
-    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    number = asked(olga)["id"]
     reply = olga.get(f"/study-answers/{number}/csv")
     assert reply.headers["Content-Type"].startswith("text/csv")
     lines = reply.content.decode().splitlines()
@@ -68,16 +84,97 @@ def test_the_table_is_a_file_in_the_units_of_the_plant(as_):
 
 
 def test_what_cannot_be_asked_is_a_sentence_and_only_the_last_answers_are_kept(as_, monkeypatch):
-    from api import studies
+    from runs import studies
 
     monkeypatch.setattr(studies, "KEPT", 2)
     olga = as_("olga")
     assert "There is no study" in olga.post("/study-answers", {"name": "Cold"}).json()["message"]
     olga.edit(1, "set_study", name="Cold", study={**STUDY, "inputs": [{**COLD, "high": q("10 degC")}]})
-    assert "to the same" in olga.post("/study-answers", {"name": "Cold"}).json()["message"]
+    failed = asked(olga)
+    assert failed["state"] == "failed"
+    assert "to the same" in failed["text"]
     olga.edit(2, "set_study", name="Cold", study=STUDY)
-    numbers = [olga.post("/study-answers", {"name": "Cold"}).json()["id"] for _ in range(3)]
+    numbers = [asked(olga)["id"] for _ in range(3)]
     assert [head["id"] for head in olga.get("/study-answers").json()] == numbers[:0:-1]
+
+
+def test_a_study_grows_is_paused_and_goes_on_where_it_was(as_, variant):
+    from projects.models import StudyPart
+
+    olga, rita = as_("olga"), as_("rita")
+    olga.edit(1, "set_study", name="Cold", study=MANY)
+    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    growing = until(rita, number, lambda answer: answer["cases"] >= 50)
+    assert growing["planned"] == 1001
+    assert len(growing["result"]["cases"]) >= 50
+    assert olga.post("/study-answers", {"name": "Cold"}).json()["id"] == number  # it is calculated already
+    assert rita.post(f"/study-answers/{number}/state", {"state": "paused"}).status_code == 403
+    assert olga.post(f"/study-answers/{number}/state", {"state": "paused"}).json()["state"] == "paused"
+    runs.halt()
+    kept = set(StudyPart.objects.filter(answer_id=number).values_list("number", flat=True))
+    assert 2 <= len(kept) < 41
+    assert olga.post(f"/study-answers/{number}/state", {"state": "running"}).status_code == 200
+    done = until(olga, number, lambda answer: answer["state"] == "done")
+    assert [case["number"] for case in done["result"]["cases"]] == list(range(1001))
+    assert not StudyPart.objects.exists()
+    assert "cannot be paused" in olga.post(f"/study-answers/{number}/state", {"state": "paused"}).json()["message"]
+    assert olga.get(f"/study-answers/{number}/csv").content.count(b"\n") == 1002
+
+
+def test_a_stopped_study_keeps_what_is_calculated(as_):
+    olga = as_("olga")
+    olga.edit(1, "set_study", name="Cold", study=MANY)
+    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    until(olga, number, lambda answer: answer["cases"] >= 25)
+    olga.post(f"/study-answers/{number}/state", {"state": "stopped"})
+    runs.halt()
+    stopped = olga.get(f"/study-answers/{number}").json()
+    assert stopped["state"] == "stopped"
+    assert 25 <= len(stopped["result"]["cases"]) < 1001
+    first = stopped["result"]["cases"][0]["number"]
+    assert olga.post(f"/study-answers/{number}/variant", {"case": first}).status_code == 201
+
+
+def test_nobody_fills_the_machine_with_studies(as_, settings):
+    settings.STUDIES_EACH = 1
+    olga = as_("olga")
+    olga.edit(1, "set_study", name="Cold", study=MANY)
+    olga.edit(2, "set_study", name="Ice", study={**MANY, "name": "Ice", "samples": 3})
+    assert olga.post("/study-answers", {"name": "Cold"}).status_code == 200
+    assert olga.post("/study-answers", {"name": "Ice"}).status_code == 429
+
+
+def test_a_study_of_a_project_that_goes_away_ends(as_, variant):
+    olga = as_("olga")
+    olga.edit(1, "set_study", name="Cold", study=MANY)
+    number = olga.post("/study-answers", {"name": "Cold"}).json()["id"]
+    until(olga, number, lambda answer: answer["cases"] >= 25)
+    variant.study_answers.all().delete()
+    end = time.monotonic() + PATIENCE
+    while runs.under_way and time.monotonic() < end:
+        time.sleep(0.05)
+    assert not runs.under_way
+
+
+def test_a_search_for_the_best_and_an_uncertainty_are_answered_too(as_):
+    olga = as_("olga")
+    limit = {"name": "Lost", "formula": "S-08.component_flow[butanone]", "high": q("5 kmol/h")}
+    best = {**STUDY, "asks": "optimum", "outputs": [], "objectives": STUDY["outputs"], "limits": [limit]}
+    olga.edit(1, "set_study", name="Cold", study=best)
+    found = asked(olga)["result"]["optimum"]
+    assert found["binding"][0]["name"] == "Lost"
+    olga.edit(2, "set_study", name="Cold", study={**STUDY, "asks": "uncertainty", "samples": 30})
+    spread = asked(olga)["result"]["spread"][0]
+    assert spread["count"] == 30
+    assert spread["ranks"] == [pytest.approx(-1.0)]
+
+
+def test_what_formulas_come_to_is_told_with_its_kind(as_):
+    rita = as_("rita")
+    rita.result(1)
+    told = rita.post("/formulas", {"formulas": ["E-103.duty", "S-08.mass_flow / S-07.mass_flow", "S-99.mass_flow", "2 +"]}).json()
+    assert [one["kind"] for one in told] == ["power", "number", None, None]
+    assert [bool(one["problem"]) for one in told] == [False, False, True, True]
 
 
 def test_what_matters_most_is_ranked_for_readers_too(as_):
@@ -95,55 +192,19 @@ def test_what_may_be_varied_is_listed(as_):
     assert "E-103.duty" not in found
 
 
-def test_a_study_that_takes_too_long_is_given_up_and_its_process_goes_on(as_, settings):
-    olga = as_("olga")
-    many = {
-        **STUDY,
-        "inputs": [{**COLD, "points": 1001}, {"unit": "F-101", "field": "temperature", "low": q("430 K"), "high": q("440 K"), "points": 9}],
-    }
-    olga.edit(1, "set_study", name="Cold", study=many)
-    settings.ANSWER_SECONDS = 0.5
-    assert "was given up" in olga.post("/study-answers", {"name": "Cold", "token": "t"}).json()["message"]
-    settings.ANSWER_SECONDS = 600.0
-    olga.edit(2, "set_study", name="Cold", study=STUDY)
-    assert olga.post("/study-answers", {"name": "Cold"}).status_code == 200
+def test_a_question_that_says_it_goes_on_is_not_taken_for_hung(as_, settings):
+    """What matters most of a whole plant takes longer than a calculation may."""
+    settings.RUN_SECONDS = 0.5
+    found = as_("olga").post("/local-effects", {"formula": "S-08.mass_flow", "token": "t"})
+    assert found.status_code == 200, found.json()
 
 
-def test_other_questions_do_not_wait_for_a_study(settings):
-    settings.ANSWER_SECONDS = 60.0
-    many = {
-        **STUDY,
-        "inputs": [{**COLD, "points": 1001}, {"unit": "F-101", "field": "temperature", "low": q("430 K"), "high": q("440 K"), "points": 9}],
-    }
-    plant, answers = to_data(edit(demo(), "set_study", name="Cold", study=many)), []
-
-    def ask():
-        answers.append(service.ask(7, Asker("person 1", 4), "long", document=plant, study="Cold"))
-
-    asking = threading.Thread(target=ask)
-    asking.start()
-    try:
-        proposals = service.ask(7, Asker("person 2", 4), document=plant, formula="S-08.mass_flow")
-        assert proposals["aims"]["proposals"]
-        assert asking.is_alive()
-    finally:
-        service.stop_question(7, Asker("person 1", 4), "long")
-        asking.join()
-    assert answers[0]["text"] == "Stopped."
-
-
-def test_whoever_is_removed_while_a_study_runs_gets_no_answer(as_, variant, monkeypatch):
+def test_whoever_is_removed_while_a_study_runs_gets_no_answer(as_):
     from projects.models import Membership
 
     egon = as_("egon")
     egon.edit(1, "set_study", name="Cold", study=STUDY)
-    ask = service.ask
-
-    def and_out(*args, **question):
-        answer = ask(*args, **question)
-        Membership.objects.filter(user__username="egon").delete()
-        return answer
-
-    monkeypatch.setattr(service, "ask", and_out)
-    assert egon.post("/study-answers", {"name": "Cold"}).status_code == 404
-    assert not variant.study_answers.exists()
+    number = egon.post("/study-answers", {"name": "Cold"}).json()["id"]
+    Membership.objects.filter(user__username="egon").delete()
+    assert egon.get(f"/study-answers/{number}").status_code == 404
+    assert until(as_("olga"), number, lambda answer: answer["state"] == "done")["author"] == "egon"

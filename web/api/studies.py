@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from typing import Any
 
 from api import study_schemas as schemas
@@ -10,7 +9,7 @@ from api.access import asker, member, person, reading
 from api.calculated import calculated
 from api.schemas import Message, VariantShort
 from api.variants import begun
-from django.db import transaction
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from ninja.errors import HttpError
@@ -18,6 +17,8 @@ from projects.documents import documents
 from projects.models import StudyAnswer, Variant
 from projects.service import add_variant, latest, revision_of
 from runs.service import service as solving
+from runs.studies import prune
+from runs.studies import runs as studies
 
 from wattaxis.exchange import study_csv
 from wattaxis.flowsheet import Document
@@ -27,48 +28,58 @@ from wattaxis.questions import formula_values
 from wattaxis.studies import StudyResult, plant_of_case, question_keys
 
 router = Router()
-#: Answers of a study that are kept.
-KEPT = 10
+State = StudyAnswer.State
+#: Answers that are listed.
+LISTED = 500
 
 
-@router.post("variants/{id:variant_id}/study-answers", response={200: schemas.StudyAnswerOut, 422: Message})
+@router.post("variants/{id:variant_id}/study-answers", response={200: schemas.StudyAnswerHead, 422: Message, 429: Message})
 def ask_study(request: HttpRequest, variant_id: int, body: schemas.StudyAsked) -> Any:
-    """Calculate a study of the newest revision, and keep its answer."""
+    """Begin to calculate a study of the newest revision; its parts are kept as they come. One that is under way already is answered with."""
     variant, _ = member(request, variant_id, "editor")
     revision = latest(variant)
     plant = documents.plant(revision)
-    study = next((study for study in plant.studies if study.name == body.name), None)
-    if study is None:
+    keys = question_keys(plant)
+    if body.name not in keys:
         return Status(422, {"message": f'There is no study "{body.name}". It may have been removed meanwhile.'})
-    begun = time.monotonic()
-    answer = solving.ask(variant.id, asker(request), body.token, document=revision.document, study=body.name)
-    if "study" not in answer:
-        return Status(422, {"message": answer["text"]})
-    variant, _ = member(request, variant_id, "editor")  # it may have taken long: whoever is out by now gets nothing
-    found = answer["study"]
-    failed = sum(None in case["outputs"] for case in found["cases"])
-    with transaction.atomic():
-        kept = StudyAnswer.objects.create(
-            variant=variant,
-            name=study.name,
-            key=question_keys(plant)[study.name],
-            revision=revision.number,
-            answer=found,
-            cases=len(found["cases"]),
-            failed=failed,
-            seconds=time.monotonic() - begun,
-            author=person(request),
-        )
-        old = variant.study_answers.filter(name=study.name).order_by("-id").values_list("id", flat=True)[KEPT:]
-        StudyAnswer.objects.filter(id__in=list(old)).delete()
-    return _whole(kept, documents.plant(latest(variant)))
+    running = StudyAnswer.objects.filter(state=State.RUNNING)
+    same = running.filter(variant=variant, key=keys[body.name]).first()
+    if same is not None:
+        return _head(same, keys)
+    if running.filter(author=person(request)).count() >= settings.STUDIES_EACH:
+        return Status(429, {"message": f"{settings.STUDIES_EACH} studies of yours are calculated now. Wait for one of them, or stop it."})
+    answer = StudyAnswer.objects.create(
+        variant=variant, name=body.name, key=keys[body.name], revision=revision.number, state=State.RUNNING, author=person(request)
+    )
+    prune(variant.id, body.name)
+    studies.begin(answer)
+    return _head(answer, keys)
+
+
+@router.post("variants/{id:variant_id}/study-answers/{id:answer_id}/state", response={200: schemas.StudyAnswerHead, 422: Message})
+def set_state(request: HttpRequest, variant_id: int, answer_id: int, body: schemas.StateIn) -> Any:
+    """Pause, stop or go on with a study; what is calculated is kept."""
+    variant, _ = member(request, variant_id, "editor")
+    answer = _kept(variant, answer_id)
+    wanted, before = State(body.state), State(answer.state)
+    if before == wanted:
+        return _head(answer, question_keys(documents.plant(latest(variant))))
+    if before == State.DONE or (before != State.RUNNING and wanted != State.RUNNING):
+        return Status(422, {"message": f"The study is {before}, and cannot be {wanted}."})
+    answer.state, answer.text = wanted, ""
+    answer.save(update_fields=["state", "text"])
+    if wanted == State.RUNNING:
+        studies.begin(answer)
+    else:
+        studies.stop(answer.id)
+    return _head(answer, question_keys(documents.plant(latest(variant))))
 
 
 @router.get("variants/{id:variant_id}/study-answers", response=list[schemas.StudyAnswerHead], auth=reading)
 def study_answers(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     """The answers that are kept, newest first, without their cases."""
     variant, _ = member(request, variant_id)
-    kept = variant.study_answers.defer("answer").select_related("author").order_by("-id")
+    kept = variant.study_answers.defer("answer").select_related("author").order_by("-id")[:LISTED]
     keys = question_keys(documents.plant(latest(variant)))
     return [_head(answer, keys) for answer in kept]
 
@@ -85,7 +96,7 @@ def study_answer_csv(request: HttpRequest, variant_id: int, answer_id: int) -> H
     """The table of an answer, in the units of the plant."""
     variant, _ = member(request, variant_id)
     kept = _kept(variant, answer_id)
-    result = StudyResult.from_data(kept.answer)
+    result = StudyResult.from_data(_cases(kept))
     text = study_csv(documents.plant(latest(variant)), result)
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="study.csv"'})
 
@@ -101,7 +112,10 @@ def case_as_variant(request: HttpRequest, variant_id: int, answer_id: int, body:
     assert asked is not None, "revisions are never deleted"
     plant = documents.plant(asked)
     study = next(study for study in plant.studies if study.name == kept.name)
-    changed = plant_of_case(plant, study, kept.answer["cases"][body.case]["inputs"])
+    found = next((case for case in _cases(kept)["cases"] if case["number"] == body.case), None)
+    if found is None:
+        return Status(422, {"message": f"Case {body.case + 1} is not calculated yet."})
+    changed = plant_of_case(plant, study, found["inputs"])
     name = f"{variant.name}, {kept.name}, case {body.case + 1}"[:120]
     label = f"case {body.case + 1} of the study {kept.name} of {variant.name}, revision {kept.revision}"
     return Status(201, begun(add_variant(variant.project, name, to_data(changed), person(request), label)))
@@ -151,6 +165,9 @@ def _head(answer: StudyAnswer, keys: dict[str, str]) -> dict[str, Any]:
         "name": name,
         "revision": answer.revision,
         "current": keys.get(name) == answer.key,
+        "state": answer.state,
+        "text": answer.text,
+        "planned": answer.planned,
         "cases": answer.cases,
         "failed": answer.failed,
         "seconds": answer.seconds,
@@ -160,4 +177,14 @@ def _head(answer: StudyAnswer, keys: dict[str, str]) -> dict[str, Any]:
 
 
 def _whole(answer: StudyAnswer, plant: Document) -> dict[str, Any]:
-    return {**_head(answer, question_keys(plant)), "result": answer.answer}
+    return {**_head(answer, question_keys(plant)), "result": _cases(answer)}
+
+
+def _cases(answer: StudyAnswer) -> dict[str, Any]:
+    """The answer as far as it is there: of a study under way the cases of its parts, one after the other."""
+    if answer.answer is not None:
+        return dict(answer.answer)
+    parts = list(answer.parts.order_by("number").values_list("data", flat=True))
+    if not parts:
+        return {"name": answer.name, "inputs": [], "outputs": [], "cases": []}
+    return {**parts[0], "cases": [case for part in parts for case in part["cases"]]}

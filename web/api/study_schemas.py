@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from ninja import Schema
 from pydantic import Field
@@ -13,10 +13,15 @@ from wattaxis.studies import Case, Effect, Optimum, Spread, StudyColumn
 
 
 class StudyAsked(Schema):
-    """A study of the newest revision, by its name; ``token`` is what the page knows the question by."""
+    """A study of the newest revision, by its name."""
 
     name: str = Field(max_length=60)
-    token: Annotated[str, Field(max_length=40)] = ""
+
+
+class StateIn(Schema):
+    """What a study is to be."""
+
+    state: Literal["running", "paused", "stopped"]
 
 
 class CaseIn(Schema):
@@ -38,12 +43,18 @@ class StudyResultOut(Schema):
 
 
 class StudyAnswerHead(Schema):
-    """When and of what an answer was asked; ``current``: whether the plant and the question are what they were."""
+    """When and of what an answer was asked, and how far it has come; ``current``: whether the plant and the question are what they were.
+
+    ``planned``: cases in all, where that is known before; ``cases``: those that are calculated; ``text``: why it failed.
+    """
 
     id: int
     name: str
     revision: int
     current: bool
+    state: Literal["running", "paused", "stopped", "failed", "done"]
+    text: str
+    planned: int | None
     cases: int
     failed: int
     seconds: float

@@ -3,6 +3,7 @@
 import asyncio
 import contextlib
 import os
+import threading
 from collections.abc import Awaitable, Callable
 from importlib import import_module
 from typing import Any
@@ -16,6 +17,7 @@ _django = get_asgi_application()
 
 from runs.reading import readers  # noqa: E402  (needs the settings)
 from runs.service import service  # noqa: E402
+from runs.studies import runs as studies  # noqa: E402
 from runs.watch import Watch  # noqa: E402
 
 
@@ -33,9 +35,11 @@ async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: C
             import_module(settings.ROOT_URLCONF)  # before the solvers come up, which would take its cores
             service.start()
             watch.start()
+            threading.Thread(target=studies.resume, daemon=True).start()
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
             watch.stop()
+            await asyncio.to_thread(studies.close)
             service.stop()
             readers.stop()
             await send({"type": "lifespan.shutdown.complete"})

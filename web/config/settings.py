@@ -7,6 +7,8 @@ WATTAXIS_SOLVERS, WATTAXIS_ANSWERERS: number of processes for results and for qu
 WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
   WATTAXIS_ANSWER_SECONDS: how long a question may take in all, waiting included (default 600);
   WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60); WATTAXIS_BEGIN_SECONDS: to begin a request once it is up (10).
+WATTAXIS_STUDY_WORKERS: processes that calculate studies (default 2); WATTAXIS_CLUSTER: the address of a scheduler of Dask in their place,
+  such as tls://cluster.example:8786; its certificates come by the settings of Dask.
 WATTAXIS_READ_SECONDS, WATTAXIS_READ_MEGABYTES: limits of reading one file that somebody sends (10, 600).
 WATTAXIS_SESSION_HOURS, WATTAXIS_IDLE_MINUTES: how long a sign-in lasts in all (default two weeks; in production 12 hours), and
   without a request (one week; in production one hour).
@@ -89,6 +91,8 @@ DATABASES = {
             # FULL: an acknowledged edit survives a loss of power.
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
         },
+        # A file like the real one: what is only in memory locks whole tables against other threads.
+        "TEST": {"NAME": VAR / "test.sqlite3"},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -143,6 +147,10 @@ RUN_SECONDS = float(os.environ.get("WATTAXIS_RUN_SECONDS", "30"))
 ANSWER_SECONDS = float(os.environ.get("WATTAXIS_ANSWER_SECONDS", "600"))
 START_SECONDS = float(os.environ.get("WATTAXIS_START_SECONDS", "60"))
 BEGIN_SECONDS = float(os.environ.get("WATTAXIS_BEGIN_SECONDS", "10"))
+STUDY_WORKERS = max(1, int(os.environ.get("WATTAXIS_STUDY_WORKERS", "2")))
+CLUSTER = os.environ.get("WATTAXIS_CLUSTER", "")
+#: Studies that are calculated at once, of one person.
+STUDIES_EACH = 3
 RUN_MEGABYTES = int(os.environ.get("WATTAXIS_RUN_MEGABYTES", "1500"))
 
 READ_SECONDS = float(os.environ.get("WATTAXIS_READ_SECONDS", "10"))

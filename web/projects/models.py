@@ -124,17 +124,32 @@ class Revision(models.Model):
 
 
 class StudyAnswer(models.Model):
-    """The answer to a study of a variant: what the core gave, and to which question, by its key, it belongs."""
+    """A study of a variant that was asked: how far it has come, and what the core gave, to which question, by its key, it belongs."""
+
+    class State(models.TextChoices):
+        """A study that is running goes on when the server has come up again; a paused one waits for somebody; the others are over."""
+
+        RUNNING = "running"
+        PAUSED = "paused"
+        STOPPED = "stopped"
+        FAILED = "failed"
+        DONE = "done"
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="study_answers")
     name = models.CharField(max_length=60)
     key = models.CharField(max_length=64)
     #: The revision of which it was asked.
     revision = models.PositiveIntegerField()
-    answer = models.JSONField()
-    cases = models.PositiveIntegerField()
-    failed = models.PositiveIntegerField()
-    seconds = models.FloatField()
+    state = models.CharField(max_length=8, choices=State, default=State.DONE)
+    #: Why it failed.
+    text = models.TextField(default="", blank=True)
+    #: All of the answer, once it is done; its parts until then.
+    answer = models.JSONField(null=True)
+    #: Cases in all, where that is known before; those that are calculated, and those of them without an answer.
+    planned = models.PositiveIntegerField(null=True)
+    cases = models.PositiveIntegerField(default=0)
+    failed = models.PositiveIntegerField(default=0)
+    seconds = models.FloatField(default=0.0)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -143,3 +158,17 @@ class StudyAnswer(models.Model):
 
     def __str__(self) -> str:
         return f"{self.name} of {self.variant}"
+
+
+class StudyPart(models.Model):
+    """A part of a study under way that is calculated: what the core gave, by its number."""
+
+    answer = models.ForeignKey(StudyAnswer, on_delete=models.CASCADE, related_name="parts")
+    number = models.PositiveIntegerField()
+    data = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["answer", "number"], name="one_part_a_number")]
+
+    def __str__(self) -> str:
+        return f"part {self.number} of {self.answer}"

@@ -120,6 +120,8 @@ class Solver(threading.Thread):
             told = json.loads(line)
             if told["kind"] == "partial":
                 self.service.under_way(told)
+                if "token" in told and process is self.process:
+                    self.since = time.monotonic()  # a question says that it goes on; how long it may take in all is its own limit
             elif process is self.process:
                 self.inbox.put(("told", (told, len(line))))
 
@@ -233,7 +235,7 @@ class SolverService:
                 return {"text": "Many people are asking at present. Try again in a minute."}
             job = next(self._jobs)
             self._answers[job], self._askers[job] = answered, who.name
-            place = self._place(job, bool({"study", "effects"} & question.keys()))
+            place = self._place(job, "effects" in question)
             solver = self._solvers[place]
             if token:
                 self._tokens[variant, token, who.name] = (job, solver)
@@ -254,9 +256,9 @@ class SolverService:
                 self._lines[place].remove((job, variant, token))
             self._tell_who_waits(place)
 
-    def _place(self, job: int, study: bool) -> int:
-        """Which process answers: studies, which take long, have one of their own, which comes up with the first of them."""
-        if not study:
+    def _place(self, job: int, long: bool) -> int:
+        """Which process answers: what matters most takes long and has one of its own, which comes up with the first who asks that."""
+        if not long:
             return settings.SOLVERS + job % settings.ANSWERERS
         place = settings.SOLVERS + settings.ANSWERERS
         if len(self._solvers) == place:

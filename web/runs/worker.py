@@ -155,7 +155,7 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
         pair_influence,
         propose_free,
     )
-    from wattaxis.studies import ask, local_effects
+    from wattaxis.studies import local_effects
 
     try:
         if "documents" in request:
@@ -172,10 +172,6 @@ def question(request: dict[str, Any]) -> dict[str, Any]:
             document = load_data(request["document"])
             moved = pair_influence(document) if request["influence"] == "pairs" else assumption_influence(document)
             return {"influences": [i.to_data() for i in moved]}
-        if "study" in request:
-            document = load_data(request["document"])
-            study = next(study for study in document.studies if study.name == request["study"])
-            return {"study": ask(document, study).to_data()}
         if "effects" in request:
             wanted = request["effects"]
             return {"effects": local_effects(load_data(request["document"]), wanted["formula"], frozenset(wanted["units"])).to_data()}

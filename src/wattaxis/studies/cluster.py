@@ -15,9 +15,11 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from typing import Any
 
+from wattaxis.flowsheet.document import load_data
 from wattaxis.progress import Stopped, listening
-from wattaxis.studies.asking import asked_of
+from wattaxis.studies.asking import asked_of, joined
 from wattaxis.studies.cases import StudyError
+from wattaxis.studies.result import StudyResult
 
 #: Seconds between two looks at whether a study goes on, and between two words of how far a part has come.
 EVERY = 0.5
@@ -75,16 +77,25 @@ def part_of(data: dict[str, Any], name: str, number: int, run: str) -> dict[str,
         return "Stopped."
 
 
+def joined_of(data: dict[str, Any], name: str, parts: list[dict[str, Any]]) -> dict[str, Any]:
+    """The answer to a study from all its parts, as JSON data."""
+    study = next(study for study in load_data(data).studies if study.name == name)
+    return joined(study, [StudyResult.from_data(part) for part in parts]).to_data()
+
+
 @dataclass
 class Listener:
-    """Who is told of a run, from threads of it: its plan, every part that is done, how far parts under way have come, and its end.
+    """Who is told of a run, from threads of it: its plan, every part that is done, how far parts under way have come, the answer, and its end.
 
-    ``ended`` gets the sentence that says why it failed, blank when all parts are done, None when it was stopped.
+    ``kept`` gives the parts that are done in their order, those of earlier runs too. ``ended`` gets the sentence that says why the run failed, blank
+    when the answer is there, None when it was stopped.
     """
 
     planned: Callable[[Plan], None]
     done: Callable[[int, dict[str, Any]], None]
     under_way: Callable[[int, float | None], None]
+    kept: Callable[[], list[dict[str, Any]]]
+    answered: Callable[[dict[str, Any]], None]
     ended: Callable[[str | None], None]
 
 
@@ -166,6 +177,11 @@ class Run(threading.Thread):
         """End it soon; parts under way are given up."""
         self._stopped.set()
 
+    @property
+    def stopping(self) -> bool:
+        """Whether it was told to end."""
+        return self._stopped.is_set()
+
     def run(self) -> None:
         """Send parts out and hand on what comes back."""
         try:
@@ -185,7 +201,13 @@ class Run(threading.Thread):
                 return str(plan or "")
             self.listener.planned(plan)
             with client.as_current():
-                return self._parts(client, [k for k in range(plan.parts) if k not in self.finished])
+                failed = self._parts(client, [k for k in range(plan.parts) if k not in self.finished])
+            if failed or self._stopped.is_set():
+                return failed
+            answer = self._waited(client.submit(joined_of, self.data, self.study, self.listener.kept(), pure=False))
+            if answer is not None:
+                self.listener.answered(answer)
+            return ""
         finally:
             if self._stopped.is_set():
                 Event(f"stop {self.number}", client=client).set()
