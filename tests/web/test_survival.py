@@ -65,6 +65,39 @@ def test_killing_server_and_solver_amid_calculations_loses_no_acknowledged_edit(
     assert not SOAK or max(back) < 5
 
 
+def test_a_study_goes_on_after_the_server_was_killed_with_its_finished_parts_kept(folder):
+    server = Server(folder)
+    server.start()
+    server.sign_in()
+    base = next(v for v in server.call("GET", "/api/projects")[0]["variants"] if v["name"] == "Base")
+    path = f"/api/variants/{base['id']}"
+    cold = {"unit": "E-103", "field": "outlet_temperature", "low": {"value": 5, "unit": "degC"}, "high": {"value": 40, "unit": "degC"}, "points": 1001}
+    study = {"name": "Cold", "inputs": [cold], "outputs": [{"name": "Duty", "formula": "E-103.duty"}]}
+    revision = server.call("GET", path)["revision"]
+    server.call("POST", path + "/edits", {"base": revision, "edit": {"kind": "set_study", "name": "Cold", "study": study}})
+    number = server.call("POST", path + "/study-answers", {"name": "Cold"})["id"]
+
+    def until(good):
+        end = time.monotonic() + PATIENCE
+        while not good(answer := server.call("GET", f"{path}/study-answers/{number}")):
+            assert time.monotonic() < end, answer["state"]
+            time.sleep(0.05)
+        return answer
+
+    kept = until(lambda answer: answer["cases"] >= 50)
+    server.kill()
+    server.start()
+    again = server.call("GET", f"{path}/study-answers/{number}")
+    assert again["state"] == "running"
+    assert again["cases"] >= kept["cases"]
+    done = until(lambda answer: answer["state"] != "running")
+    server.kill()
+    assert done["state"] == "done"
+    assert [case["number"] for case in done["result"]["cases"]] == list(range(1001))
+    bits = {case["number"]: case for case in done["result"]["cases"]}
+    assert all(bits[case["number"]] == case for case in kept["result"]["cases"])
+
+
 def test_backup_of_a_running_database_and_restore(folder, tmp_path):
     copy = tmp_path / "copy.sqlite3"
     code, out = manage(folder, "backup", str(copy))

@@ -26,6 +26,16 @@ export type Mark = 'open' | 'ready' | 'current' | 'stale' | 'fault'
 const LOOK = 250
 
 /** The open variant: document, results and the way to change them. Everything calculated comes from the server. */
+/** How far a study has come, as the server tells it. */
+export interface StudyNews {
+  answer: number
+  name: string
+  state: string
+  done: number
+  planned: number | null
+  left: number | null
+}
+
 export const usePlant = defineStore('plant', () => {
   const catalogue = useCatalogue()
   const variant = shallowRef<Variant | null>(null)
@@ -195,6 +205,7 @@ export const usePlant = defineStore('plant', () => {
       }
       if (event.token) shares.set(event.token, event.share)
       else if (event.kind === 'partial') takePart(event)
+      if (event.kind === 'study') studies.set(event.answer, event)
       if (event.kind === 'solving' || event.solving) solving.value = true
       if (event.kind === 'revision' && event.revision > revision.value) void chain.then(() => follow(event))
     }
@@ -317,6 +328,8 @@ export const usePlant = defineStore('plant', () => {
   }
   /** How far questions have come, by their token. */
   const shares = reactive(new Map<string, Share>())
+  /** Studies that were heard of since the page was opened, by their answers. */
+  const studies = reactive(new Map<number, StudyNews>())
   /** Ids of the components that are no conventional solids: what property models, their pairs and data are about. */
   const fluids = computed(() =>
     (document.value?.chemistry.components ?? []).filter((c) => !c.solid && !c.own_solid).map((c) => c.id),
@@ -385,6 +398,7 @@ export const usePlant = defineStore('plant', () => {
     unit,
     stream,
     shares,
+    studies,
     fluids,
     typeOf,
     carried,

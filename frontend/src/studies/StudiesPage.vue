@@ -22,6 +22,14 @@ const newest = (name: string) => heads.value.find((head) => head.name === name)
 function state(name: string): string {
   const head = newest(name)
   if (!head) return 'not asked yet'
+  const news = plant.studies.get(head.id)
+  const now = news?.state ?? head.state
+  if (now === 'running') {
+    const { done, planned } = news ?? { done: head.cases, planned: head.planned }
+    return planned ? `calculating, ${Math.round((100 * done) / planned)} %` : 'calculating'
+  }
+  if (now === 'failed') return 'not answered'
+  if (now !== 'done') return now
   return head.current ? 'in date' : 'out of date'
 }
 const choose = (name: string) => router.replace({ query: { study: name } })
@@ -33,7 +41,9 @@ async function load() {
   heads.value = answer.data ?? []
   message.value = answer.data ? '' : sentence(answer.error)
 }
-watch(() => [plant.variant?.id, plant.revision], load, { immediate: true })
+/** The studies whose state is another than it was, by whoever asked them. */
+const states = computed(() => [...plant.studies.values()].map((news) => `${news.answer} ${news.state}`).join('|'))
+watch(() => [plant.variant?.id, plant.revision, states.value], load, { immediate: true })
 
 async function add() {
   const names = new Set(studies.value.map((s) => s.name))
@@ -81,7 +91,7 @@ async function add() {
     <div v-if="effects" class="min-h-0 overflow-auto px-6 py-4"><LocalEffects /></div>
     <div v-else-if="chosen" :key="chosen.name" class="min-h-0 overflow-auto px-6 py-4">
       <StudyEditor :study="chosen" @renamed="choose" />
-      <StudyAnswer :study="chosen" :head="newest(chosen.name)" @answered="load" />
+      <StudyAnswer :study="chosen" :heads="heads.filter((head) => head.name === chosen!.name)" @answered="load" />
     </div>
   </main>
 </template>

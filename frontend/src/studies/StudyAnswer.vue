@@ -1,13 +1,12 @@
 <script setup lang="ts">
+import { useThrottleFn } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, sentence, type Diagram, type Schemas } from '../api/client'
 import MessageLine from '../app/MessageLine.vue'
-import Working from '../app/Working.vue'
 import DiagramChart from '../diagrams/DiagramChart.vue'
 import { numberText, unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
-import { useQuestion } from '../stores/question'
 import { diagramsOf } from './answer'
 import { contoursOf, gridOf } from './contours'
 import OptimumView from './OptimumView.vue'
@@ -15,11 +14,10 @@ import { useShown } from './shown'
 import SpreadView from './SpreadView.vue'
 
 /** The newest answer to a study, as pictures and as a table; asked again with a click. */
-const props = defineProps<{ study: Schemas['Study']; head?: Schemas['StudyAnswerHead'] }>()
+const props = defineProps<{ study: Schemas['Study']; heads: Schemas['StudyAnswerHead'][] }>()
 const emit = defineEmits<{ answered: [] }>()
 const router = useRouter()
 const plant = usePlant()
-const work = useQuestion()
 const message = ref('')
 const answer = shallowRef<Schemas['StudyAnswerOut'] | null>(null)
 /** Rows of the table that are shown. */
@@ -51,37 +49,74 @@ const rows = computed(() =>
   })),
 )
 const file = computed(() => `/api/variants/${plant.variant?.id}/study-answers/${answer.value?.id}/csv`)
+/** The newest answer; one that failed leaves the one before in sight. */
+const newest = computed(() => props.heads[0])
+const head = computed(() => props.heads.find((one) => one.state !== 'failed'))
+const news = computed(() => (head.value ? plant.studies.get(head.value.id) : undefined))
+const state = computed(() => news.value?.state ?? head.value?.state ?? '')
+const running = computed(() => state.value === 'running')
+const unfinished = computed(() => ['running', 'paused', 'stopped'].includes(state.value))
+const done = computed(() => news.value?.done ?? head.value?.cases ?? 0)
+const planned = computed(() => news.value?.planned ?? head.value?.planned ?? null)
+function duration(seconds: number): string {
+  if (seconds < 90) return `${Math.max(Math.round(seconds), 1)} s`
+  return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`
+}
+const progress = computed(() => {
+  const cases = planned.value ? `${done.value} of ${planned.value} cases` : 'Calculating'
+  const left = running.value && news.value?.left ? `, ${duration(news.value.left)} left` : ''
+  return running.value ? `${cases}${left}` : `${state.value}, ${cases}`
+})
 const when = computed(() => {
   const one = answer.value
-  if (!one) return ''
+  if (!one || one.state !== 'done') return ''
   const at = new Date(one.created).toLocaleString()
   const failed = one.failed ? `, ${one.failed} without an answer` : ''
   return `${one.cases} cases${failed}, in ${one.seconds.toFixed(1)} s, by ${one.author || 'somebody'}, ${at}, revision ${one.revision}`
 })
 
+let asking = false
+async function load(id: number): Promise<void> {
+  if (!plant.variant || asking) return
+  asking = true
+  const params = { path: { variant_id: plant.variant.id, answer_id: id } }
+  const reply = await api.GET('/api/variants/{variant_id}/study-answers/{answer_id}', { params })
+  asking = false
+  if (head.value && head.value.id !== id) return load(head.value.id)
+  if (reply.data) answer.value = reply.data
+  else message.value = sentence(reply.error)
+}
+/** While cases arrive, the pictures grow every two seconds. */
+const grow = useThrottleFn((id: number) => load(id), 2000, true)
 watch(
-  () => props.head?.id,
-  async (id) => {
-    if (!id || !plant.variant || answer.value?.id === id) return
-    const params = { path: { variant_id: plant.variant.id, answer_id: id } }
-    const reply = await api.GET('/api/variants/{variant_id}/study-answers/{answer_id}', { params })
-    answer.value = reply.data ?? null
-    message.value = reply.data ? '' : sentence(reply.error)
-  },
+  () => [head.value?.id, state.value] as const,
+  ([id]) => id && void load(id),
   { immediate: true },
 )
+watch(
+  () => newest.value?.id,
+  () => (message.value = newest.value?.state === 'failed' ? newest.value.text : ''),
+  { immediate: true },
+)
+watch(done, (count, before) => head.value && running.value && count > before && void grow(head.value.id))
 async function ask() {
   if (!plant.variant) return
-  const token = work.begin()
   message.value = ''
   const reply = await api.POST('/api/variants/{variant_id}/study-answers', {
     params: { path: { variant_id: plant.variant.id } },
-    body: { name: props.study.name, token },
+    body: { name: props.study.name },
   })
-  if (!work.ended(token)) return
   message.value = reply.data ? '' : sentence(reply.error)
-  if (!reply.data) return
-  answer.value = reply.data
+  if (reply.data) emit('answered')
+}
+async function become(wanted: 'running' | 'paused' | 'stopped') {
+  if (!plant.variant || !head.value) return
+  const reply = await api.POST('/api/variants/{variant_id}/study-answers/{answer_id}/state', {
+    params: { path: { variant_id: plant.variant.id, answer_id: head.value.id } },
+    body: { state: wanted },
+  })
+  message.value = reply.data ? '' : sentence(reply.error)
+  if (reply.data) plant.studies.delete(head.value.id)
   emit('answered')
 }
 /** The plant of a case as a variant of its own, opened. */
@@ -99,12 +134,26 @@ async function open(number: number) {
 <template>
   <section aria-label="Answer">
     <div class="mb-3 flex flex-wrap items-center gap-4">
-      <button v-if="plant.editable" type="button" class="btn btn-main" :disabled="work.busy.value" @click="ask">
+      <button v-if="plant.editable" type="button" class="btn btn-main" :disabled="running" @click="ask">
         {{ answer ? 'Ask again' : 'Ask' }}
       </button>
-      <Working v-if="work.busy.value" text="Calculating the cases" :share="work.share.value" @stop="work.stop" />
+      <div v-if="unfinished" role="status" class="flex items-center gap-3 text-[12px]" data-test="progress">
+        <span>{{ progress }}</span>
+        <progress
+          v-if="planned"
+          class="h-[6px] w-[140px] accent-[var(--act)]"
+          :max="planned"
+          :value="done"
+          aria-label="Cases"
+        />
+        <template v-if="plant.editable">
+          <button v-if="running" type="button" class="btn py-[1px]!" @click="become('paused')">Pause</button>
+          <button v-else type="button" class="btn py-[1px]!" @click="become('running')">Go on</button>
+          <button v-if="running" type="button" class="btn py-[1px]!" @click="become('stopped')">Stop</button>
+        </template>
+      </div>
       <span
-        v-if="answer && head && !head.current"
+        v-if="answer?.cases && head && !head.current"
         class="border-l-2 border-warn bg-warnsoft px-2 py-1"
         data-test="stale"
         >The plant or the question has changed since.</span
@@ -120,7 +169,7 @@ async function open(number: number) {
       <a v-if="answer" class="link" :class="{ 'ml-auto': !grid }" :href="file" download>CSV</a>
     </div>
     <MessageLine class="mb-3" :text="message" />
-    <template v-if="result">
+    <template v-if="result?.cases.length">
       <div :class="{ 'opacity-60': head && !head.current }">
         <OptimumView v-if="result.optimum" :result="result" :editable="plant.editable" @open="open" />
         <SpreadView v-if="result.spread?.length" :result="result" />

@@ -1435,7 +1435,7 @@ export interface paths {
         put?: never;
         /**
          * Ask Study
-         * @description Calculate a study of the newest revision, and keep its answer.
+         * @description Begin to calculate a study of the newest revision; its parts are kept as they come. One that is under way already is answered with.
          */
         post: operations["api_studies_ask_study"];
         delete?: never;
@@ -1478,6 +1478,26 @@ export interface paths {
         get: operations["api_studies_study_answer_csv"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/study-answers/{answer_id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set State
+         * @description Pause, stop or go on with a study; what is calculated is kept.
+         */
+        post: operations["api_studies_set_state"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5720,6 +5740,17 @@ export interface components {
             temperature: number;
         };
         /**
+         * StateIn
+         * @description What a study is to be.
+         */
+        StateIn: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "paused" | "stopped";
+        };
+        /**
          * Stream
          * @description A stream from an outlet port to an inlet port; the ports say whether it carries matter, heat or shaft power.
          *
@@ -5883,7 +5914,9 @@ export interface components {
         };
         /**
          * StudyAnswerHead
-         * @description When and of what an answer was asked; ``current``: whether the plant and the question are what they were.
+         * @description When and of what an answer was asked, and how far it has come; ``current``: whether the plant and the question are what they were.
+         *
+         *     ``planned``: cases in all, where that is known before; ``cases``: those that are calculated; ``text``: why it failed.
          */
         StudyAnswerHead: {
             /** Author */
@@ -5903,10 +5936,19 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Planned */
+            planned: number | null;
             /** Revision */
             revision: number;
             /** Seconds */
             seconds: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "paused" | "stopped" | "failed" | "done";
+            /** Text */
+            text: string;
         };
         /**
          * StudyAnswerOut
@@ -5930,24 +5972,28 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Planned */
+            planned: number | null;
             result: components["schemas"]["StudyResultOut"];
             /** Revision */
             revision: number;
             /** Seconds */
             seconds: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "paused" | "stopped" | "failed" | "done";
+            /** Text */
+            text: string;
         };
         /**
          * StudyAsked
-         * @description A study of the newest revision, by its name; ``token`` is what the page knows the question by.
+         * @description A study of the newest revision, by its name.
          */
         StudyAsked: {
             /** Name */
             name: string;
-            /**
-             * Token
-             * @default
-             */
-            token?: string;
         };
         /**
          * StudyColumn
@@ -8790,11 +8836,20 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyAnswerOut"];
+                    "application/json": components["schemas"]["StudyAnswerHead"];
                 };
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8845,6 +8900,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    api_studies_set_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyAnswerHead"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
             };
         };
     };
