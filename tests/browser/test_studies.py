@@ -7,11 +7,13 @@ from selenium.webdriver.support.ui import Select
 pytestmark = pytest.mark.browser
 
 
+def rows(page, table):
+    found = page.driver.find_elements("css selector", f"[data-test={table}] tbody tr")
+    return [[cell.text for cell in row.find_elements("css selector", "td")] for row in found]
+
+
 def cells(page):
-    return [
-        [cell.text for cell in row.find_elements("css selector", "td")]
-        for row in page.driver.find_elements("css selector", "[data-test=study-cases] tbody tr")
-    ]
+    return rows(page, "study-cases")
 
 
 def typed(page, label, text):
@@ -93,8 +95,8 @@ def test_what_matters_most_is_ranked(page):
     page.find("[name=effects-on]").send_keys("S-08.mass_flow", Keys.ENTER)
     first = page.wait(lambda: page.driver.find_elements("css selector", "[data-test=effects] tbody tr")[0].text)
     assert "kg/h" in first
-    rows = page.driver.find_elements("css selector", "[data-test=effects] tbody tr")
-    widths = [bar.size["width"] for row in rows for bar in row.find_elements("css selector", "div")]
+    found = page.driver.find_elements("css selector", "[data-test=effects] tbody tr")
+    widths = [bar.size["width"] for row in found for bar in row.find_elements("css selector", "div")]
     assert widths == sorted(widths, reverse=True)
     assert widths[0] > 100
 
@@ -119,7 +121,7 @@ def test_fields_may_be_typed_faster_than_the_server_answers(page):
             box.send_keys(text, Keys.TAB)
         page.find("[name=add-outputs]").send_keys("E-103.duty", Keys.TAB)
         read = "return fetch('/api/variants/' + location.pathname.match(/plant.(\\d+)/)[1]).then((r) => r.json()).then((v) => v.document.studies[0])"
-        page.wait(lambda: page.driver.execute_script(read)["outputs"])
+        page.wait(lambda: (now := page.driver.execute_script(read))["outputs"] and now["inputs"][0]["high"])
     finally:
         page.slow(0)
     (study,) = [page.driver.execute_script(read)]
@@ -131,3 +133,112 @@ def test_fields_may_be_typed_faster_than_the_server_answers(page):
     page.text("is missing")
     assert page.find("[name=add-outputs]").get_attribute("value") == "E-103.duty +"
     page.undo_all()
+
+
+def study_of(page, plant):
+    """The page of studies of a plant, and its first study."""
+    page.sign_in()
+    page.click(f"//tr[contains(., '{plant}')]//a")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.find("[name=study-name]")
+
+
+def best_of(page):
+    return rows(page, "optimum")
+
+
+def limits_of(page):
+    return rows(page, "limits")
+
+
+def ask(page):
+    page.click("//section[@aria-label='Answer']//button[starts-with(normalize-space(), 'Ask')]")
+
+
+def test_the_best_within_a_limit_has_a_price_and_the_limit_can_be_set_aside(page):
+    page.sign_in()
+    page.click("//a[normalize-space()='Sandlark Bay']")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.click("//button[normalize-space()='New study']")
+    page.find("[name=vary]")
+    before = page.revision()
+    page.wait(lambda: Select(page.find("[name=vary]")).select_by_value("E-103 outlet_temperature") or True)
+    page.wait(lambda: page.revision() > before)
+    before = page.revision()
+    Select(page.find("[name=study-asks]")).select_by_visible_text("what is best")
+    page.wait(lambda: page.revision() > before)
+    typed(page, "From, E-103 Outlet temperature", "5 degC")
+    typed(page, "To, E-103 Outlet temperature", "40 degC")
+    for part, formula in (("objectives", "E-103.duty"), ("limits", "S-08.component_flow[butanone]")):
+        before = page.revision()
+        page.find(f"[name=add-{part}]").send_keys(formula, Keys.TAB)
+        page.wait(lambda before=before: page.revision() > before)
+    typed(page, "At most, S-08.component_flow[butanone]", "5 kmol/h")
+    ask(page)
+    page.wait(lambda: limits_of(page))
+    ((_, value, state, price),) = limits_of(page)
+    assert (value, state) == ("5 kmol/h", "binds")
+    assert price.startswith("-27.7")
+    assert price.endswith("kW per kmol/h")
+    assert best_of(page)[1][2].startswith("30.65")
+    page.click("//button[normalize-space()='Open the best case as a variant']")
+    page.wait(lambda: "/sheet" in page.driver.current_url)
+    page.driver.back()
+    page.find("[name=study-name]")
+    before = page.revision()
+    page.find("[name=aside-0]").click()
+    page.wait(lambda: page.revision() > before)
+    ask(page)
+    page.wait(lambda: limits_of(page) and limits_of(page)[0][2] == "set aside, and missed")
+    assert best_of(page)[1][2] == "40 °C"
+    assert best_of(page)[1][3].startswith("upper; -8.")
+
+
+def test_how_sure_results_are_is_told_with_what_it_comes_from(page):
+    page.sign_in()
+    page.click("//a[normalize-space()='Sandlark Bay']")
+    page.in_date()
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.click("//button[normalize-space()='New study']")
+    for value in ("E-103 outlet_temperature", "F-101 temperature"):
+        before = page.revision()
+        page.wait(lambda value=value: Select(page.find("[name=vary]")).select_by_value(value) or True)
+        page.wait(lambda before=before: page.revision() > before)
+    before = page.revision()
+    Select(page.find("[name=study-asks]")).select_by_visible_text("how sure results are")
+    page.wait(lambda: page.revision() > before)
+    typed(page, "From, E-103 Outlet temperature", "30 degC")
+    typed(page, "To, E-103 Outlet temperature", "40 degC")
+    typed(page, "From, F-101 Temperature", "179 degC")
+    typed(page, "To, F-101 Temperature", "181 degC")
+    before = page.revision()
+    Select(page.find("[name=spread-0]")).select_by_visible_text("normal, 95 %")
+    page.wait(lambda: page.revision() > before)
+    before = page.revision()
+    page.find("[name=add-outputs]").send_keys("S-08.mass_flow", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    ask(page)
+    page.text("in 95 % of 100 cases")
+    assert "chance" in page.find("[data-test=spread]").text
+    page.wait(lambda: len(cells(page)) == 100)
+
+
+def test_a_study_can_be_paused_and_goes_on(page):
+    study_of(page, "Reactors on one feed")
+    before = page.revision()
+    Select(page.find("[name=study-design]")).select_by_visible_text("samples")
+    page.wait(lambda: page.revision() > before)
+    before = page.revision()
+    field = page.find("[name=study-samples]")
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys("200", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    ask(page)
+    page.wait(lambda: len(cells(page)) >= 25)
+    page.click("//button[normalize-space()='Pause']")
+    page.text("paused, ")
+    page.click("//button[normalize-space()='Go on']")
+    page.wait(lambda: page.find("[data-test=study-state]").text == "in date")
+    page.text("200 cases")

@@ -71,7 +71,13 @@ def test_a_study_goes_on_after_the_server_was_killed_with_its_finished_parts_kep
     server.sign_in()
     base = next(v for v in server.call("GET", "/api/projects")[0]["variants"] if v["name"] == "Base")
     path = f"/api/variants/{base['id']}"
-    cold = {"unit": "E-103", "field": "outlet_temperature", "low": {"value": 5, "unit": "degC"}, "high": {"value": 40, "unit": "degC"}, "points": 1001}
+    cold = {
+        "unit": "E-103",
+        "field": "outlet_temperature",
+        "low": {"value": 5, "unit": "degC"},
+        "high": {"value": 40, "unit": "degC"},
+        "points": 1001,
+    }
     study = {"name": "Cold", "inputs": [cold], "outputs": [{"name": "Duty", "formula": "E-103.duty"}]}
     revision = server.call("GET", path)["revision"]
     server.call("POST", path + "/edits", {"base": revision, "edit": {"kind": "set_study", "name": "Cold", "study": study}})

@@ -74,7 +74,7 @@ const charts = computed(() => {
         {{ remark }}
       </p>
     </template>
-    <div class="mb-4 grid grid-cols-[repeat(auto-fit,minmax(480px,1fr))] gap-6">
+    <div class="mb-4 grid grid-cols-[repeat(auto-fit,minmax(560px,1fr))] gap-6">
       <table class="w-full self-start" data-test="optimum">
         <thead>
           <tr class="border-b border-rule text-left">
@@ -90,15 +90,17 @@ const charts = computed(() => {
               {{ result.outputs[k]!.name }}
               <span class="font-normal text-ink2">{{ sense === 'least' ? 'least' : 'most' }}</span>
             </td>
-            <td class="pl-4 text-right font-normal">{{ withUnit(start.outputs[k], result.outputs[k]!, 5) }}</td>
-            <td class="pl-4 text-right">{{ withUnit(found.outputs[k], result.outputs[k]!, 5) }}</td>
+            <td class="pl-4 text-right whitespace-nowrap font-normal">
+              {{ withUnit(start.outputs[k], result.outputs[k]!, 5) }}
+            </td>
+            <td class="pl-4 text-right whitespace-nowrap">{{ withUnit(found.outputs[k], result.outputs[k]!, 5) }}</td>
             <td></td>
           </tr>
           <tr v-for="row in inputs" :key="row.column.of" class="border-b border-rule2 align-baseline">
             <td class="py-[3px]">{{ row.column.name }}</td>
-            <td class="pl-4 text-right">{{ row.start }}</td>
-            <td class="pl-4 text-right">{{ row.best }}</td>
-            <td class="pl-4">
+            <td class="pl-4 text-right whitespace-nowrap">{{ row.start }}</td>
+            <td class="pl-4 text-right whitespace-nowrap">{{ row.best }}</td>
+            <td class="pl-4 whitespace-nowrap">
               <template v-if="row.bound">
                 {{ row.bound.side === 'low' ? 'lower' : 'upper' }}; {{ rate(row.bound.price, objective, row.column) }}
               </template>
@@ -120,7 +122,7 @@ const charts = computed(() => {
             <td class="py-[3px]">
               {{ row.column.name }}<span class="block text-[12px] text-ink2">{{ row.wanted }}</span>
             </td>
-            <td class="text-right">{{ row.value }}</td>
+            <td class="pl-4 text-right whitespace-nowrap">{{ row.value }}</td>
             <td
               class="pl-4"
               :class="{
@@ -130,7 +132,9 @@ const charts = computed(() => {
             >
               {{ row.state }}
             </td>
-            <td class="text-right">{{ row.bound ? rate(row.bound.price, objective, row.column) : '' }}</td>
+            <td class="pl-4 text-right whitespace-nowrap">
+              {{ row.bound ? rate(row.bound.price, objective, row.column) : '' }}
+            </td>
           </tr>
         </tbody>
       </table>

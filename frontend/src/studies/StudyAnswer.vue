@@ -83,8 +83,9 @@ async function load(id: number): Promise<void> {
   const reply = await api.GET('/api/variants/{variant_id}/study-answers/{answer_id}', { params })
   asking = false
   if (head.value && head.value.id !== id) return load(head.value.id)
-  if (reply.data) answer.value = reply.data
-  else message.value = sentence(reply.error)
+  // What is there stays in sight until the new answer has something to show.
+  if (reply.data && (reply.data.cases || !answer.value)) answer.value = reply.data
+  else if (!reply.data) message.value = sentence(reply.error)
 }
 /** While cases arrive, the pictures grow every two seconds. */
 const grow = useThrottleFn((id: number) => load(id), 2000, true)
@@ -94,7 +95,7 @@ watch(
   { immediate: true },
 )
 watch(
-  () => newest.value?.id,
+  () => [newest.value?.id, newest.value?.state],
   () => (message.value = newest.value?.state === 'failed' ? newest.value.text : ''),
   { immediate: true },
 )
@@ -135,7 +136,7 @@ async function open(number: number) {
   <section aria-label="Answer">
     <div class="mb-3 flex flex-wrap items-center gap-4">
       <button v-if="plant.editable" type="button" class="btn btn-main" :disabled="running" @click="ask">
-        {{ answer ? 'Ask again' : 'Ask' }}
+        {{ answer?.cases ? 'Ask again' : 'Ask' }}
       </button>
       <div v-if="unfinished" role="status" class="flex items-center gap-3 text-[12px]" data-test="progress">
         <span>{{ progress }}</span>
