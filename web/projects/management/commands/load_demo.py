@@ -1,11 +1,13 @@
-"""Loads the demo: a person to sign in as, the Sandlark Bay project and small plants. Safe to run again."""
+"""Loads the demo: a person to sign in as, the Sandlark Bay project and small plants, with the answers to their studies. Safe to run again."""
 
+import gzip
+import json
 from importlib.resources import files
 from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
-from projects.models import Project
+from projects.models import Project, StudyAnswer, Variant
 from projects.service import add_variant, create_project
 
 from wattaxis.flowsheet import load
@@ -13,11 +15,46 @@ from wattaxis.flowsheet.document import to_data
 
 NAME, PASSWORD = "engineer", "sandlark-bay"
 PROJECT, SMALL = "Sandlark Bay", "Small plants"
+#: Beside the ammonia loop: names of variants, and the examples that they are.
+SMALL_PLANTS = (
+    ("Hydrogen compression", "hydrogen_compression"),
+    ("Steam power", "steam_power"),
+    ("Salt drying", "salt_drying"),
+    ("Reactors on one feed", "reactors_on_one_feed"),
+    ("Styrene beds", "styrene_beds"),
+    ("Ammonia beds", "ammonia_beds"),
+    ("Tubes raising steam", "tubes_raising_steam"),
+    ("Magnesia from brine", "magnesia_from_brine"),
+    ("Butane splitter", "butane_splitter"),
+    ("Butanol and water", "butanol_and_water"),
+    ("Butanone extracted", "butanone_extracted"),
+    ("Ether from methanol", "ether_from_methanol"),
+    ("Gas in oil", "gas_in_oil"),
+)
 
 
 def example(name: str) -> dict[str, Any]:
     """A document that ships with the core, as plain data."""
     return to_data(load(files("wattaxis.examples").joinpath(f"{name}.json").read_text(encoding="utf-8")))
+
+
+def finish(variant: Variant, name: str, person: Any) -> None:
+    """Put down the answers to the studies of an example, which ship with it."""
+    shipped = json.loads(gzip.decompress(files("wattaxis.examples").joinpath("answers.json.gz").read_bytes()))
+    for study, answer in shipped.get(name, {}).items():
+        cases = answer["result"]["cases"]
+        StudyAnswer.objects.create(
+            variant=variant,
+            name=study,
+            key=answer["key"],
+            revision=1,
+            answer=answer["result"],
+            planned=len(cases),
+            cases=len(cases),
+            failed=sum(None in case["outputs"] for case in cases),
+            seconds=answer["seconds"],
+            author=person,
+        )
 
 
 class Command(BaseCommand):
@@ -33,23 +70,13 @@ class Command(BaseCommand):
             person = people.objects.create_superuser(NAME, f"{NAME}@sandlark-bay.invalid", PASSWORD)
         if not Project.objects.filter(name=PROJECT, members=person).exists():
             base = create_project(PROJECT, person, example("sandlark_bay"))
-            add_variant(base.project, "Alcohol recycle", example("sandlark_bay_recycle"), person)
-            add_variant(base.project, "Butanone plant", example("butanone_plant"), person)
+            for name, of in (("Alcohol recycle", "sandlark_bay_recycle"), ("Butanone plant", "butanone_plant")):
+                add_variant(base.project, name, example(of), person)
         if not Project.objects.filter(name=SMALL, members=person).exists():
             small = create_project(SMALL, person, example("ammonia_loop"))
             small.name = "Ammonia loop"
             small.save()
-            add_variant(small.project, "Hydrogen compression", example("hydrogen_compression"), person)
-            add_variant(small.project, "Steam power", example("steam_power"), person)
-            add_variant(small.project, "Salt drying", example("salt_drying"), person)
-            add_variant(small.project, "Reactors on one feed", example("reactors_on_one_feed"), person)
-            add_variant(small.project, "Styrene beds", example("styrene_beds"), person)
-            add_variant(small.project, "Ammonia beds", example("ammonia_beds"), person)
-            add_variant(small.project, "Tubes raising steam", example("tubes_raising_steam"), person)
-            add_variant(small.project, "Magnesia from brine", example("magnesia_from_brine"), person)
-            add_variant(small.project, "Butane splitter", example("butane_splitter"), person)
-            add_variant(small.project, "Butanol and water", example("butanol_and_water"), person)
-            add_variant(small.project, "Butanone extracted", example("butanone_extracted"), person)
-            add_variant(small.project, "Ether from methanol", example("ether_from_methanol"), person)
-            add_variant(small.project, "Gas in oil", example("gas_in_oil"), person)
+            finish(small, "ammonia_loop", person)
+            for name, of in SMALL_PLANTS:
+                finish(add_variant(small.project, name, example(of), person), of, person)
         self.stdout.write(f"Demo sign-in: {NAME} / {PASSWORD}")
