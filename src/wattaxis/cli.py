@@ -36,6 +36,7 @@ def main(arguments: list[str] | None = None) -> int:
     study = commands.add_parser("study", help="calculate a study of a document and print its cases as CSV")
     study.add_argument("document", type=Path, help="a flowsheet document (JSON)")
     study.add_argument("name", help="the name of the study")
+    study.add_argument("--json", action="store_true", help="print all of the answer as JSON, SI units")
     commands.add_parser("warm", help="compile the property kernels now, so that the first calculation is quick")
     options = parser.parse_args(arguments)
     if options.command == "warm":
@@ -43,7 +44,7 @@ def main(arguments: list[str] | None = None) -> int:
     document = _read(options.document)
     if document is None:
         return 2
-    return _study(document, options.name) if options.command == "study" else _run(options.command, document, options.json)
+    return _study(document, options.name, options.json) if options.command == "study" else _run(options.command, document, options.json)
 
 
 def _read(path: Path) -> Document | None:
@@ -60,8 +61,8 @@ def _read(path: Path) -> Document | None:
     return None
 
 
-def _study(document: Document, name: str) -> int:
-    """Print the cases of a study. 1 where some have no value, 2 where it cannot be asked."""
+def _study(document: Document, name: str, as_json: bool) -> int:
+    """Print the cases of a study, or all of its answer as JSON. 1 where some have no value or no best was found, 2 where it cannot be asked."""
     from wattaxis.exchange import study_csv
     from wattaxis.studies import StudyError, ask
 
@@ -75,7 +76,10 @@ def _study(document: Document, name: str) -> int:
     except StudyError as error:
         print(error, file=sys.stderr)
         return 2
-    print(study_csv(document, result), end="")
+    print(json.dumps(result.to_data()) if as_json else study_csv(document, result), end="\n" if as_json else "")
+    print(*result.remarks, sep="\n", end="\n" if result.remarks else "", file=sys.stderr)
+    if result.optimum is not None:
+        return int(result.optimum.best is None)
     return int(any(value is None for case in result.cases for value in case.outputs))
 
 

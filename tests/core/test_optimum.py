@@ -1,10 +1,13 @@
 """Searches for the best over plants: limits, prices, whole numbers, trade-offs, and what is said where there is no best."""
 
+import json
+
 import pytest
 from plants import example, q
 
 from wattaxis import edit, solve
-from wattaxis.flowsheet import Study
+from wattaxis.cli import main
+from wattaxis.flowsheet import Study, dump
 from wattaxis.quantities import Quantity
 from wattaxis.questions.scaling import scale_to_production
 from wattaxis.studies import Asked, StudyError, StudyResult, ask, plant_of_case
@@ -148,3 +151,16 @@ def test_limits_and_objectives_follow_a_new_tag_and_a_larger_plant():
     edits = scale_to_production(plant, solve(plant), "S-06", Quantity(value=9e5, unit="t"), 300.0).edits
     (scaled,) = [e for e in edits if e["kind"] == "set_study"]
     assert scaled["study"]["limits"][0]["high"]["value"] > 5.0
+
+
+def test_the_command_line_tells_the_best_and_why_there_is_none(tmp_path, capsys):
+    path = tmp_path / "plant.json"
+    for most, code, told in (("5 kmol/h", 0, ""), ("1 kmol/h", 1, "No point between the bounds")):
+        asked = study(limits=[{**LOST, "high": q(most)}]).model_dump(mode="json", exclude_none=True)
+        path.write_text(dump(edit(example("sandlark_bay"), "set_study", name="Best", study=asked)))
+        assert main(["study", str(path), "Best"]) == code
+        out, err = capsys.readouterr()
+        assert [line.rsplit(",", 1)[1] for line in out.splitlines() if line.endswith(("start", "best"))] == ["start", "best"][: 2 - code]
+        assert err.startswith(told)
+    assert main(["study", str(path), "Best", "--json"]) == 1
+    assert StudyResult.from_data(json.loads(capsys.readouterr().out)).optimum.best is None

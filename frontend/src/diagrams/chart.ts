@@ -61,7 +61,8 @@ export function fromPaper(x: number, y: number, form: Form): Place {
   return [1 - b - c, b, c]
 }
 
-const variable = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+/** A colour of the look, as it is now. */
+export const variable = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 
 /** The points of a curve as places, with their temperatures where no axis shows them. */
 export function placesOf(curve: Diagram['curves'][number]): (Place | null)[] {

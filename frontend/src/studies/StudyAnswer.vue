@@ -10,6 +10,7 @@ import { usePlant } from '../stores/plant'
 import { diagramsOf } from './answer'
 import { contoursOf, gridOf } from './contours'
 import OptimumView from './OptimumView.vue'
+import ParallelPlot from './ParallelPlot.vue'
 import { useShown } from './shown'
 import SpreadView from './SpreadView.vue'
 
@@ -41,8 +42,16 @@ const diagrams = computed(() =>
     ? []
     : (result.value?.outputs ?? []).flatMap((_, k) => drawn(k)),
 )
+/** Cases that were chosen by ranges of values; null where all are shown. */
+const chosen = ref<number[] | null>(null)
+const many = computed(() => (result.value?.inputs.length ?? 0) + (result.value?.outputs.length ?? 0) > 2)
+const shown = computed(() => {
+  const cases = result.value?.cases ?? []
+  const only = chosen.value && new Set(chosen.value)
+  return only ? cases.filter((one) => only.has(one.number)) : cases
+})
 const rows = computed(() =>
-  (result.value?.cases ?? []).slice(0, MOST).map((one) => ({
+  shown.value.slice(0, MOST).map((one) => ({
     number: one.number + 1,
     cells: [...one.inputs, ...one.outputs].map((value, k) => told(value, columns.value[k]!)),
     remark: one.faults[0] ?? one.problems.find((text) => text) ?? '',
@@ -182,6 +191,10 @@ async function open(number: number) {
       >
         <div v-for="d in diagrams" :key="d.title" class="h-[340px]"><DiagramChart :diagrams="[d]" /></div>
       </div>
+      <ParallelPlot v-if="many && !result.optimum" class="mb-5" :result="result" @chosen="chosen = $event" />
+      <p v-if="chosen" role="status" class="mb-2" data-test="chosen">
+        {{ shown.length }} of {{ result.cases.length }} cases lie in the ranges.
+      </p>
       <table class="w-full max-w-[1100px]" data-test="study-cases">
         <thead>
           <tr class="border-b border-rule text-right align-bottom">
@@ -211,8 +224,8 @@ async function open(number: number) {
           </tr>
         </tbody>
       </table>
-      <p v-if="result.cases.length > MOST" class="pt-2 text-ink2">
-        The first {{ MOST }} of {{ result.cases.length }} cases; all of them are in the file.
+      <p v-if="shown.length > MOST" class="pt-2 text-ink2">
+        The first {{ MOST }} of {{ shown.length }} cases; all of them are in the file.
       </p>
     </template>
   </section>

@@ -20,9 +20,17 @@ def study_rows(document: Document, result: StudyResult) -> list[list[Any]]:
     rows: list[list[Any]] = [header]
     for case in result.cases:
         values = [_shown(value, unit, column) for value, unit, column in zip((*case.inputs, *case.outputs), units, columns, strict=True)]
-        remark = next(iter(case.faults), "") or next((problem for problem in case.problems if problem), "")
+        remark = next(iter(case.faults), "") or next((problem for problem in case.problems if problem), "") or _role(result, case.number)
         rows.append([case.number + 1, *values, remark])
     return rows
+
+
+def _role(result: StudyResult, number: int) -> str:
+    """What a case is in a search for the best."""
+    optimum = result.optimum
+    if optimum is None:
+        return ""
+    return "best" if number == optimum.best else "start" if number == optimum.start else "trade-off" if number in optimum.front else ""
 
 
 def study_csv(document: Document, result: StudyResult) -> str:
