@@ -28,6 +28,7 @@ bench:
 	@.venv/bin/python benchmarks/chemistry.py
 	@.venv/bin/python benchmarks/reactors.py
 	@.venv/bin/python benchmarks/columns.py
+	@.venv/bin/python benchmarks/studies.py
 	@.venv/bin/python benchmarks/page.py
 	@.venv/bin/python benchmarks/start.py
 

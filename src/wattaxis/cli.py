@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from wattaxis.flowsheet import Document
+    from wattaxis.studies import StudyResult
 
 #: Modules of kernels that are compiled together; those that take longest come first.
 TOGETHER = (
@@ -37,6 +38,8 @@ def main(arguments: list[str] | None = None) -> int:
     study.add_argument("document", type=Path, help="a flowsheet document (JSON)")
     study.add_argument("name", help="the name of the study")
     study.add_argument("--json", action="store_true", help="print all of the answer as JSON, SI units")
+    study.add_argument("--workers", type=int, default=1, help="processes that calculate it (1)")
+    study.add_argument("--cluster", default="", help="the address of a scheduler of Dask in their place")
     commands.add_parser("warm", help="compile the property kernels now, so that the first calculation is quick")
     options = parser.parse_args(arguments)
     if options.command == "warm":
@@ -44,7 +47,7 @@ def main(arguments: list[str] | None = None) -> int:
     document = _read(options.document)
     if document is None:
         return 2
-    return _study(document, options.name, options.json) if options.command == "study" else _run(options.command, document, options.json)
+    return _study(document, options) if options.command == "study" else _run(options.command, document, options.json)
 
 
 def _read(path: Path) -> Document | None:
@@ -61,26 +64,37 @@ def _read(path: Path) -> Document | None:
     return None
 
 
-def _study(document: Document, name: str, as_json: bool) -> int:
+def _study(document: Document, options: argparse.Namespace) -> int:
     """Print the cases of a study, or all of its answer as JSON. 1 where some have no value or no best was found, 2 where it cannot be asked."""
     from wattaxis.exchange import study_csv
     from wattaxis.studies import StudyError, ask
 
-    study = next((study for study in document.studies if study.name == name), None)
+    study = next((study for study in document.studies if study.name == options.name), None)
     if study is None:
         there = ", ".join(study.name for study in document.studies) or "none"
-        print(f"There is no study {name!r}; there is {there}.", file=sys.stderr)
+        print(f"There is no study {options.name!r}; there is {there}.", file=sys.stderr)
         return 2
     try:
-        result = ask(document, study)
+        result = _by_cluster(document, options) if options.cluster or options.workers > 1 else ask(document, study)
     except StudyError as error:
         print(error, file=sys.stderr)
         return 2
-    print(json.dumps(result.to_data()) if as_json else study_csv(document, result), end="\n" if as_json else "")
+    print(json.dumps(result.to_data()) if options.json else study_csv(document, result), end="\n" if options.json else "")
     print(*result.remarks, sep="\n", end="\n" if result.remarks else "", file=sys.stderr)
     if result.optimum is not None:
         return int(result.optimum.best is None)
     return int(any(value is None for case in result.cases for value in case.outputs))
+
+
+def _by_cluster(document: Document, options: argparse.Namespace) -> StudyResult:
+    from wattaxis.flowsheet.document import to_data
+    from wattaxis.studies.cluster import StudyCluster
+
+    cluster = StudyCluster(options.cluster, options.workers, megabytes=0)
+    try:
+        return cluster.ask(to_data(document), options.name)
+    finally:
+        cluster.close()
 
 
 def _run(command: str, document: Document, as_json: bool) -> int:

@@ -6,16 +6,18 @@ import threading
 import time
 
 import pytest
+from patience import PATIENCE
 from plants import example, q
 
 from wattaxis import edit
+from wattaxis.cli import main
+from wattaxis.flowsheet import dump
 from wattaxis.flowsheet.document import to_data
 from wattaxis.studies import StudyResult, ask
 from wattaxis.studies.cluster import Listener, Plan, StudyCluster
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("10 degC"), "high": q("40 degC"), "points": 150}
 DUTY = {"name": "Duty", "formula": "E-103.duty"}
-PATIENCE = float(os.environ.get("WATTAXIS_PATIENCE", "120"))
 
 
 @pytest.fixture(scope="module")
@@ -150,3 +152,15 @@ def test_a_scheduler_that_does_not_answer_is_said():
     heard = Heard()
     StudyCluster(address="tcp://127.0.0.1:9").begin(to_data(plant()), "Cold", (), heard)
     assert heard.waited().end.startswith("The processes that calculate studies were lost")
+
+
+def test_the_command_line_takes_several_processes(tmp_path, capsys):
+    path = tmp_path / "plant.json"
+    path.write_text(dump(plant()))
+    outputs = []
+    for more in ((), ("--workers", "2")):
+        assert main(["study", str(path), "Cold", *more]) == 0
+        outputs.append(capsys.readouterr().out)
+    assert outputs[0] == outputs[1]
+    assert main(["study", str(path), "Cold", "--cluster", "tcp://127.0.0.1:9"]) == 2
+    assert "were lost" in capsys.readouterr().err

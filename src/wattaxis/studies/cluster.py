@@ -145,6 +145,22 @@ class StudyCluster:
         run.start()
         return run
 
+    def ask(self, data: dict[str, Any], name: str) -> StudyResult:
+        """The answer to a study, waited for. Raises StudyError for one that cannot be asked, or where the processes were lost."""
+        parts, answers, ends = dict[int, dict[str, Any]](), list[dict[str, Any]](), list[str | None]()
+        listener = Listener(
+            planned=lambda plan: None,
+            done=parts.__setitem__,
+            under_way=lambda part, share: None,
+            kept=lambda: [parts[number] for number in sorted(parts)],
+            answered=answers.append,
+            ended=ends.append,
+        )
+        self.begin(data, name, (), listener).join()
+        if not answers:
+            raise StudyError(ends[0] or "Stopped.")
+        return StudyResult.from_data(answers[0])
+
     def processes(self) -> list[int]:
         """The process numbers of those that calculate."""
         return list(self.client().run(os.getpid).values())
