@@ -2,6 +2,8 @@
 
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 
@@ -164,3 +166,11 @@ def test_the_command_line_takes_several_processes(tmp_path, capsys):
     assert outputs[0] == outputs[1]
     assert main(["study", str(path), "Cold", "--cluster", "tcp://127.0.0.1:9"]) == 2
     assert "were lost" in capsys.readouterr().err
+
+
+def test_a_calculation_that_hangs_ends_its_process():
+    """Whatever holds it up: the watch needs nothing of the interpreter."""
+    code = "import time, wattaxis.studies.cluster as c; c.HUNG = 0.5\nwith c._watched() as heard:\n    time.sleep({0}); heard(); time.sleep({0})"
+    for seconds, good in ((0.3, True), (30, False)):
+        done = subprocess.run([sys.executable, "-c", code.format(seconds)], capture_output=True, check=False, timeout=PATIENCE)
+        assert (done.returncode == 0) is good

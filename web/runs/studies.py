@@ -100,13 +100,14 @@ class StudyRuns:
 
     def begin(self, answer: StudyAnswer) -> None:
         """Calculate what of a study is not calculated yet."""
+        before = self._runs.get(answer.id)
+        if before is not None and before.stopping:
+            before.join(ENDING)  # it was paused a moment ago, and may have kept a part since
+            answer.refresh_from_db()
         revision = revision_of(answer.variant, answer.revision)
         assert revision is not None, "revisions are never deleted"
         finished = set(answer.parts.values_list("number", flat=True))
         listener = _Kept(self, answer)
-        before = self._runs.get(answer.id)
-        if before is not None and before.stopping:
-            before.join(ENDING)  # it was paused a moment ago
         with self._lock:
             if answer.id in self._runs:
                 return

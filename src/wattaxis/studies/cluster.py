@@ -6,12 +6,14 @@ replaced and the part calculated again; what has come back is kept by whoever li
 
 from __future__ import annotations
 
+import faulthandler
 import logging
 import os
 import threading
 import time
 import uuid
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -27,6 +29,8 @@ EVERY = 0.5
 AHEAD = 2
 #: How often a part may end its process before it is given up, and seconds that closing may take.
 DEATHS, CLOSING = 3, 10.0
+#: Seconds that a single calculation may take before its process is ended.
+HUNG = 120.0
 #: How the cluster is set up; no pages of its own.
 SETTINGS = {
     "distributed.scheduler.allowed-failures": DEATHS,
@@ -47,11 +51,26 @@ class Plan:
 def plan_of(data: dict[str, Any], name: str) -> Plan | str:
     """What is to be calculated for a study of a document (JSON data), or the sentence that says why it cannot be asked."""
     try:
-        asked = asked_of(data, name)
-        asked.check()
+        with _watched():
+            asked = asked_of(data, name)
+            asked.check()
     except (StudyError, ValueError) as error:
         return str(error)
     return Plan(asked.parts, asked.cases)
+
+
+@contextmanager
+def _watched() -> Iterator[Callable[[], None]]:
+    """Within it the process ends when nothing is heard for too long, whatever holds it up; what is given is called to be heard of."""
+
+    def heard() -> None:
+        faulthandler.dump_traceback_later(HUNG, exit=True)
+
+    heard()
+    try:
+        yield heard
+    finally:
+        faulthandler.cancel_dump_traceback_later()
 
 
 def part_of(data: dict[str, Any], name: str, number: int, run: str) -> dict[str, Any] | str:
@@ -65,11 +84,12 @@ def part_of(data: dict[str, Any], name: str, number: int, run: str) -> dict[str,
         if time.monotonic() - told < EVERY:
             return True
         told = time.monotonic()
+        heard()
         get_worker().log_event(run, {"part": number, "share": share})
         return not stop.is_set()
 
     try:
-        with listening(goes_on):
+        with _watched() as heard, listening(goes_on):
             return asked_of(data, name).part(number).to_data()
     except (StudyError, ValueError) as error:
         return str(error)
@@ -204,6 +224,8 @@ class Run(threading.Thread):
             end = self._calculated()
         except Exception as error:  # whatever happens to the cluster, whoever listens is told
             end = f"The processes that calculate studies were lost: {error or type(error).__name__}"
+            if type(error).__name__ == "KilledWorker":
+                end = "A part of the study takes too long or too much memory: its process was ended again and again. Ask for less."
         self.listener.ended(None if self._stopped.is_set() else end)
 
     def _calculated(self) -> str:
