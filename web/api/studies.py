@@ -106,15 +106,13 @@ def case_as_variant(request: HttpRequest, variant_id: int, answer_id: int, body:
     """A variant that is the plant of one case, as it was when the study was asked."""
     variant, _ = member(request, variant_id, "editor")
     kept = _kept(variant, answer_id)
-    if body.case >= kept.cases:
-        return Status(422, {"message": f"The study has no case {body.case + 1}; it has {kept.cases}."})
     asked = revision_of(variant, kept.revision)
     assert asked is not None, "revisions are never deleted"
     plant = documents.plant(asked)
     study = next(study for study in plant.studies if study.name == kept.name)
     found = next((case for case in _cases(kept)["cases"] if case["number"] == body.case), None)
     if found is None:
-        return Status(422, {"message": f"Case {body.case + 1} is not calculated yet."})
+        return Status(422, {"message": f"The study has no case {body.case + 1}; it has {kept.cases}."})
     changed = plant_of_case(plant, study, found["inputs"])
     name = f"{variant.name}, {kept.name}, case {body.case + 1}"[:120]
     label = f"case {body.case + 1} of the study {kept.name} of {variant.name}, revision {kept.revision}"

@@ -7,7 +7,8 @@ WATTAXIS_SOLVERS, WATTAXIS_ANSWERERS: number of processes for results and for qu
 WATTAXIS_RUN_SECONDS, WATTAXIS_RUN_MEGABYTES: limits of one calculation;
   WATTAXIS_ANSWER_SECONDS: how long a question may take in all, waiting included (default 600);
   WATTAXIS_START_SECONDS: how long a solver process may take to come up (default 60); WATTAXIS_BEGIN_SECONDS: to begin a request once it is up (10).
-WATTAXIS_STUDY_WORKERS: processes that calculate studies (default 2); WATTAXIS_CLUSTER: the address of a scheduler of Dask in their place,
+WATTAXIS_STUDY_WORKERS, WATTAXIS_STUDY_NICENESS: processes that calculate studies (default 2), and how far they stand behind others (10);
+  WATTAXIS_CLUSTER: the address of a scheduler of Dask in their place,
   such as tls://cluster.example:8786; its certificates come by the settings of Dask.
 WATTAXIS_READ_SECONDS, WATTAXIS_READ_MEGABYTES: limits of reading one file that somebody sends (10, 600).
 WATTAXIS_SESSION_HOURS, WATTAXIS_IDLE_MINUTES: how long a sign-in lasts in all (default two weeks; in production 12 hours), and
@@ -148,6 +149,8 @@ ANSWER_SECONDS = float(os.environ.get("WATTAXIS_ANSWER_SECONDS", "600"))
 START_SECONDS = float(os.environ.get("WATTAXIS_START_SECONDS", "60"))
 BEGIN_SECONDS = float(os.environ.get("WATTAXIS_BEGIN_SECONDS", "10"))
 STUDY_WORKERS = max(1, int(os.environ.get("WATTAXIS_STUDY_WORKERS", "2")))
+#: Behind all that somebody waits for.
+STUDY_NICENESS = int(os.environ.get("WATTAXIS_STUDY_NICENESS", "10"))
 CLUSTER = os.environ.get("WATTAXIS_CLUSTER", "")
 #: Studies that are calculated at once, of one person.
 STUDIES_EACH = 3

@@ -33,16 +33,16 @@ class _Kept(Listener):
         self.total, self.cases, self.failed, self.before = answer.planned, answer.cases, answer.failed, answer.seconds
         self.begun, self.first = time.monotonic(), answer.cases
 
-    def tell(self, state: str = State.RUNNING, **more: Any) -> None:
+    def tell(self, state: str = State.RUNNING) -> None:
         """How far the study has come, to all pages of its variant."""
         here = self.cases - self.first
         left = (time.monotonic() - self.begun) * (self.total - self.cases) / here if self.total and here else None
         counts = {"done": self.cases, "planned": self.total, "failed": self.failed, "left": left}
-        service.events.publish(self.variant, Event({"kind": "study", "answer": self.id, "name": self.name, "state": state, **counts, **more}))
+        service.events.publish(self.variant, Event({"kind": "study", "answer": self.id, "name": self.name, "state": state, **counts}))
 
     def _change(self, **values: Any) -> None:
         seconds = self.before + time.monotonic() - self.begun
-        StudyAnswer.objects.filter(id=self.id).update(seconds=seconds, **values)
+        StudyAnswer.objects.filter(id=self.id).exclude(state=State.DONE).update(seconds=seconds, **values)
 
     def _planned(self, plan: Plan) -> None:
         self.total = plan.cases
@@ -57,12 +57,15 @@ class _Kept(Listener):
                 self.failed += sum(None in case["outputs"] for case in part["cases"])
                 self._change(cases=self.cases, failed=self.failed)
         except IntegrityError:
-            self.runs.stop(self.id)  # it was deleted meanwhile
-            return
+            known = StudyAnswer.objects.filter(id=self.id).values_list("cases", "failed").first()
+            if known is None:
+                self.runs.stop(self.id)  # it was deleted meanwhile
+                return
+            self.cases, self.failed = known  # another server on the same database was faster
         self.tell()
 
     def _under_way(self, part: int, share: float | None) -> None:
-        self.tell(share=share)
+        self.tell()
 
     def _parts(self) -> list[dict[str, Any]]:
         return list(StudyPart.objects.filter(answer_id=self.id).order_by("number").values_list("data", flat=True))
@@ -118,7 +121,7 @@ class StudyRuns:
     def _processes(self) -> StudyCluster:
         """What calculates; it comes up with the first study."""
         if self._cluster is None:
-            self._cluster = StudyCluster(settings.CLUSTER, settings.STUDY_WORKERS, settings.RUN_MEGABYTES)
+            self._cluster = StudyCluster(settings.CLUSTER, settings.STUDY_WORKERS, settings.RUN_MEGABYTES, settings.STUDY_NICENESS)
         return self._cluster
 
     @property
@@ -139,8 +142,11 @@ class StudyRuns:
 
     def resume(self) -> None:
         """Go on with all that was running when the server went down."""
-        for answer in StudyAnswer.objects.filter(state=State.RUNNING, variant__project__deleted=None).select_related("variant"):
-            self.begin(answer)
+        try:
+            for answer in StudyAnswer.objects.filter(state=State.RUNNING, variant__project__deleted=None).select_related("variant"):
+                self.begin(answer)
+        finally:
+            connection.close()  # of the thread that does this
 
     def halt(self) -> None:
         """End all runs; they go on when the server comes up again."""

@@ -120,14 +120,15 @@ class Listener:
 
 
 class StudyCluster:
-    """The processes that calculate studies; they come up with the first one. ``address``: of a scheduler; blank for processes of our own.
+    """The processes that calculate studies; they come up with the first one. ``address``: of a scheduler; blank for processes of our own, which
+    stand behind others by their ``niceness`` and have so many ``megabytes`` each (0: all there are).
 
     >>> cluster = StudyCluster(workers=1)
     >>> cluster.close()
     """
 
-    def __init__(self, address: str = "", workers: int = 2, megabytes: int = 1500) -> None:
-        self.address, self.workers, self.megabytes = address, workers, megabytes
+    def __init__(self, address: str = "", workers: int = 2, megabytes: int = 1500, niceness: int = 0) -> None:
+        self.address, self.workers, self.megabytes, self.niceness = address, workers, megabytes, niceness
         self._lock = threading.Lock()
         self._client: Any = None
         self._local: Any = None
@@ -155,8 +156,8 @@ class StudyCluster:
                     silence_logs=logging.ERROR,
                 )
             self._client = Client(self.address or self._local, timeout=CLOSING, set_as_default=False)
-            if not self.address:
-                self._client.run(_behind)
+            if not self.address and self.niceness and hasattr(os, "nice"):
+                self._client.run(os.nice, self.niceness)
             return self._client
 
     def begin(self, data: dict[str, Any], name: str, finished: Collection[int], listener: Listener) -> Run:
@@ -192,12 +193,6 @@ class StudyCluster:
         for one in (client, local):
             if one is not None:
                 one.close(timeout=CLOSING)
-
-
-def _behind() -> None:
-    """Behind all that somebody waits for."""
-    if hasattr(os, "nice"):
-        os.nice(10)
 
 
 class Run(threading.Thread):
