@@ -8,8 +8,9 @@ pytestmark = pytest.mark.browser
 
 
 def rows(page, table):
-    found = page.driver.find_elements("css selector", f"[data-test={table}] tbody tr")
-    return [[cell.text for cell in row.find_elements("css selector", "td")] for row in found]
+    """The texts of the cells of a table, read at once: it may be drawn anew meanwhile."""
+    read = "return [...document.querySelectorAll(arguments[0])].map((row) => [...row.querySelectorAll('td')].map((cell) => cell.innerText.trim()))"
+    return page.driver.execute_script(read, f"[data-test={table}] tbody tr")
 
 
 def cells(page):
@@ -24,11 +25,16 @@ def typed(page, label, text):
     page.wait(lambda: page.revision() > before, message=page.alerts())
 
 
-def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
+def studies(page, plant="//a[normalize-space()='Sandlark Bay']"):
+    """The page of studies of a plant."""
     page.sign_in()
-    page.click("//a[normalize-space()='Sandlark Bay']")
+    page.click(plant)
     page.in_date()
     page.click("//nav//*[normalize-space()='Studies']")
+
+
+def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
+    studies(page)
     page.text("There is none yet")
     page.click("//button[normalize-space()='New study']")
     page.find("[name=vary]")
@@ -73,10 +79,7 @@ def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
 
 
 def test_two_inputs_become_lines_of_equal_value(page):
-    page.sign_in()
-    page.click("//tr[contains(., 'Reactors on one feed')]//a")
-    page.in_date()
-    page.click("//nav//*[normalize-space()='Studies']")
+    studies(page, "//tr[contains(., 'Reactors on one feed')]//a")
     page.find("[name=study-name]")  # the sheet has a button that begins alike
     page.click("//section[@aria-label='Answer']//button[starts-with(normalize-space(), 'Ask')]")
     page.wait(lambda: len(cells(page)) == 39)
@@ -87,10 +90,7 @@ def test_two_inputs_become_lines_of_equal_value(page):
 
 
 def test_what_matters_most_is_ranked(page):
-    page.sign_in()
-    page.click("//a[normalize-space()='Sandlark Bay']")
-    page.in_date()
-    page.click("//nav//*[normalize-space()='Studies']")
+    studies(page)
     page.click("//button[normalize-space()='What matters most']")
     page.find("[name=effects-on]").send_keys("S-08.mass_flow", Keys.ENTER)
     first = page.wait(lambda: page.driver.find_elements("css selector", "[data-test=effects] tbody tr")[0].text)
@@ -102,10 +102,7 @@ def test_what_matters_most_is_ranked(page):
 
 
 def test_fields_may_be_typed_faster_than_the_server_answers(page):
-    page.sign_in()
-    page.click("//a[normalize-space()='Sandlark Bay']")
-    page.in_date()
-    page.click("//nav//*[normalize-space()='Studies']")
+    studies(page)
     page.click("//button[normalize-space()='New study']")
     page.wait(lambda: Select(page.find("[name=vary]")).select_by_value("E-103 outlet_temperature") or True)
     page.find("[name=points-0]")
@@ -135,15 +132,6 @@ def test_fields_may_be_typed_faster_than_the_server_answers(page):
     page.undo_all()
 
 
-def study_of(page, plant):
-    """The page of studies of a plant, and its first study."""
-    page.sign_in()
-    page.click(f"//tr[contains(., '{plant}')]//a")
-    page.in_date()
-    page.click("//nav//*[normalize-space()='Studies']")
-    page.find("[name=study-name]")
-
-
 def best_of(page):
     return rows(page, "optimum")
 
@@ -157,10 +145,7 @@ def ask(page):
 
 
 def test_the_best_within_a_limit_has_a_price_and_the_limit_can_be_set_aside(page):
-    page.sign_in()
-    page.click("//a[normalize-space()='Sandlark Bay']")
-    page.in_date()
-    page.click("//nav//*[normalize-space()='Studies']")
+    studies(page)
     page.click("//button[normalize-space()='New study']")
     page.find("[name=vary]")
     before = page.revision()
@@ -197,10 +182,7 @@ def test_the_best_within_a_limit_has_a_price_and_the_limit_can_be_set_aside(page
 
 
 def test_how_sure_results_are_is_told_with_what_it_comes_from(page):
-    page.sign_in()
-    page.click("//a[normalize-space()='Sandlark Bay']")
-    page.in_date()
-    page.click("//nav//*[normalize-space()='Studies']")
+    studies(page)
     page.click("//button[normalize-space()='New study']")
     for value in ("E-103 outlet_temperature", "F-101 temperature"):
         before = page.revision()
@@ -226,7 +208,8 @@ def test_how_sure_results_are_is_told_with_what_it_comes_from(page):
 
 
 def test_a_study_can_be_paused_and_goes_on(page):
-    study_of(page, "Reactors on one feed")
+    studies(page, "//tr[contains(., 'Reactors on one feed')]//a")
+    page.find("[name=study-name]")
     before = page.revision()
     Select(page.find("[name=study-design]")).select_by_visible_text("samples")
     page.wait(lambda: page.revision() > before)

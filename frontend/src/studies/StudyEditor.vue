@@ -80,9 +80,22 @@ const DESIGNS = {
   optimum: [],
 }
 const designs = computed(() => DESIGNS[props.study.asks ?? 'cases'])
-const sampled = computed(
-  () => props.study.asks === 'uncertainty' || (props.study.asks === 'cases' && props.study.design === 'samples'),
-)
+/** Numbers that go with what is asked. */
+const numbers = computed(() => {
+  const { asks, design } = props.study
+  const sampled = asks === 'uncertainty' || (asks === 'cases' && design === 'samples')
+  return [
+    { field: 'samples' as const, title: 'How many', min: 2, max: 10000, asked: sampled },
+    { field: 'starts' as const, title: 'Starts', min: 1, max: 20, asked: asks === 'optimum' },
+    {
+      field: 'tradeoffs' as const,
+      title: 'Points of the trade-off',
+      min: 3,
+      max: 51,
+      asked: asks === 'optimum' && objectives.value.length === 2,
+    },
+  ].filter((one) => one.asked)
+})
 const asks = (event: Event) => {
   const wanted = chosen(event) as NonNullable<Study['asks']>
   const design = wanted === 'uncertainty' ? 'samples' : props.study.design === 'Sobol' ? 'grid' : props.study.design
@@ -128,43 +141,17 @@ const asks = (event: Event) => {
           <option v-for="[value, text] in designs" :key="value" :value="value">{{ text }}</option>
         </select>
       </label>
-      <label v-if="sampled" class="flex items-baseline gap-2"
-        >How many
+      <label v-for="one in numbers" :key="one.field" class="flex items-baseline gap-2"
+        >{{ one.title }}
         <input
           class="input w-[90px] text-right"
-          name="study-samples"
+          :name="`study-${one.field}`"
           type="number"
-          min="2"
-          max="10000"
-          :value="study.samples"
+          :min="one.min"
+          :max="one.max"
+          :value="study[one.field]"
           :disabled="!plant.editable"
-          @change="change(() => ({ samples: whole($event) }))"
-        />
-      </label>
-      <label v-if="study.asks === 'optimum'" class="flex items-baseline gap-2"
-        >Starts
-        <input
-          class="input w-[60px] text-right"
-          name="study-starts"
-          type="number"
-          min="1"
-          max="20"
-          :value="study.starts"
-          :disabled="!plant.editable"
-          @change="change(() => ({ starts: whole($event) }))"
-        />
-      </label>
-      <label v-if="study.asks === 'optimum' && objectives.length === 2" class="flex items-baseline gap-2"
-        >Points of the trade-off
-        <input
-          class="input w-[60px] text-right"
-          name="study-tradeoffs"
-          type="number"
-          min="3"
-          max="51"
-          :value="study.tradeoffs"
-          :disabled="!plant.editable"
-          @change="change(() => ({ tradeoffs: whole($event) }))"
+          @change="change(() => ({ [one.field]: whole($event) }))"
         />
       </label>
       <button

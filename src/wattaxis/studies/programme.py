@@ -65,7 +65,6 @@ class Programme:
         self.look, self.size, self.low, self.high, self.noise = look, size, low, high, noise
         #: What of a limit may be left, and the change of the objective at which a search ends, both in shares of their slopes.
         self.kept, self.fine = KEPT, noise
-        self.calculations = 0
         self._seen: dict[bytes, Array | None] = {}
         self.scale = np.ones(1 + len(low))
         self._worst: Array | None = None
@@ -74,7 +73,6 @@ class Programme:
         """The values at a point; remembered."""
         key = np.ascontiguousarray(x).tobytes()
         if key not in self._seen:
-            self.calculations += 1
             self._seen[key] = self.look(np.array(x))
         return self._seen[key]
 

@@ -59,7 +59,8 @@ class Stand:
         #: What is known when the plant was calculated as it stands.
         self.memory = Memory()
         result, changed, _ = answered(document, self.memory)
-        answered(document, self.memory, purpose="search")  # the slopes of its loops, which all cases begin with
+        if result.loops:
+            answered(document, self.memory, purpose="search")  # their slopes, which all cases begin with
         found = [evaluate_pin(pin, changed, result) for pin in pins]
         missing = next((pin for pin in found if pin.value is None and (result.complete or "is not on the sheet" in pin.problem)), None)
         if missing is not None:
