@@ -129,3 +129,36 @@ def test_headings_set_units_slips_are_asked_about_and_typed_cells_are_kept_on_a_
     page.wait(lambda: not page.shows("far above"))
     page.driver.refresh()
     page.wait(lambda: cells(page, 3) == ["352.1", "7600", "0.6"])
+
+
+def test_how_well_a_fit_is_known_goes_into_a_study(page):
+    page.sign_in()
+    page.click("//a[text()='Sandlark Bay']")
+    page.in_date()
+    page.press("1")
+    page.click("//button[@role='radio'][contains(., 'Margules')]")
+    page.text("3 of 6 assumed zero")
+    page.click("//a[text()='Data and fits']")
+    page.text("Laboratory still")
+    page.click("//button[normalize-space()='Fit']")
+    page.find("[data-test=fit]")
+    page.click("//button[normalize-space()='Keep and apply']")
+    page.text("Fits that were kept")
+    page.click("//nav//*[normalize-space()='Studies']")
+    page.click("//button[normalize-space()='New study']")
+    for name, choice in (("study-asks", "uncertainty"), ("draw-fit", "Fit 1"), ("vary-property", "component | butanone |  | critical_temperature | ")):
+        before = page.revision()
+        page.wait(lambda name=name, choice=choice: Select(page.find(f"[name={name}]")).select_by_value(choice) or True)
+        page.wait(lambda before=before: page.revision() > before)
+    page.text("2 numbers, normal and correlated as its data leave them")
+    for field, text in (("From", "260 degC"), ("To", "264 degC")):
+        before = page.revision()
+        page.find(f"input[aria-label='{field}, butanone Critical temperature']").send_keys(text, Keys.TAB)
+        page.wait(lambda before=before: page.revision() > before, message=page.alerts())
+    before = page.revision()
+    page.find("[name=add-outputs]").send_keys("S-08.mass_flow", Keys.TAB)
+    page.wait(lambda: page.revision() > before)
+    page.click("//button[normalize-space()='Ask']")
+    page.text("in 95 % of 100 cases")
+    assert "a12 of Margules" in page.find("[data-test=spread]").text
+    page.undo_all()

@@ -8,7 +8,7 @@ from plants import example, q
 
 from wattaxis.flowsheet import Study
 from wattaxis.studies import Case, StudyError, ask, cases_of
-from wattaxis.studies.cases import pairs_of
+from wattaxis.studies.draws import pairs_of
 from wattaxis.studies.spread import spreads
 
 COLD = {"unit": "E-103", "field": "outlet_temperature", "low": q("20 degC"), "high": q("40 degC")}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from api import study_schemas as schemas
@@ -25,7 +26,7 @@ from wattaxis.flowsheet import Document
 from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.givens import typed_givens
 from wattaxis.questions import formula_values
-from wattaxis.studies import StudyResult, plant_of_case, question_keys
+from wattaxis.studies import StudyResult, parameters_of, plant_of_case, question_keys
 
 router = Router()
 State = StudyAnswer.State
@@ -146,6 +147,14 @@ def givens(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     plant = documents.plant(latest(variant))
     found = [(unit.tag, given) for unit in plant.units for given in typed_givens(unit) if not given.bound]
     return [{"unit": tag, "field": given.path, "title": given.title, "kind": given.kind, "typed": given.typed} for tag, given in found]
+
+
+@router.get("variants/{id:variant_id}/parameters", response=list[schemas.ParameterOut], auth=reading)
+def parameters(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
+    """Every number of the chemistry that can be varied: of pairs, components and rate laws."""
+    variant, _ = member(request, variant_id)
+    plant = documents.plant(latest(variant))
+    return [{**asdict(one.place), "heading": one.unit, "title": one.title, "kind": one.kind, "typed": one.quantity} for one in parameters_of(plant)]
 
 
 def _kept(variant: Variant, answer_id: int) -> StudyAnswer:

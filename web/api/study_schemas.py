@@ -102,6 +102,20 @@ class FormulaOut(Schema):
     problem: str = ""
 
 
+class ParameterOut(Schema):
+    """A number of the chemistry that a study may vary: where it stands, what it is of, title, kind of quantity and what it is now."""
+
+    of: Literal["pair", "component", "rate"]
+    first: str
+    second: str
+    name: str
+    model: str
+    heading: str
+    title: str
+    kind: str
+    typed: Quantity
+
+
 class GivenOut(Schema):
     """A value that is typed: its unit and path, title, kind of quantity and what is typed."""
 

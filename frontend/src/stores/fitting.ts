@@ -236,7 +236,7 @@ export const useFitting = defineStore('fitting', () => {
     })
     if (!work.ended(token)) return
     answered.value = subject(fit)
-    answer.value = reply.data ?? null
+    answer.value = (reply.data as FitAnswer | undefined) ?? null
     const of = { model: model.value, objective: asked.objective, reactions: reactionSet.value?.name ?? '' }
     title.value = `${called(of)}, ${labels.value.length} free`
     refusal.value = reply.data ? '' : sentence(reply.error)
@@ -250,7 +250,7 @@ export const useFitting = defineStore('fitting', () => {
     while (taken.has(`Fit ${number}`)) number += 1
     const name = `Fit ${number}`
     const date = new Date().toISOString().slice(0, 10)
-    const { values, half_widths, sum_of_squares, deviations, quality } = found
+    const { values, half_widths, correlation, sum_of_squares, deviations, quality } = found
     const fit = {
       name,
       model: model.value,
@@ -259,7 +259,7 @@ export const useFitting = defineStore('fitting', () => {
       free:
         mode.value === 'rates' ? freeRates().map((f, k) => ({ ...f, holds_at: found.holds_at?.[k] ?? null })) : free(),
       objective: mode.value === 'rates' ? ('least squares' as const) : asked.objective,
-      ...{ values, half_widths, sum_of_squares, deviations, quality },
+      ...{ values, half_widths, correlation, sum_of_squares, deviations, quality },
       remark: asked.remark,
       author,
       date,

@@ -156,7 +156,7 @@ export const usePlant = defineStore('plant', () => {
       notice.value = sentence(reply.error)
       return false
     }
-    accept(reply.data)
+    accept(reply.data as Variant)
     listen(id)
     return true
   }
@@ -224,7 +224,7 @@ export const usePlant = defineStore('plant', () => {
   async function refresh() {
     if (!variant.value) return
     const reply = await api.GET('/api/variants/{variant_id}', { params: { path: { variant_id: variant.value.id } } })
-    if (reply.data) accept(reply.data)
+    if (reply.data) accept(reply.data as Variant)
   }
   /** Take over what others have changed: as the stream tells it, or from the server where this page is further behind. */
   async function follow(event: Pick<Changed, 'base' | 'revision' | 'patch'>) {

@@ -4,7 +4,9 @@ import { unitText } from '../quantities/format'
 import { usePlant } from '../stores/plant'
 
 export type Study = Schemas['Study']
-export type Input = NonNullable<Study['inputs']>[number]
+/** What a study varies: a given, a number of the chemistry, or all that a fit found. */
+export type Item = NonNullable<Study['inputs']>[number]
+export type Input = Exclude<Item, { fit: string }>
 export type Limit = NonNullable<Study['limits']>[number]
 export type Objective = NonNullable<Study['objectives']>[number]
 export type Known = Schemas['FormulaOut']

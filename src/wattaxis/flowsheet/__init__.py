@@ -1,6 +1,6 @@
 """The document (what the user gave), its graph, and the editing operations with their inverses."""
 
-from wattaxis.flowsheet.asked import Aim, Limit, Objective, Pin, Study, StudyInput
+from wattaxis.flowsheet.asked import Aim, Limit, Objective, Pin, Study, StudyFit, StudyInput, StudyParameter, Varied
 from wattaxis.flowsheet.chemistry import Chemistry, DocumentComponent, OwnComponent, Pair
 from wattaxis.flowsheet.document import FORMAT, Document, DocumentError, End, Stream, Unit, dump, json_schema, load
 from wattaxis.flowsheet.edit_kinds import Edit, EditError
@@ -27,8 +27,11 @@ __all__ = [
     "Pin",
     "Stream",
     "Study",
+    "StudyFit",
     "StudyInput",
+    "StudyParameter",
     "Unit",
+    "Varied",
     "apply",
     "dump",
     "edit_from_json",

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, Field, field_validator
+from pydantic import AfterValidator, Discriminator, Field, field_validator
+from pydantic import Tag as Variety
 
 from wattaxis.flowsheet.chemistry import Part, one_a_name
 from wattaxis.flowsheet.formula import LONGEST, FormulaError, parse_formula
@@ -54,8 +55,8 @@ class Aim(Pin):
 Design = Literal["grid", "one at a time", "samples", "Sobol"]
 
 
-class StudyInput(Freed):
-    """A given that a study varies: ``points`` from ``low`` to ``high``, or ``values`` in their place.
+class _Varied(Part):
+    """Values that a study takes: ``points`` from ``low`` to ``high``, or ``values`` in their place.
 
     In a search for the best, it is looked for between the bounds. What is uncertain is distributed: evenly or as a triangle over the typed value
     between the bounds, or normally with 95 % of the values between them; by the logarithm where the spacing is logarithmic.
@@ -67,6 +68,44 @@ class StudyInput(Freed):
     spacing: Literal["even", "logarithmic"] = "even"
     values: tuple[Quantity, ...] = Field(default=(), max_length=1001)
     spread: Literal["even", "triangular", "normal"] = "even"
+
+
+class StudyInput(_Varied, Freed):
+    """A given that a study varies."""
+
+
+class StudyParameter(_Varied):
+    """A number of the chemistry that a study varies.
+
+    Of a "pair" ``name`` is a parameter of the property model ``model`` and ``first`` and ``second`` are components; of a "component", ``first``, it
+    is one of its constants. Of a "rate" ``first`` is a set and ``second`` a reaction: "k" is a constant of its law, "k.energy" the activation energy
+    of one, "order[water]" an order, each with "backward." before it where it is of the law backward. Numbers without a kind of quantity are plain,
+    in the unit that their model or law has.
+    """
+
+    of: Literal["pair", "component", "rate"]
+    first: str = Field(max_length=80)
+    second: str = Field(default="", max_length=80)
+    name: str = Field(min_length=1, max_length=120)
+    model: str = Field(default="", max_length=40)
+
+
+class StudyFit(Part):
+    """All numbers that a kept fit found, normally distributed about what it found, as wide and as correlated as its data leave them."""
+
+    fit: str = Field(min_length=1, max_length=60)
+
+
+def _variety(item: Any) -> str:
+    """What an item of a study varies, so that what is wrong with it is told of that alone."""
+    has = item.__contains__ if isinstance(item, dict) else lambda name: hasattr(item, name)
+    return "fit" if has("fit") else "parameter" if has("of") else "given"
+
+
+Varied = Annotated[
+    Annotated[StudyInput, Variety("given")] | Annotated[StudyParameter, Variety("parameter")] | Annotated[StudyFit, Variety("fit")],
+    Discriminator(_variety),
+]
 
 
 class Objective(Pin):
@@ -93,7 +132,7 @@ class Study(Part):
     name: str = Field(min_length=1, max_length=60)
     asks: Literal["cases", "optimum", "uncertainty"] = "cases"
     design: Design = "grid"
-    inputs: tuple[StudyInput, ...] = Field(default=(), max_length=10)
+    inputs: tuple[Varied, ...] = Field(default=(), max_length=10)
     samples: int = Field(default=100, ge=2, le=10_000)
     outputs: Annotated[tuple[Pin, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=40)
     objectives: Annotated[tuple[Objective, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=2)

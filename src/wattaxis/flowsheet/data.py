@@ -140,7 +140,11 @@ class FitDeviation(_Part):
 
 
 class KeptFit(_Part):
-    """A fit that was kept: what was asked, what came out, who made it when. Of rate laws ``reactions`` names the set; values are in SI units."""
+    """A fit that was kept: what was asked, what came out, who made it when. Of rate laws ``reactions`` names the set; values are in SI units.
+
+    ``half_widths`` are those of intervals that hold a value with a probability of 95 %, 0 where the data do not tell; ``correlation`` is that of the
+    values, empty where it was not kept.
+    """
 
     name: Name
     model: str = Field(max_length=40)
@@ -150,6 +154,7 @@ class KeptFit(_Part):
     objective: Objective = "least squares"
     values: tuple[Finite, ...] = Field(max_length=40)
     half_widths: tuple[Finite, ...] = Field(max_length=40)
+    correlation: tuple[tuple[Finite, ...], ...] = Field(default=(), max_length=40)
     sum_of_squares: Finite
     deviations: tuple[FitDeviation, ...] = Field(default=(), max_length=100)
     quality: Literal["measured fit", "estimated"]
@@ -168,4 +173,6 @@ class KeptFit(_Part):
     def _one_value_each(self) -> KeptFit:
         if not len(self.free) == len(self.values) == len(self.half_widths):
             raise ValueError("a fit has one value and one half-width for each free parameter")
+        if self.correlation and {len(self.free)} != {len(self.correlation), *map(len, self.correlation)}:
+            raise ValueError("the correlation of a fit has a row and a column for each free parameter")
         return self

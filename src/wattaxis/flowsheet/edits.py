@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from wattaxis.flowsheet import edit_chemistry
-from wattaxis.flowsheet.asked import Aim, Pin, Study
+from wattaxis.flowsheet.asked import Aim, Pin, Study, StudyInput
 from wattaxis.flowsheet.document import (
     UNWRITABLE,
     Document,
@@ -322,7 +322,7 @@ def _renamed_aim(aim: Aim, old: str, new: str) -> Aim:
 
 
 def _renamed_study(study: Study, old: str, new: str) -> Study:
-    inputs = tuple(i.model_copy(update={"unit": new}) if i.unit == old else i for i in study.inputs)
+    inputs = tuple(i.model_copy(update={"unit": new}) if isinstance(i, StudyInput) and i.unit == old else i for i in study.inputs)
     formulas = {
         part: tuple(pin.model_copy(update={"formula": renamed(pin.formula, old, new)}) for pin in getattr(study, part))
         for part in ("outputs", "objectives", "limits")

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any, Protocol
 
-from wattaxis.flowsheet import Document
+from wattaxis.flowsheet import Document, StudyInput, Varied
 from wattaxis.flowsheet.givens import given_at
 from wattaxis.flowsheet.model import resolve
 from wattaxis.quantities import Quantity, to_si
@@ -148,11 +148,9 @@ def _aim(document: Document, aim: Aim, factor: float, changes: list[Scaled]) -> 
 
 def _study(document: Document, study: Study, factor: float) -> Iterator[dict[str, Any]]:
     """The bounds between which a study varies what is scaled, and limits of flows."""
-    inputs = []
+    inputs: list[Varied] = []
     for item in study.inputs:
-        unit = document.unit(item.unit)
-        given = given_at(unit, item.field) if unit else None
-        if given is None or given.kind not in IN_PROPORTION:
+        if not isinstance(item, StudyInput) or _kind_of(document, item) not in IN_PROPORTION:
             inputs.append(item)
             continue
         bounds = {name: None if bound is None else _times(bound, factor) for name, bound in (("low", item.low), ("high", item.high))}
@@ -163,6 +161,12 @@ def _study(document: Document, study: Study, factor: float) -> Iterator[dict[str
         limits.append(limit.model_copy(update=ends))
     if (changed := study.model_copy(update={"inputs": tuple(inputs), "limits": tuple(limits)})) != study:
         yield {"kind": "set_study", "name": study.name, "study": changed.model_dump(mode="json", exclude_none=True)}
+
+
+def _kind_of(document: Document, item: StudyInput) -> str:
+    unit = document.unit(item.unit)
+    given = given_at(unit, item.field) if unit else None
+    return given.kind if given else ""
 
 
 def _of_flow(quantity: Quantity) -> bool:

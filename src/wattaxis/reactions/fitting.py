@@ -21,10 +21,10 @@ from wattaxis.quantities.quantity import dimension
 from wattaxis.reactions.constants import Arrhenius
 from wattaxis.reactions.course import TOLERANCE, USUAL_PRESSURE, Course
 from wattaxis.reactions.expression import Expression
-from wattaxis.reactions.free import FreeRate, constant_at, constant_of, law_of, of_one_law, with_constant
+from wattaxis.reactions.free import FreeRate, constant_at, constant_of, law_of, number_of, of_one_law, with_constant, with_law, with_number
 from wattaxis.reactions.kinetics import Kinetics
 from wattaxis.reactions.rates import adsorption_unit, si_of
-from wattaxis.reactions.reaction import Law, RateLaw, Reaction, ReactionSet
+from wattaxis.reactions.reaction import RateLaw, ReactionSet
 from wattaxis.reactions.runs import Run, runs_of
 from wattaxis.reactions.thermochemistry import R
 
@@ -211,12 +211,9 @@ class _Problem:
                         yield _Measured(number, point, at, key, component, float(value), data.deviation(key, point))
 
     def _from(self, f: FreeRate) -> float:
-        law = law_of(self.set, f)
         if f.part == "order":
-            if isinstance(law, Expression) or f.component not in law.law.orders:
-                raise ValueError(f"The law of {f.reaction} has no order of {f.component or 'nothing'}.")
-            return law.law.orders[f.component]
-        constant, factor = constant_of(law, f)
+            return number_of(self.set, f)
+        constant, factor = constant_of(law_of(self.set, f), f)
         if f.part == "energy":
             return (constant.energy or _USUAL_ENERGY) / _ENERGY
         return math.log(factor) + (constant.log_at_one(self._pivot(constant)) if self._moves(f) else math.log(constant.factor))
@@ -231,27 +228,21 @@ class _Problem:
 
     def at(self, searched: Array) -> ReactionSet:
         """The set with numbers in place of the free ones."""
-        reactions = {reaction.name: reaction for reaction in self.set.reactions}
+        made = self.set
         # Energies first: a constant is told at the temperature that theirs is turned about.
         for f, value in sorted(zip(self.free, searched, strict=True), key=lambda pair: pair[0].part != "energy"):
-            reactions[f.reaction] = self._with(reactions[f.reaction], f, float(value))
-        return ReactionSet(self.set.name, tuple(reactions.values()))
+            made = self._with(made, f, float(value))
+        return made
 
-    def _with(self, reaction: Reaction, f: FreeRate, value: float) -> Reaction:
-        law = reaction.backward if f.backward else reaction.forward
-        assert isinstance(law, RateLaw | Expression)
-        made = self._changed(law, f, value)
-        return replace(reaction, backward=made) if f.backward else replace(reaction, forward=made)
-
-    def _changed(self, law: Law, f: FreeRate, value: float) -> Law:
+    def _with(self, made: ReactionSet, f: FreeRate, value: float) -> ReactionSet:
         if f.part == "order":
-            assert isinstance(law, RateLaw)
-            return replace(law, law=replace(law.law, orders={**law.law.orders, f.component: value}))
+            return with_number(made, f, value)
+        law = law_of(made, f)
         constant, factor = constant_of(law, f)
         if f.part == "energy":
             pivot = self._pivot(constant)
-            return with_constant(law, f, Arrhenius(constant.at(pivot), value * _ENERGY, pivot, constant.power))
-        return with_constant(law, f, replace(constant, factor=math.exp(min(max(value - math.log(factor), -600.0), 600.0))))
+            return with_law(made, f, with_constant(law, f, Arrhenius(constant.at(pivot), value * _ENERGY, pivot, constant.power)))
+        return with_number(made, f, factor * math.exp(min(max(value - math.log(factor), -600.0), 600.0)))
 
     def residuals(self, searched: Array, tolerance: float = TOLERANCE) -> Array:
         """Deviations over standard deviations, all measured values in a row."""

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from wattaxis.reactions.constants import Arrhenius, RateConstant, Tabulated
 from wattaxis.reactions.expression import Constant, Expression
 from wattaxis.reactions.rates import Adsorption
-from wattaxis.reactions.reaction import Law, RateLaw, ReactionSet
+from wattaxis.reactions.reaction import Law, RateLaw, Reaction, ReactionSet
 
 #: What of a rate law can be free.
 Part = Literal["constant", "energy", "order"]
@@ -100,3 +101,40 @@ def with_constant(law: Law, f: FreeRate, made: Arrhenius) -> Law:
     at = int(f.constant[1:]) - 1
     terms = [Adsorption(term.orders, made) if k == at else term for k, term in enumerate(law.adsorption)]
     return replace(law, adsorption=tuple(terms))
+
+
+def number_of(of: ReactionSet, f: FreeRate) -> float:
+    """The number that is meant: an order, an energy in J/mol, a constant in SI units as the law tells it. Raises ValueError where there is none."""
+    law = law_of(of, f)
+    if f.part == "order":
+        return _orders(law, f)[f.component]
+    constant, factor = constant_of(law, f)
+    return constant.energy if f.part == "energy" else factor * constant.factor
+
+
+def with_number(of: ReactionSet, f: FreeRate, value: float) -> ReactionSet:
+    """The set with another value in the place of :func:`number_of`. Raises ValueError where there is none."""
+    law = law_of(of, f)
+    made: Law
+    if f.part == "order":
+        assert isinstance(law, RateLaw)
+        made = replace(law, law=replace(law.law, orders={**_orders(law, f), f.component: value}))
+    else:
+        constant, factor = constant_of(law, f)
+        made = with_constant(law, f, replace(constant, energy=value) if f.part == "energy" else replace(constant, factor=value / factor))
+    return with_law(of, f, made)
+
+
+def with_law(of: ReactionSet, f: FreeRate, law: Law) -> ReactionSet:
+    """The set with another law in the place of :func:`law_of`."""
+
+    def changed(reaction: Reaction) -> Reaction:
+        return replace(reaction, backward=law) if f.backward else replace(reaction, forward=law)
+
+    return ReactionSet(of.name, tuple(changed(reaction) if reaction.name == f.reaction else reaction for reaction in of.reactions))
+
+
+def _orders(law: Law, f: FreeRate) -> Mapping[str, float]:
+    if isinstance(law, Expression) or f.component not in law.law.orders:
+        raise ValueError(f"The law of {f.reaction} has no order of {f.component or 'nothing'}.")
+    return law.law.orders

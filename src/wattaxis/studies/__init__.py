@@ -4,6 +4,7 @@ from wattaxis.studies.asking import Asked, ask, joined
 from wattaxis.studies.cases import Cases, StudyError, cases_of, plant_of_case
 from wattaxis.studies.effects import Effect, LocalEffects, local_effects
 from wattaxis.studies.optimum import Optimisation
+from wattaxis.studies.parameters import FreeParameter, parameters_of
 from wattaxis.studies.record import question_keys
 from wattaxis.studies.result import Binding, LimitState, Optimum, Share, Spread, StudyResult
 from wattaxis.studies.sensitivity import BLOCK, Sensitivity
@@ -16,6 +17,7 @@ __all__ = [
     "Case",
     "Cases",
     "Effect",
+    "FreeParameter",
     "LimitState",
     "LocalEffects",
     "Optimisation",
@@ -30,6 +32,7 @@ __all__ = [
     "cases_of",
     "joined",
     "local_effects",
+    "parameters_of",
     "plant_of_case",
     "question_keys",
 ]

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.flowsheet import Document, Study, StudyInput
+from wattaxis.flowsheet import Document, Study, StudyFit, StudyInput, StudyParameter, Varied
 from wattaxis.flowsheet.givens import with_given
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.solving.aims import FreeGiven, given_of
+from wattaxis.studies.parameters import Fitted, FreeParameter, ParameterError, Place, fitted_of, parameter_of, with_values
+from wattaxis.substances import turned
 
 #: Cases of one study at most.
 MOST = 10_000
@@ -20,10 +22,6 @@ MOST = 10_000
 GRIDDED = 4
 #: Kinds of which there are whole numbers only.
 WHOLE = ("count", "ordinal")
-#: Pairs of samples for the indices of Sobol at least; standard deviations on either side that hold 95 % of a normal distribution.
-FEWEST_PAIRS, NORMAL = 16, 1.959963984540054
-#: Samples are the same whenever they are drawn.
-_SEED = 20_260_101
 
 
 class StudyError(ValueError):
@@ -35,6 +33,15 @@ class StudyError(ValueError):
     ...     print(error)
     Nothing is varied: choose a value that is given.
     """
+
+
+@dataclass(frozen=True)
+class Item:
+    """What an item of a study varies: one value, or of a fit all that it found."""
+
+    item: Varied
+    givens: tuple[FreeGiven, ...]
+    fitted: Fitted | None = None
 
 
 @dataclass(frozen=True)
@@ -55,14 +62,15 @@ def cases_of(document: Document, study: Study) -> Cases:
     >>> cases_of(plant, Study(name="Cold", inputs=(warm,))).values[:, 0]
     array([293.15, 303.15, 313.15])
     """
-    inputs = study_givens(document, study)
-    if study.asks == "uncertainty" or study.design == "Sobol":
-        return Cases(inputs, _drawn(study, inputs))
+    from wattaxis.studies.draws import drawn
+
+    items = items_of(document, study)
+    inputs = tuple(given for item in items for given in item.givens)
+    if study.asks == "uncertainty" or study.design in ("samples", "Sobol"):
+        return Cases(inputs, drawn(study, items))
     if study.design == "grid" and len(inputs) > GRIDDED:
         raise StudyError(f"All combinations of {len(inputs)} values are too many: vary {GRIDDED} at most, or take samples.")
-    if study.design == "samples":
-        return Cases(inputs, _samples(study, inputs))
-    points = [_points(item, given) for item, given in zip(study.inputs, inputs, strict=True)]
+    points = [_points(item.item, item.givens[0]) for item in items if not isinstance(item.item, StudyFit)]
     if study.design == "grid":
         count = int(np.prod([len(of) for of in points]))
         _refuse_many(count)
@@ -73,16 +81,57 @@ def cases_of(document: Document, study: Study) -> Cases:
     return Cases(inputs, np.array(rows))
 
 
-def study_givens(document: Document, study: Study) -> tuple[FreeGiven, ...]:
-    """What a study varies. Raises StudyError for what cannot be varied, or is varied twice."""
+def items_of(document: Document, study: Study) -> list[Item]:
+    """What a study varies, item by item. Raises StudyError for what cannot be varied, or is varied twice."""
     if not study.inputs:
         raise StudyError("Nothing is varied: choose a value that is given.")
-    inputs = tuple(_given(document, item) for item in study.inputs)
-    places = [(given.unit, given.field) for given in inputs]
-    twice = next((given for given in inputs if places.count((given.unit, given.field)) > 1), None)
+    items = [_item(document, item) for item in study.inputs]
+    _refuse_out_of_place(study, items)
+    givens = [given for item in items for given in item.givens]
+    places = [_place(given) for given in givens]
+    twice = next((given for given in givens if places.count(_place(given)) > 1), None)
     if twice is not None:
         raise StudyError(f"{named_given(twice)} is varied twice. Leave one of the two out.")
-    return inputs
+    return items
+
+
+def study_givens(document: Document, study: Study) -> tuple[FreeGiven, ...]:
+    """All values that a study varies, in the order of the columns of its answer. Raises StudyError as :func:`items_of`."""
+    return tuple(given for item in items_of(document, study) for given in item.givens)
+
+
+def _item(document: Document, item: Varied) -> Item:
+    try:
+        if isinstance(item, StudyFit):
+            fitted = fitted_of(document, item)
+            return Item(item, fitted.parameters, fitted)
+        return Item(item, (parameter_of(document, item) if isinstance(item, StudyParameter) else _given(document, item),))
+    except ParameterError as error:
+        raise StudyError(str(error)) from error
+
+
+def _place(given: FreeGiven) -> tuple[str, str] | Place:
+    """Where a value stands; of a pair whichever of the two is named first."""
+    if not isinstance(given, FreeParameter):
+        return given.unit, given.field
+    place = given.place
+    if place.of == "pair" and place.first > place.second:
+        return replace(place, first=place.second, second=place.first, name=next(iter(turned({place.name: 0.0}, True))))
+    return place
+
+
+def _refuse_out_of_place(study: Study, items: Sequence[Item]) -> None:
+    """Raises StudyError for properties in a search for the best, and for fits where nothing is drawn from their intervals."""
+    for item in items:
+        if isinstance(item.item, StudyInput):
+            continue
+        if study.asks == "optimum":
+            raise StudyError(f"{named_given(item.givens[0])} is a property, which nobody can choose. Vary what can be built or run otherwise.")
+        if item.fitted is not None and study.asks != "uncertainty":
+            raise StudyError("What a fit found is drawn from its intervals: ask how sure results are, or vary one number of it between bounds.")
+        if item.fitted is not None and study.design == "Sobol" and len(item.givens) > 1:
+            text = "The indices of Sobol need inputs that do not go together, and the numbers of a fit do."
+            raise StudyError(f"{text} Take samples, or vary one number of it between bounds.")
 
 
 def plant_of_case(document: Document, study: Study, values: Sequence[float]) -> Document:
@@ -95,12 +144,17 @@ def plant_of_case(document: Document, study: Study, values: Sequence[float]) -> 
     >>> str(plant_of_case(plant, Study(name="Cold", inputs=(warm,)), [303.15]).unit("E-103").spec.outlet_temperature)
     '30 degC'
     """
+    givens = study_givens(document, study)
     changed = {unit.tag: unit for unit in document.units}
-    for item, value in zip(study.inputs, values, strict=True):
-        given = _given(document, item)
+    chemical: list[tuple[FreeGiven, float]] = []
+    for given, value in zip(givens, values, strict=True):
+        if isinstance(given, FreeParameter):
+            chemical.append((given, float(value)))
+            continue
         typed = from_si(float(value), given.typed, difference=KINDS[given.kind].difference)
         changed[given.unit] = with_given(changed[given.unit], given.field, Quantity(value=float(f"{typed:.12g}"), unit=given.typed))
-    return document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})
+    plant = document.model_copy(update={"units": tuple(changed[unit.tag] for unit in document.units)})
+    return with_values(plant, [given for given, _ in chemical], [value for _, value in chemical])
 
 
 def _refuse_many(count: int) -> None:
@@ -121,7 +175,9 @@ def _given(document: Document, item: StudyInput) -> FreeGiven:
 
 def named_given(given: FreeGiven) -> str:
     """A given at the beginning of a sentence."""
-    return f"The {given.title[:1].lower()}{given.title[1:]} of {given.unit}"
+    # Of names such as K1 the first letter is not that of a word.
+    title = f"{given.title[:1].lower()}{given.title[1:]}" if given.title[1:2].islower() else given.title
+    return f"The {title} of {given.unit}"
 
 
 def _si(quantity: Quantity, given: FreeGiven) -> float:
@@ -130,12 +186,13 @@ def _si(quantity: Quantity, given: FreeGiven) -> float:
     except QuantityError as error:
         raise StudyError(f"{named_given(given)}: {error}") from error
     kind = KINDS[given.kind]
-    if not (kind.low <= value <= kind.high) or (kind.low_open and value == kind.low):
+    low, high = (given.low, given.high) if isinstance(given, FreeParameter) else (kind.low, kind.high)
+    if not (low <= value <= high) or (kind.low_open and value == low):
         raise StudyError(f"{named_given(given)} cannot be {given.told(value)}. Give values that it may have.")
     return value
 
 
-def bounds_of(item: StudyInput, given: FreeGiven) -> tuple[float, float]:
+def bounds_of(item: StudyInput | StudyParameter, given: FreeGiven) -> tuple[float, float]:
     """The bounds between which an input is varied, in SI. Raises StudyError where there are none, or none that make sense."""
     if item.low is None or item.high is None:
         raise StudyError(f"{named_given(given)} is varied, and {'its lower' if item.low is None else 'its upper'} bound is blank. Give one.")
@@ -149,7 +206,7 @@ def bounds_of(item: StudyInput, given: FreeGiven) -> tuple[float, float]:
     return low, high
 
 
-def _points(item: StudyInput, given: FreeGiven) -> NDArray[np.float64]:
+def _points(item: StudyInput | StudyParameter, given: FreeGiven) -> NDArray[np.float64]:
     """Values of an input in SI; of what is whole each number once."""
     if item.values:
         found = np.array([_si(value, given) for value in item.values])
@@ -167,68 +224,3 @@ def _even(low: float, high: float, points: int, given: FreeGiven) -> NDArray[np.
     low, high = (from_si(value, given.typed, difference=KINDS[given.kind].difference) for value in (low, high))
     typed = [float(f"{value:.12g}") for value in np.linspace(low, high, points)]
     return np.array([to_si(Quantity(value=value, unit=given.typed), given.kind) for value in typed])
-
-
-def _samples(study: Study, inputs: tuple[FreeGiven, ...]) -> NDArray[np.float64]:
-    """Samples of a Latin hypercube between the bounds, by the logarithm where an input is spaced so."""
-    return _spread(study, inputs, latin_hypercube(len(inputs), study.samples))
-
-
-def latin_hypercube(inputs: int, count: int) -> NDArray[np.float64]:
-    """Samples of the unit cube, shape (count, inputs); the same ones whenever they are drawn (McKay, Beckman, Conover 1979)."""
-    from scipy.stats import qmc
-
-    return np.asarray(qmc.LatinHypercube(inputs, seed=_SEED).random(count))
-
-
-def _drawn(study: Study, inputs: tuple[FreeGiven, ...]) -> NDArray[np.float64]:
-    """Samples of what is uncertain, each as it is distributed."""
-    unit = _pairs(study, len(inputs)) if study.design == "Sobol" else latin_hypercube(len(inputs), study.samples)
-    return _spread(study, inputs, unit)
-
-
-def pairs_of(study: Study, inputs: int) -> int:
-    """How many pairs of samples a study of Sobol's indices has: a power of two, two cases each and one more for each input."""
-    return 1 << int(np.log2(max(study.samples // (inputs + 2), 1)))
-
-
-def _pairs(study: Study, inputs: int) -> NDArray[np.float64]:
-    """Pairs of samples (Saltelli et al. 2010): all first ones, all second ones, then for each input the first ones with that of the second ones."""
-    from scipy.stats import qmc
-
-    count = pairs_of(study, inputs)
-    if count < FEWEST_PAIRS:
-        raise StudyError(f"The indices of Sobol need {FEWEST_PAIRS * (inputs + 2)} samples at least for {inputs} inputs. Take more.")
-    both = np.asarray(qmc.Sobol(2 * inputs, seed=_SEED).random(count))
-    first, second = both[:, :inputs], both[:, inputs:]
-    mixed = [np.where(np.arange(inputs) == k, second, first) for k in range(inputs)]
-    return np.concatenate([first, second, *mixed])
-
-
-def _spread(study: Study, inputs: tuple[FreeGiven, ...], unit: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Points of the unit cube as values of the inputs in SI, each by its distribution where it is uncertain, else evenly."""
-    found: NDArray[np.float64] = np.empty_like(unit)
-    for k, (item, given) in enumerate(zip(study.inputs, inputs, strict=True)):
-        low, high = sorted(bounds_of(item, given))
-        logarithmic = item.spacing == "logarithmic"
-        ends = (np.log(low), np.log(high)) if logarithmic else (low, high)
-        of = item.spread if study.asks == "uncertainty" else "even"
-        values = ends[0] + (ends[1] - ends[0]) * unit[:, k] if of == "even" else _distributed(of, ends, given, logarithmic, unit[:, k])
-        values = np.exp(values) if logarithmic else values
-        found[:, k] = np.round(values) if given.kind in WHOLE else values
-    return found
-
-
-def _distributed(of: str, ends: tuple[float, float], given: FreeGiven, logarithmic: bool, share: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Values that are exceeded with the probability 1 - ``share``. Raises StudyError for a triangle whose peak lies outside."""
-    from scipy import stats
-
-    low, high = ends
-    inside = [np.log(v) if logarithmic and v > 0.0 else -np.inf if logarithmic else v for v in (given.low, given.high, given.value)]
-    if of == "triangular":
-        if not low <= inside[2] <= high:
-            raise StudyError(f"{named_given(given)} is {given.told(given.value)}, outside its bounds: a triangle needs its peak between them.")
-        return np.asarray(stats.triang.ppf(share, (inside[2] - low) / (high - low), low, high - low))
-    mean, deviation = 0.5 * (low + high), (high - low) / (2.0 * NORMAL)
-    # What a value cannot be is not drawn either.
-    return np.asarray(stats.truncnorm.ppf(share, (inside[0] - mean) / deviation, (inside[1] - mean) / deviation, mean, deviation))

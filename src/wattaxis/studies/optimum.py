@@ -7,9 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wattaxis.flowsheet import Document, Study
+from wattaxis.flowsheet import Document, Study, StudyInput
 from wattaxis.progress import reached
-from wattaxis.studies.cases import WHOLE, StudyError, bounds_of, latin_hypercube, study_givens
+from wattaxis.studies.cases import WHOLE, StudyError, bounds_of, study_givens
+from wattaxis.studies.draws import latin_hypercube
 from wattaxis.studies.limits import ends_of
 from wattaxis.studies.optimum_book import Book
 from wattaxis.studies.programme import Array, Found, Programme
@@ -44,7 +45,9 @@ class Optimisation:
             raise StudyError("There is no objective: say what is to be as small or as large as it can be.")
         self.document, self.study = document, study
         self.givens = study_givens(document, study)
-        self.bounds = np.array([sorted(bounds_of(item, given)) for item, given in zip(study.inputs, self.givens, strict=True)])
+        #: What is searched for; properties are refused.
+        self.inputs = [item for item in study.inputs if isinstance(item, StudyInput)]
+        self.bounds = np.array([sorted(bounds_of(item, given)) for item, given in zip(self.inputs, self.givens, strict=True)])
         self.stand = Stand(document, self.givens, (*study.objectives, *study.limits, *study.outputs))
         first = len(study.objectives)
         missing = next((c.name for c, value in zip(self.stand.outputs[:first], self.stand.values, strict=False) if value is None), None)
@@ -72,7 +75,7 @@ class Optimisation:
     def values_of(self, x: Array) -> tuple[float, ...]:
         """SI values of the inputs at a point of the unit cube; bounds exactly, whole numbers whole."""
         found = []
-        for item, (low, high), share, whole in zip(self.study.inputs, self.bounds, x, self.whole, strict=True):
+        for item, (low, high), share, whole in zip(self.inputs, self.bounds, x, self.whole, strict=True):
             value = low * (high / low) ** share if item.spacing == "logarithmic" else low + (high - low) * share
             found.append(float(round(value) if whole else low if share <= 0.0 else high if share >= 1.0 else value))
         return tuple(found)
@@ -97,7 +100,7 @@ class Optimisation:
     def _cube(self, values: Sequence[float]) -> Array:
         """The point of the unit cube at which the inputs have SI values, the nearest one where they lie outside their bounds."""
         found = np.empty(len(self.givens))
-        for k, (item, value, (low, high)) in enumerate(zip(self.study.inputs, values, self.bounds, strict=True)):
+        for k, (item, value, (low, high)) in enumerate(zip(self.inputs, values, self.bounds, strict=True)):
             logarithmic = item.spacing == "logarithmic"
             found[k] = math.log(max(value, low) / low) / math.log(high / low) if logarithmic else (value - low) / (high - low)
         return np.clip(found, 0.0, 1.0)

@@ -100,7 +100,7 @@ class Book:
                 k = int(free[bound.index])
                 low, high = of.bounds[k]
                 value = low if bound.side == "low" else high
-                column, price = inputs[k], bound.price / (value * math.log(high / low) if of.study.inputs[k].spacing == "logarithmic" else high - low)
+                column, price = inputs[k], bound.price / (value * math.log(high / low) if of.inputs[k].spacing == "logarithmic" else high - low)
             found.append(Binding(bound.of, column.name, bound.side, float(value), column.kind, column.si, of.signs[0] * float(price)))
         return found
 

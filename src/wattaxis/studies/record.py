@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 
-from wattaxis.flowsheet import Document
+from wattaxis.flowsheet import Document, StudyFit
 from wattaxis.solving.memory import chemistry_key
 
 
@@ -25,6 +25,8 @@ def question_keys(document: Document) -> dict[str, str]:
     found = {}
     for study in document.studies:
         own = plant.copy()
+        fits = {item.fit for item in study.inputs if isinstance(item, StudyFit)}
+        own.update(repr([fit for fit in document.chemistry.fits if fit.name in fits]).encode() if fits else b"")
         own.update(repr(study.model_copy(update={"name": ""})).encode())
         found[study.name] = own.hexdigest()
     return found

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wattaxis.flowsheet import Study
-from wattaxis.studies.cases import NORMAL, pairs_of
+from wattaxis.studies.draws import NORMAL, pairs_of
 from wattaxis.studies.result import Share, Spread
 from wattaxis.studies.stand import Case
 

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 
 from wattaxis.flowsheet import Document, Pin
 from wattaxis.quantities import shown_as
-from wattaxis.solving.aims import FreeGiven, with_givens
+from wattaxis.solving.aims import FreeGiven
 from wattaxis.solving.memory import Memory, Purpose
 from wattaxis.solving.pins import evaluate_pin
 from wattaxis.solving.sequential import answered
 from wattaxis.studies.cases import StudyError
+from wattaxis.studies.parameters import with_values
 
 #: Faults of a case that are kept.
 _FAULTS = 5
@@ -72,7 +73,7 @@ class Stand:
 
     def case(self, number: int, values: Sequence[float], memory: Memory, purpose: Purpose = "answer") -> Case:
         """The plant calculated with other values (SI) of what is varied, from what ``memory`` knows."""
-        result, document, _ = answered(with_givens(self.document, self.givens, values), memory, purpose=purpose)
+        result, document, _ = answered(with_values(self.document, self.givens, values), memory, purpose=purpose)
         found = [evaluate_pin(pin, document, result) for pin in self.pins]
         faults = tuple(f"{f.place}: {f.text}" for f in result.findings if f.severity == "fault")[:_FAULTS]
         return Case(number, tuple(float(v) for v in values), tuple(pin.value for pin in found), tuple(pin.problem for pin in found), faults)

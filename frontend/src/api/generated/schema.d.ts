@@ -1260,6 +1260,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/parameters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parameters
+         * @description Every number of the chemistry that can be varied: of pairs, components and rate laws.
+         */
+        get: operations["api_studies_parameters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/piece": {
         parameters: {
             query?: never;
@@ -3636,6 +3656,9 @@ export interface components {
         /**
          * KeptFit
          * @description A fit that was kept: what was asked, what came out, who made it when. Of rate laws ``reactions`` names the set; values are in SI units.
+         *
+         *     ``half_widths`` are those of intervals that hold a value with a probability of 95 %, 0 where the data do not tell; ``correlation`` is that of the
+         *     values, empty where it was not kept.
          */
         KeptFit: {
             /**
@@ -3643,6 +3666,11 @@ export interface components {
              * @default
              */
             author?: string;
+            /**
+             * Correlation
+             * @default []
+             */
+            correlation?: number[][];
             /** Data */
             data: string[];
             /**
@@ -4350,6 +4378,32 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ParameterOut
+         * @description A number of the chemistry that a study may vary: where it stands, what it is of, title, kind of quantity and what it is now.
+         */
+        ParameterOut: {
+            /** First */
+            first: string;
+            /** Heading */
+            heading: string;
+            /** Kind */
+            kind: string;
+            /** Model */
+            model: string;
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "pair" | "component" | "rate";
+            /** Second */
+            second: string;
+            /** Title */
+            title: string;
+            typed: components["schemas"]["Quantity"];
         };
         /**
          * ParseIn
@@ -5878,7 +5932,7 @@ export interface components {
              * Inputs
              * @default []
              */
-            inputs?: components["schemas"]["StudyInput"][];
+            inputs?: (components["schemas"]["StudyInput"] | components["schemas"]["StudyParameter"] | components["schemas"]["StudyFit"])[];
             /**
              * Limits
              * @default []
@@ -6010,11 +6064,16 @@ export interface components {
             si: string;
         };
         /**
+         * StudyFit
+         * @description All numbers that a kept fit found, normally distributed about what it found, as wide and as correlated as its data leave them.
+         */
+        StudyFit: {
+            /** Fit */
+            fit: string;
+        };
+        /**
          * StudyInput
-         * @description A given that a study varies: ``points`` from ``low`` to ``high``, or ``values`` in their place.
-         *
-         *     In a search for the best, it is looked for between the bounds. What is uncertain is distributed: evenly or as a triangle over the typed value
-         *     between the bounds, or normally with 95 % of the values between them; by the logarithm where the spacing is logarithmic.
+         * @description A given that a study varies.
          */
         StudyInput: {
             /** Field */
@@ -6040,6 +6099,60 @@ export interface components {
             spread?: "even" | "triangular" | "normal";
             /** Unit */
             unit: string;
+            /**
+             * Values
+             * @default []
+             */
+            values?: components["schemas"]["Quantity"][];
+        };
+        /**
+         * StudyParameter
+         * @description A number of the chemistry that a study varies.
+         *
+         *     Of a "pair" ``name`` is a parameter of the property model ``model`` and ``first`` and ``second`` are components; of a "component", ``first``, it
+         *     is one of its constants. Of a "rate" ``first`` is a set and ``second`` a reaction: "k" is a constant of its law, "k.energy" the activation energy
+         *     of one, "order[water]" an order, each with "backward." before it where it is of the law backward. Numbers without a kind of quantity are plain,
+         *     in the unit that their model or law has.
+         */
+        StudyParameter: {
+            /** First */
+            first: string;
+            high?: components["schemas"]["Quantity"] | null;
+            low?: components["schemas"]["Quantity"] | null;
+            /**
+             * Model
+             * @default
+             */
+            model?: string;
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "pair" | "component" | "rate";
+            /**
+             * Points
+             * @default 11
+             */
+            points?: number;
+            /**
+             * Second
+             * @default
+             */
+            second?: string;
+            /**
+             * Spacing
+             * @default even
+             * @enum {string}
+             */
+            spacing?: "even" | "logarithmic";
+            /**
+             * Spread
+             * @default even
+             * @enum {string}
+             */
+            spread?: "even" | "triangular" | "normal";
             /**
              * Values
              * @default []
@@ -8546,6 +8659,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PairRow"][];
+                };
+            };
+        };
+    };
+    api_studies_parameters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParameterOut"][];
                 };
             };
         };
