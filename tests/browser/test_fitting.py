@@ -146,7 +146,11 @@ def test_how_well_a_fit_is_known_goes_into_a_study(page):
     page.text("Fits that were kept")
     page.click("//nav//*[normalize-space()='Studies']")
     page.click("//button[normalize-space()='New study']")
-    for name, choice in (("study-asks", "uncertainty"), ("draw-fit", "Fit 1"), ("vary-property", "component | butanone |  | critical_temperature | ")):
+    for name, choice in (
+        ("study-asks", "uncertainty"),
+        ("draw-fit", "Fit 1"),
+        ("vary-property", "component | butanone |  | critical_temperature | "),
+    ):
         before = page.revision()
         page.wait(lambda name=name, choice=choice: Select(page.find(f"[name={name}]")).select_by_value(choice) or True)
         page.wait(lambda before=before: page.revision() > before)
