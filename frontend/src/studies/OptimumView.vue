@@ -13,16 +13,7 @@ const optimum = computed(() => props.result.optimum as Optimum)
 const found = computed(() => props.result.cases[optimum.value.best ?? optimum.value.path.at(-1)!]!)
 const start = computed(() => props.result.cases[optimum.value.start]!)
 const binds = (of: string, name: string) => optimum.value.binding.find((b) => b.of === of && b.name === name)
-/** Whether a case misses a limit that counts, by more than rounding. */
-function missed(number: number): boolean {
-  const outputs = props.result.cases[number]!.outputs
-  return optimum.value.limits.some((limit) => {
-    const value = outputs[limit.output]
-    if (limit.aside || value == null) return false
-    const span = 1e-6 * Math.max(Math.abs(limit.low ?? 0), Math.abs(limit.high ?? 0), 1e-300)
-    return (limit.low != null && value < limit.low - span) || (limit.high != null && value > limit.high + span)
-  })
-}
+const missed = (number: number) => optimum.value.missed!.includes(number)
 const limits = computed(() =>
   optimum.value.limits.map((limit) => {
     const column = props.result.outputs[limit.output]!

@@ -40,17 +40,21 @@ export function useVariables() {
     kind,
     typed,
   })
+  const path = () => ({ params: { path: { variant_id: plant.variant!.id } } })
   watch(
     () => [plant.variant?.id, plant.revision],
     async () => {
       if (!plant.variant) return
-      const params = { path: { variant_id: plant.variant.id } }
-      const [typed, chemical] = await Promise.all([
-        api.GET('/api/variants/{variant_id}/givens', { params }),
-        api.GET('/api/variants/{variant_id}/parameters', { params }),
-      ])
-      givens.value = (typed.data ?? []).map(ofGiven)
-      properties.value = (chemical.data ?? []).map(ofParameter)
+      givens.value = ((await api.GET('/api/variants/{variant_id}/givens', path())).data ?? []).map(ofGiven)
+    },
+    { immediate: true },
+  )
+  // There are thousands of them where there are many components: not with every edit of something else.
+  watch(
+    () => [plant.variant?.id, plant.document?.chemistry],
+    async () => {
+      if (!plant.variant) return
+      properties.value = ((await api.GET('/api/variants/{variant_id}/parameters', path())).data ?? []).map(ofParameter)
     },
     { immediate: true },
   )

@@ -116,10 +116,6 @@ def in_si(quantity: Quantity, kind: str | None) -> float:
     return quantity.value * factor + offset
 
 
-def _target(aim: Aim, kind: str | None) -> float:
-    return in_si(aim.target, kind)
-
-
 class _Search:
     """Values of the freed givens at which the aims are met."""
 
@@ -146,9 +142,9 @@ class _Search:
         self.problem = next((pin.problem for pin in found if pin.value is None), "")
         if self.stopped or self.problem:
             return None
-        gaps = np.array([pin.value - _target(aim, pin.kind) for pin, aim in zip(found, self.aims, strict=True) if pin.value is not None])
+        gaps = np.array([pin.value - in_si(aim.target, pin.kind) for pin, aim in zip(found, self.aims, strict=True) if pin.value is not None])
         if self.size is None:
-            targets = np.array([abs(_target(aim, pin.kind)) for pin, aim in zip(found, self.aims, strict=True)])
+            targets = np.array([abs(in_si(aim.target, pin.kind)) for pin, aim in zip(found, self.aims, strict=True)])
             self.size = np.maximum(np.maximum(targets, 0.01 * np.abs(gaps)), 1e-300)
         left = gaps / self.size
         error = float(np.abs(left).max())
@@ -334,7 +330,7 @@ def meet_aims(document: Document, calculate: Calculate, memory: Memory, purpose:
 
 def _valued(told: AimResult, aim: Aim, value: float, kind: str | None) -> AimResult:
     try:
-        return replace(told, value=value, kind=kind, target=_target(aim, kind))
+        return replace(told, value=value, kind=kind, target=in_si(aim.target, kind))
     except QuantityError:
         return replace(told, value=value, kind=kind)
 
@@ -373,12 +369,14 @@ def _outcomes(search: _Search, document: Document, result: SolveResult) -> list[
         pin, met = evaluate_pin(aim, document, result), bool(abs(left[k]) <= MET)
         if met and search.size is not None and pin.value is not None:
             # A unit of several states may have been in another one on the way.
-            met = bool(abs(pin.value - _target(aim, pin.kind)) <= ANSWERED * search.size[k])
+            met = bool(abs(pin.value - in_si(aim.target, pin.kind)) <= ANSWERED * search.size[k])
         slope = None
         if search.slope is not None and search.size is not None and np.isfinite(search.slope[k, k]):
             slope = float(search.slope[k, k] * search.size[k])
         text = "" if met else _why(aim, given, float(values[k]), slope, search)
-        told = replace(told, state="met" if met else "missed", value=pin.value, target=_target(aim, pin.kind), kind=pin.kind, slope=slope, text=text)
+        told = replace(
+            told, state="met" if met else "missed", value=pin.value, target=in_si(aim.target, pin.kind), kind=pin.kind, slope=slope, text=text
+        )
         told = replace(told, freed=float(values[k]), history=search.history)
         remedy = "Give another target, free another value, or widen its bounds."
         missed = Finding("fault", given.unit, f"The aim {aim.name} is missed. {text}", remedy, given.field)

@@ -57,6 +57,7 @@ class Book:
             method=self._method(front),
             calculations=calculations,
         )
+        optimum = replace(optimum, missed=tuple(case.number for case in self.cases if self._misses(case)))
         remarks = self._remarks(searches, best, number) if kept else [self._contradiction(best, self.cases[number])]
         return StudyResult(of.study.name, input_columns(of.givens), of.stand.outputs, self.cases, optimum, remarks=tuple(remarks))
 
@@ -87,6 +88,11 @@ class Book:
 
     def _limits(self, case: Case) -> list[LimitState]:
         return [LimitState(end.output, _finite(end.low), _finite(end.high), end.aside, end.keeps(case.outputs[end.output])) for end in self.of.ends]
+
+    def _misses(self, case: Case) -> bool:
+        """Whether a point that has values misses a limit that counts."""
+        values = ((end, case.outputs[end.output]) for end in self.of.heeded)
+        return any(value is not None and not end.keeps(value) for end, value in values)
 
     def _binding(self, best: Found) -> list[Binding]:
         of, found = self.of, list[Binding]()

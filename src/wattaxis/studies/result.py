@@ -44,7 +44,7 @@ class Optimum:
 
     ``senses``: of the first outputs, which are the objectives. ``start`` and ``best`` (None where no point keeps to all limits), the ``path`` of
     the search, ``around``: for each input cases beside the best one, and ``others``: where searches from other starts ended. Of two objectives
-    ``front`` is the trade-off between them, and ``best`` the best of the first.
+    ``front`` is the trade-off between them, and ``best`` the best of the first. ``missed`` are the points that miss a limit which counts.
     """
 
     senses: tuple[str, ...]
@@ -58,6 +58,7 @@ class Optimum:
     binding: tuple[Binding, ...]
     method: str
     calculations: int
+    missed: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -4102,7 +4102,7 @@ export interface components {
          *
          *     ``senses``: of the first outputs, which are the objectives. ``start`` and ``best`` (None where no point keeps to all limits), the ``path`` of
          *     the search, ``around``: for each input cases beside the best one, and ``others``: where searches from other starts ended. Of two objectives
-         *     ``front`` is the trade-off between them, and ``best`` the best of the first.
+         *     ``front`` is the trade-off between them, and ``best`` the best of the first. ``missed`` are the points that miss a limit which counts.
          */
         Optimum: {
             /** Around */
@@ -4119,6 +4119,11 @@ export interface components {
             limits: components["schemas"]["LimitState"][];
             /** Method */
             method: string;
+            /**
+             * Missed
+             * @default []
+             */
+            missed?: number[];
             /** Others */
             others: number[];
             /** Path */
