@@ -54,6 +54,15 @@ def test_a_study_is_made_asked_goes_stale_and_is_asked_again(page):
     assert duties == sorted(duties, reverse=True)
     page.wait(lambda: page.find("[data-test=study-state]").text == "in date")
     assert page.driver.find_elements("css selector", "canvas")
+    for case in (1, 3):
+        page.click(f"//input[@aria-label='Compare case {case}']")
+    page.click("//a[starts-with(normalize-space(), 'Compare 2 cases')]")
+    page.wait(lambda: rows(page, "givens")[0][2:] == ["35 °C", "10 °C Take over", "30 °C Take over"])
+    duties = next(row for row in rows(page, "results") if row[1] == "E-103.duty")
+    assert duties[2].endswith("kW"), duties
+    assert len(duties) == 7
+    page.driver.back()
+    page.wait(lambda: len(cells(page)) == 4)
     typed(page, "To, E-103 Outlet temperature", "30 degC")
     page.wait(lambda: page.find("[data-test=study-state]").text == "out of date")
     page.text("The plant or the question has changed since.")

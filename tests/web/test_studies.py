@@ -71,6 +71,22 @@ def test_any_case_opens_as_a_variant_of_the_plant_as_it_was_asked(as_):
     assert as_("rita").post(f"/study-answers/{number}/variant", {"case": 0}).status_code == 403
 
 
+def test_cases_are_laid_beside_the_plant_as_it_stands(as_):
+    """Their givens and all that the study looks at; one is the value of the plant."""
+    olga = as_("olga")
+    olga.edit(1, "set_study", name="Cold", study=STUDY)
+    answer = asked(olga)
+    columns = "&".join(f"beside={answer['id']}:{case}" for case in (1, 3))
+    found = as_("rita").get(f"/compare?{columns}").json()
+    assert found["names"] == ["Test plant / Base", "Cold, case 2", "Cold, case 4"]
+    assert [d["texts"] for d in found["givens"]] == [["35 degC", "20 degC", "40 degC"]]
+    looked = next(d for d in found["pins"] if d["title"] == STUDY["outputs"][0]["name"])
+    assert looked["values"][1:] == [answer["result"]["cases"][k]["outputs"][0] for k in (1, 3)]
+    assert "no case 10" in str(olga.get(f"/compare?beside={answer['id']}:9").json())
+    assert olga.get("/compare?beside=1:x").status_code == 422
+    assert as_("nemo").get(f"/compare?{columns}").status_code == 404
+
+
 def test_the_table_is_a_file_in_the_units_of_the_plant(as_):
     olga = as_("olga")
     olga.edit(1, "set_study", name="Cold", study=STUDY)
@@ -205,6 +221,9 @@ def test_what_may_be_varied_is_listed(as_):
     assert found["E-103.outlet_temperature"]["kind"] == "temperature"
     assert found["F-101.composition[water]"]["title"].endswith("of water")
     assert "E-103.duty" not in found
+    found = {(p["heading"], p["name"]): p for p in as_("rita").get("/parameters").json()}
+    assert found["butanone", "critical_temperature"]["typed"]["unit"] == "degC"
+    assert found["butanone", "critical_temperature"]["of"] == "component"
 
 
 def test_a_question_that_says_it_goes_on_is_not_taken_for_hung(as_, settings):

@@ -69,19 +69,6 @@ def unit_profiles(request: HttpRequest, variant_id: int, unit: Annotated[str, Qu
     return {"revision": revision, "profiles": profiles}
 
 
-@router.get("variants/{id:variant_id}/compare", response={200: schemas.ComparisonOut, 422: schemas.Message})
-def compare_variants(
-    request: HttpRequest,
-    variant_id: int,
-    beside: Annotated[list[int], Query(min_length=1, max_length=5)],
-    token: Annotated[str, Query(max_length=40)] = "",
-) -> Any:
-    """What was given differently in a variant and others, what came of it, and the edits that take it over."""
-    documents = [latest(member(request, number)[0]).document for number in (variant_id, *beside)]
-    answer = solving.ask(variant_id, asker(request), token, documents=documents)
-    return answer["comparison"] if "comparison" in answer else Status(422, {"message": answer["text"]})
-
-
 @router.post("variants/{id:variant_id}/stop", response=schemas.Message, auth=reading)
 def stop_questions(request: HttpRequest, variant_id: int, body: chemistry_schemas.Unwanted) -> dict[str, str]:
     """End questions under way; whoever asked them gets "Stopped." for an answer."""

@@ -11,6 +11,7 @@ from api import people_schemas, schemas
 from api.access import anyone, guest, person, reading
 from api.calculated import router as calculated
 from api.catalogue import catalogue
+from api.comparing import router as comparing
 from api.components import router as components
 from api.converters import IdConverter
 from api.data import router as data
@@ -52,7 +53,9 @@ Words = Annotated[str, Query(max_length=120)]
 
 register_converter(IdConverter, "id")
 http = NinjaAPI(title="Wattaxis", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Body(), throttle=[RequestLimit()])
-for router in (people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, kits, quantities, reactions, studies):
+for router in (
+    people, second_factor, variants, sharing, tables, components, diagrams, data, calculated, comparing, kits, quantities, reactions, studies,
+):  # fmt: skip
     http.add_router("", router)
 
 

@@ -191,8 +191,9 @@ class ResultDifferenceOut(Schema):
 
 
 class ComparisonOut(Schema):
-    """Two variants side by side."""
+    """Variants, and cases of studies, side by side under their names."""
 
+    names: list[str]
     givens: list[GivenDifferenceOut]
     pins: list[ResultDifferenceOut]
     streams: list[ResultDifferenceOut]

@@ -22,7 +22,7 @@ from runs.studies import prune
 from runs.studies import runs as studies
 
 from wattaxis.exchange import study_csv
-from wattaxis.flowsheet import Document
+from wattaxis.flowsheet import Document, Study
 from wattaxis.flowsheet.document import to_data
 from wattaxis.flowsheet.givens import typed_givens
 from wattaxis.questions import formula_values
@@ -106,18 +106,10 @@ def study_answer_csv(request: HttpRequest, variant_id: int, answer_id: int) -> H
 def case_as_variant(request: HttpRequest, variant_id: int, answer_id: int, body: schemas.CaseIn) -> Any:
     """A variant that is the plant of one case, as it was when the study was asked."""
     variant, _ = member(request, variant_id, "editor")
-    kept = _kept(variant, answer_id)
-    asked = revision_of(variant, kept.revision)
-    assert asked is not None, "revisions are never deleted"
-    plant = documents.plant(asked)
-    study = next(study for study in plant.studies if study.name == kept.name)
-    found = next((case for case in _cases(kept)["cases"] if case["number"] == body.case), None)
-    if found is None:
-        return Status(422, {"message": f"The study has no case {body.case + 1}; it has {kept.cases}."})
-    changed = plant_of_case(plant, study, found["inputs"])
-    name = f"{variant.name}, {kept.name}, case {body.case + 1}"[:120]
-    label = f"case {body.case + 1} of the study {kept.name} of {variant.name}, revision {kept.revision}"
-    return Status(201, begun(add_variant(variant.project, name, to_data(changed), person(request), label)))
+    study, plant = case_of(variant, answer_id, body.case)
+    name = f"{variant.name}, {study.name}, case {body.case + 1}"[:120]
+    label = f"case {body.case + 1} of the study {study.name} of {variant.name}, revision {_kept(variant, answer_id).revision}"
+    return Status(201, begun(add_variant(variant.project, name, to_data(plant), person(request), label)))
 
 
 @router.post("variants/{id:variant_id}/local-effects", response={200: schemas.LocalEffectsOut, 422: Message}, auth=reading)
@@ -155,6 +147,19 @@ def parameters(request: HttpRequest, variant_id: int) -> list[dict[str, Any]]:
     variant, _ = member(request, variant_id)
     plant = documents.plant(latest(variant))
     return [{**asdict(one.place), "heading": one.unit, "title": one.title, "kind": one.kind, "typed": one.quantity} for one in parameters_of(plant)]
+
+
+def case_of(variant: Variant, answer_id: int, number: int) -> tuple[Study, Document]:
+    """The study of an answer as it was asked, and the plant of one of its cases. Raises HttpError where there is none."""
+    kept = _kept(variant, answer_id)
+    asked = revision_of(variant, kept.revision)
+    assert asked is not None, "revisions are never deleted"
+    plant = documents.plant(asked)
+    study = next(study for study in plant.studies if study.name == kept.name)
+    found = next((case for case in _cases(kept)["cases"] if case["number"] == number), None)
+    if found is None:
+        raise HttpError(422, f"The study has no case {number + 1}; it has {kept.cases}.")
+    return study, plant_of_case(plant, study, found["inputs"])
 
 
 def _kept(variant: Variant, answer_id: int) -> StudyAnswer:

@@ -9,7 +9,7 @@ import { useQuestion } from '../stores/question'
 import Working from './Working.vue'
 import MessageLine from './MessageLine.vue'
 
-/** This variant beside one to five others: what was given differently, then what came of it. */
+/** This variant beside one to five others, or cases of its studies: what was given differently, then what came of it. */
 const route = useRoute()
 const router = useRouter()
 const plant = usePlant()
@@ -21,18 +21,23 @@ const work = useQuestion()
 
 const others = computed(() =>
   projects.value
-    .flatMap((p) => p.variants.map((v) => ({ id: v.id, name: `${p.name} / ${v.name}`, archived: v.archived })))
-    .filter((v) => v.id !== plant.variant?.id && !v.archived),
+    .flatMap((p) => p.variants.map((v) => ({ id: String(v.id), name: `${p.name} / ${v.name}`, archived: v.archived })))
+    .filter((v) => v.id !== String(plant.variant?.id) && !v.archived),
 )
 const MOST = 5
 const beside = computed(() => {
   const asked = String(route.query.with ?? others.value[0]?.id ?? '')
-  return asked.split(',').map(Number).filter(Boolean).slice(0, MOST)
+  return asked.split(',').filter(Boolean).slice(0, MOST)
 })
-const names = computed(() => [
-  `${plant.variant?.project} / ${plant.variant?.name}`,
-  ...beside.value.map((id) => others.value.find((v) => v.id === id)?.name ?? ''),
-])
+const mine = computed(() => `${plant.variant?.project} / ${plant.variant?.name}`)
+/** The names of the columns; those of cases come with the answer. */
+const names = computed(() => found.value?.names ?? [mine.value])
+/** What a column may hold: a variant, or the case that it holds. */
+const choices = (column: number) => {
+  const now = beside.value[column]!
+  const of = { id: now, name: names.value[column + 1] ?? '' }
+  return now.includes(':') ? [of, ...others.value] : others.value
+}
 async function load() {
   const answer = await api.GET('/api/projects')
   projects.value = answer.data ?? []
@@ -54,7 +59,7 @@ watch(
 )
 /** Put a variant into a column, or take the column away. */
 function choose(column: number, event: Event) {
-  const id = Number((event.target as HTMLSelectElement).value)
+  const id = (event.target as HTMLSelectElement).value
   const next = [...beside.value]
   if (id) next[column] = id
   else next.splice(column, 1)
@@ -79,16 +84,16 @@ function told(value: number | null | undefined, kind: string | null | undefined,
 <template>
   <main class="min-h-0 overflow-auto px-6 py-4">
     <div class="mb-4 flex flex-wrap items-center gap-3">
-      <h1 class="text-[16px] font-semibold">{{ names[0] }}</h1>
+      <h1 class="text-[16px] font-semibold">{{ mine }}</h1>
       <span class="text-ink2">beside</span>
       <label v-for="(id, k) in beside" :key="id" class="flex items-center gap-2">
         <span class="sr-only">Other variant</span>
         <select class="input" name="other-variant" :value="id" @change="choose(k, $event)">
-          <option v-for="v in others" :key="v.id" :value="v.id">{{ v.name }}</option>
+          <option v-for="v in choices(k)" :key="v.id" :value="v.id">{{ v.name }}</option>
           <option v-if="beside.length > 1" value="">remove it</option>
         </select>
       </label>
-      <label v-if="beside.length < Math.min(MOST, others.length)" class="flex items-center gap-2">
+      <label v-if="beside.length < MOST && others.some((o) => !beside.includes(o.id))" class="flex items-center gap-2">
         <span class="sr-only">One more variant</span>
         <select class="input" name="one-more" value="" @change="choose(beside.length, $event)">
           <option value="">one more…</option>
@@ -100,8 +105,8 @@ function told(value: number | null | undefined, kind: string | null | undefined,
       <Working v-if="work.busy.value" text="Calculating" :share="work.share.value" @stop="work.stop" />
     </div>
     <MessageLine class="mb-3" :text="message" />
-    <p v-if="!others.length" class="text-ink2">
-      There is no other variant yet: branch this one on the page of projects.
+    <p v-if="!beside.length" class="text-ink2">
+      There is no other variant yet: branch this one on the page of projects, or choose cases of a study.
     </p>
     <template v-else-if="found">
       <h2 class="head mb-1">Given differently</h2>
@@ -142,8 +147,8 @@ function told(value: number | null | undefined, kind: string | null | undefined,
           <tr class="border-b border-rule text-left">
             <th scope="col" class="head w-[110px]">Where</th>
             <th scope="col" class="head w-[240px]">What</th>
-            <th scope="col" v-for="name in names" :key="name" class="head text-right">{{ name }}</th>
-            <th scope="col" v-for="name in names.slice(1)" :key="'change ' + name" class="head text-right">
+            <th scope="col" v-for="name in names" :key="name" class="head pl-3 text-right">{{ name }}</th>
+            <th scope="col" v-for="name in names.slice(1)" :key="'change ' + name" class="head pl-3 text-right">
               Change{{ names.length > 2 ? `, ${name}` : '' }}
             </th>
           </tr>
@@ -152,8 +157,14 @@ function told(value: number | null | undefined, kind: string | null | undefined,
           <tr v-for="d in results" :key="d.place + d.title" class="border-b border-rule2">
             <td class="tag py-[3px]">{{ d.place }}</td>
             <td>{{ d.title }}</td>
-            <td v-for="(value, k) in d.values" :key="k" class="text-right">{{ told(value, d.kind) }}</td>
-            <td v-for="(change, k) in changes(d.values)" :key="'change' + k" class="text-right text-act">
+            <td v-for="(value, k) in d.values" :key="k" class="pl-3 text-right whitespace-nowrap">
+              {{ told(value, d.kind) }}
+            </td>
+            <td
+              v-for="(change, k) in changes(d.values)"
+              :key="'change' + k"
+              class="pl-3 text-right whitespace-nowrap text-act"
+            >
               {{ d.equal || change === null ? '' : told(change, d.kind, true) }}
             </td>
           </tr>

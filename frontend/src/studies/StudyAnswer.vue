@@ -139,6 +139,17 @@ async function open(number: number) {
   message.value = reply.data ? '' : sentence(reply.error)
   if (reply.data) await router.push(`/plant/${reply.data.id}/sheet`)
 }
+/** Cases that are to be laid beside the plant as it stands, or beside each other. */
+const picked = ref<number[]>([])
+const COMPARED = 5
+watch(
+  () => answer.value?.id,
+  () => (picked.value = []),
+)
+const comparison = computed(() => ({
+  path: `/plant/${plant.variant?.id}/compare`,
+  query: { with: picked.value.map((k) => `${answer.value?.id}:${k}`).join() },
+}))
 </script>
 
 <template>
@@ -195,6 +206,11 @@ async function open(number: number) {
       <p v-if="chosen" role="status" class="mb-2" data-test="chosen">
         {{ shown.length }} of {{ result.cases.length }} cases lie in the ranges.
       </p>
+      <p v-if="picked.length" class="sticky -top-4 z-10 bg-paper py-2" role="status">
+        <RouterLink class="link" :to="comparison">
+          Compare {{ picked.length === 1 ? 'the case' : `${picked.length} cases` }} with the plant as it stands
+        </RouterLink>
+      </p>
       <table class="w-full max-w-[1100px]" data-test="study-cases">
         <thead>
           <tr class="border-b border-rule text-right align-bottom">
@@ -208,7 +224,18 @@ async function open(number: number) {
         </thead>
         <tbody>
           <tr v-for="row in rows" :key="row.number" class="border-b border-rule2 text-right align-baseline">
-            <td class="py-[3px] text-left">{{ row.number }}</td>
+            <td class="py-[3px] text-left whitespace-nowrap">
+              <label class="flex items-baseline gap-2">
+                <input
+                  v-model="picked"
+                  type="checkbox"
+                  :value="row.number - 1"
+                  :aria-label="`Compare case ${row.number}`"
+                  :disabled="picked.length >= COMPARED && !picked.includes(row.number - 1)"
+                />
+                {{ row.number }}
+              </label>
+            </td>
             <td v-for="(cell, k) in row.cells" :key="k">{{ cell }}</td>
             <td class="pl-4 text-left text-warn">{{ row.remark }}</td>
             <td v-if="plant.editable" class="w-[130px]">

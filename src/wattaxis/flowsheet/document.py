@@ -18,6 +18,8 @@ from wattaxis.unitops.base import StreamKind
 from wattaxis.unitops.registry import left_out
 
 FORMAT = "wattaxis-flowsheet"
+#: Pins of a document at most.
+MOST_PINS = 60
 #: Larger documents are refused before they are parsed.
 LARGEST = 8_000_000
 DEEPEST = 40
@@ -176,7 +178,7 @@ class Document(Part):
     chemistry: Chemistry = Chemistry()
     units: tuple[Unit, ...] = Field(default=(), max_length=2000)
     streams: tuple[Stream, ...] = Field(default=(), max_length=4000)
-    pins: Annotated[tuple[Pin, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=60)
+    pins: Annotated[tuple[Pin, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=MOST_PINS)
     aims: Annotated[tuple[Aim, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=40)
     studies: Annotated[tuple[Study, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=40)
     notes: Annotated[tuple[Note, ...], AfterValidator(one_a_name)] = Field(default=(), max_length=200)

@@ -1,7 +1,7 @@
 """Studies: a plant asked the other way round."""
 
 from wattaxis.studies.asking import Asked, ask, joined
-from wattaxis.studies.cases import Cases, StudyError, cases_of, plant_of_case
+from wattaxis.studies.cases import Cases, StudyError, cases_of, looked_at, plant_of_case
 from wattaxis.studies.effects import Effect, LocalEffects, local_effects
 from wattaxis.studies.optimum import Optimisation
 from wattaxis.studies.parameters import FreeParameter, parameters_of
@@ -32,6 +32,7 @@ __all__ = [
     "cases_of",
     "joined",
     "local_effects",
+    "looked_at",
     "parameters_of",
     "plant_of_case",
     "question_keys",

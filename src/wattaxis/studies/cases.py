@@ -9,7 +9,8 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from wattaxis.flowsheet import Document, Study, StudyFit, StudyInput, StudyParameter, Varied
+from wattaxis.flowsheet import Document, Pin, Study, StudyFit, StudyInput, StudyParameter, Varied
+from wattaxis.flowsheet.document import MOST_PINS
 from wattaxis.flowsheet.givens import with_given
 from wattaxis.quantities import KINDS, Quantity, QuantityError, from_si, to_si
 from wattaxis.solving.aims import FreeGiven, given_of
@@ -224,3 +225,16 @@ def _even(low: float, high: float, points: int, given: FreeGiven) -> NDArray[np.
     low, high = (from_si(value, given.typed, difference=KINDS[given.kind].difference) for value in (low, high))
     typed = [float(f"{value:.12g}") for value in np.linspace(low, high, points)]
     return np.array([to_si(Quantity(value=value, unit=given.typed), given.kind) for value in typed])
+
+
+def looked_at(document: Document, studies: Sequence[Study]) -> Document:
+    """The document with all that some studies look at among its pins, before those that it has.
+
+    >>> from wattaxis.flowsheet import Pin
+    >>> [pin.name for pin in looked_at(Document(), [Study(name="Cold", outputs=(Pin(name="Duty", formula="E-1.duty"),))]).pins]
+    ['Duty']
+    """
+    pins = {pin.name: pin for study in studies for pin in (*study.objectives, *study.limits, *study.outputs)}
+    made = [Pin(name=name, formula=pin.formula) for name, pin in pins.items()]
+    kept = [pin for pin in document.pins if pin.name not in pins]
+    return document.model_copy(update={"pins": tuple([*made, *kept][:MOST_PINS])})

@@ -801,9 +801,9 @@ export interface paths {
         };
         /**
          * Compare Variants
-         * @description What was given differently in a variant and others, what came of it, and the edits that take it over.
+         * @description What was given differently in a variant and others or cases of its studies, what came of it, and the edits that take it over.
          */
-        get: operations["api_calculated_compare_variants"];
+        get: operations["api_comparing_compare_variants"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2370,13 +2370,15 @@ export interface components {
         };
         /**
          * ComparisonOut
-         * @description Two variants side by side.
+         * @description Variants, and cases of studies, side by side under their names.
          */
         ComparisonOut: {
             /** Complete */
             complete: boolean[];
             /** Givens */
             givens: components["schemas"]["GivenDifferenceOut"][];
+            /** Names */
+            names: string[];
             /** Pins */
             pins: components["schemas"]["ResultDifferenceOut"][];
             /** Streams */
@@ -7904,10 +7906,10 @@ export interface operations {
             };
         };
     };
-    api_calculated_compare_variants: {
+    api_comparing_compare_variants: {
         parameters: {
             query: {
-                beside: number[];
+                beside: string[];
                 token?: string;
             };
             header?: never;
