@@ -64,6 +64,7 @@ if [ "$purpose" = test ]; then
   if ! { command -v chromium && command -v chromedriver; } >/dev/null; then
     debian chromium chromium-driver || stop "the browser tests need Debian's chromium and chromium-driver (apt-get install chromium chromium-driver)."
   fi
+  command -v redis-server >/dev/null || debian redis-server || stop "the tests of several web processes need redis-server (apt-get install redis-server)."
 else
   .venv/bin/python web/manage.py migrate --verbosity 0
   .venv/bin/python web/manage.py collectstatic --noinput --verbosity 0

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import socket
 import subprocess
 import sys
 import time
@@ -13,14 +12,9 @@ from pathlib import Path
 import pytest
 from page import Page, browser
 from patience import PATIENCE
+from server import free_port, lay_out
 
 ROOT = Path(__file__).resolve().parents[2]
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 @pytest.fixture(scope="session")
@@ -35,8 +29,7 @@ def server(server_folder):
     folder = server_folder
     port = free_port()
     environment = {**os.environ, "WATTAXIS_VAR": str(folder), "WATTAXIS_PORT": str(port), "WATTAXIS_RUN_SECONDS": str(PATIENCE)}
-    for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
-        subprocess.run([sys.executable, "web/manage.py", *command], cwd=ROOT, env=environment, check=True, capture_output=True)
+    lay_out(folder)
     log = (folder / "log").open("w+")
     process = subprocess.Popen([sys.executable, "tools/serve.py"], cwd=ROOT, env=environment, stdout=log, stderr=subprocess.STDOUT)
     address = f"http://127.0.0.1:{port}"

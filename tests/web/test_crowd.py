@@ -3,16 +3,14 @@
 import os
 import random
 import select
-import socket
 import threading
 import time
 import urllib.error
 from statistics import median
 
 import pytest
-from patience import PATIENCE
 from plants import demo
-from server import Server, manage, report
+from server import Redis, Server, heard, lay_out, open_page, report
 
 from wattaxis import dump
 
@@ -39,14 +37,19 @@ for k in range(8):
 
 
 @pytest.fixture
-def server(tmp_path):
-    for command in (("migrate", "--verbosity", "0"), ("load_demo",), ("shell", "-c", ADD)):
-        assert manage(tmp_path, *command)[0] == 0
-    running = Server(tmp_path)
+def server(tmp_path, request):
+    """A server; of several web processes, as one by a Redis, where so many are asked for."""
+    lay_out(tmp_path, ADD)
+    processes = getattr(request, "param", 1)
+    redis = Redis(tmp_path) if processes > 1 else None
+    more = {"WATTAXIS_BROKER": redis.address, "WATTAXIS_PROCESSES": str(processes)} if redis else {}
+    running = Server(tmp_path, **more)
     running.start()
     running.sign_in()
     yield running
     running.kill()
+    if redis:
+        redis.kill()
 
 
 def variant_path(server):
@@ -74,27 +77,6 @@ class Editor(threading.Thread):
             self.base = self.client.call("POST", self.path + "/edits", {"base": self.base, "edit": edit})["revision"]
             self.taken.append(time.perf_counter() - began)
             self.value = value
-
-
-def open_page(server, path):
-    """An event stream as a page holds it: a socket that only listens."""
-    cookies = "; ".join(f"{c.name}={c.value}" for c in server.jar)
-    page = socket.create_connection(("127.0.0.1", server.port), timeout=PATIENCE)
-    page.sendall(f"GET {path}/events HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookies}\r\n\r\n".encode())
-    assert b"200 OK" in page.recv(4096)
-    return page
-
-
-def heard(page, text, seconds=PATIENCE):
-    """Whether a page receives a text."""
-    page.settimeout(0.5)
-    seen, end = b"", time.monotonic() + seconds
-    while text not in seen and time.monotonic() < end:
-        try:
-            seen += page.recv(1 << 16)
-        except TimeoutError:
-            continue
-    return text in seen
 
 
 class Listener(threading.Thread):
@@ -135,6 +117,7 @@ class Asking(threading.Thread):
             time.sleep(0.5)
 
 
+@pytest.mark.parametrize("server", [1, 3], indirect=True, ids=["one process", "three processes"])
 def test_eight_people_edit_at_once_beside_open_pages_questions_and_files_and_nothing_is_lost(server):
     path = variant_path(server)
     people = [Editor(server, k, path) for k in range(PEOPLE)]
@@ -159,7 +142,8 @@ def test_eight_people_edit_at_once_beside_open_pages_questions_and_files_and_not
     slowest = taken[int(0.95 * len(taken))]
     figures = f"95 % acknowledged within {1000 * slowest:.0f} ms, median {1000 * median(taken):.0f} ms"
     beside = f"{PAGES} open pages, {asking.asked} diagrams and documents"
-    report(f"8 people, {len(taken)} edits in {SECONDS:g} s beside {beside}: none lost, {figures}")
+    processes = f"{server.processes} web process{'es' if server.processes > 1 else ''}"
+    report(f"8 people at {processes}, {len(taken)} edits in {SECONDS:g} s beside {beside}: none lost, {figures}")
     report(f"An edit sent {listening.bytes / PAGES / len(taken) / 1000:.1f} kB to each page, results included")
     report(f"The server took {before:.0f} MB before and {server.megabytes():.0f} MB after it")
     assert not SOAK or slowest < 0.15

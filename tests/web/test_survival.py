@@ -7,7 +7,7 @@ from statistics import median
 
 import pytest
 from patience import PATIENCE
-from server import Server, manage, report
+from server import Server, lay_out, manage, report
 
 ROUNDS = int(os.environ.get("WATTAXIS_KILLS", "4"))
 SOAK = "WATTAXIS_REPORT" in os.environ
@@ -15,8 +15,7 @@ SOAK = "WATTAXIS_REPORT" in os.environ
 
 @pytest.fixture
 def folder(tmp_path):
-    assert manage(tmp_path, "migrate", "--verbosity", "0")[0] == 0
-    assert manage(tmp_path, "load_demo")[0] == 0
+    lay_out(tmp_path)
     return tmp_path
 
 

@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 from patience import PATIENCE
 from plants import demo
+from server import lay_out
 
 ROOT = Path(__file__).resolve().parents[2]
 PLACES = [
@@ -48,8 +49,7 @@ def manage(folder, *command):
 
 def test_eight_writers_at_once_lose_nothing_and_meet_no_lock(tmp_path):
     """Eight processes edit eight places of one variant, twelve times each, all starting from what they last saw."""
-    manage(tmp_path, "migrate", "--verbosity", "0")
-    manage(tmp_path, "load_demo")
+    lay_out(tmp_path)
     environment = {**os.environ, "WATTAXIS_VAR": str(tmp_path)}
 
     def write(number):

@@ -31,7 +31,7 @@ def calculated(variant: Variant) -> tuple[Document, Any]:
         raise HttpError(409, "The calculation was stopped; let it go on first.")
     if result is None or result.get("result") is None or result["revision"] != document.number:
         raise HttpError(409, "The results are being calculated; try again in a moment.")
-    units = {tag: {**unit, "profiles": solving.results.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
+    units = {tag: {**unit, "profiles": solving.profiles(variant.id, tag)[1]} for tag, unit in result["result"]["units"].items()}
     return documents.plant(document), result_schemas.WholeResult.model_validate({**result["result"], "units": units})
 
 
@@ -65,7 +65,7 @@ def compression(request: HttpRequest, variant_id: int, body: piece_schemas.Compr
 def unit_profiles(request: HttpRequest, variant_id: int, unit: Annotated[str, Query(max_length=24)]) -> dict[str, Any]:
     """The tables of results of a unit, of the newest revision that is calculated."""
     variant, _ = member(request, variant_id)
-    revision, profiles = solving.results.profiles(variant.id, unit)
+    revision, profiles = solving.profiles(variant.id, unit)
     return {"revision": revision, "profiles": profiles}
 
 

@@ -25,7 +25,7 @@ def post_diagram(request: HttpRequest, variant_id: int, body: chemistry_schemas.
     try:
         question_from_json(question)
         if body.column:
-            paths = stage_paths(body.column, solving.results.profiles(variant.id, body.column)[1], question.get("components") or ())
+            paths = stage_paths(body.column, solving.profiles(variant.id, body.column)[1], question.get("components") or ())
             question = question | {"paths": paths}
             question_from_json(question)
     except ValueError as error:

@@ -41,7 +41,7 @@ async def _events(variant_id: int, session: str | None, person: int | None) -> A
     page = service.events.subscribe(variant_id, session, person)
     try:
         heard, beats = Hearing(service.events.differences), 0
-        newest = service.results.get(variant_id)
+        newest = service.newest(variant_id)
         yield heard.line(newest) if newest else b": hello\n\n"
         while True:
             try:

@@ -18,6 +18,7 @@ _django = get_asgi_application()
 from runs.reading import readers  # noqa: E402  (needs the settings)
 from runs.service import service  # noqa: E402
 from runs.studies import runs as studies  # noqa: E402
+from runs.together import Together  # noqa: E402
 from runs.watch import Watch  # noqa: E402
 
 
@@ -28,17 +29,19 @@ async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: C
         with contextlib.suppress(asyncio.CancelledError):
             await _django(scope, receive, send)
         return
-    watch = Watch()
+    watch, together = Watch(), Together()
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
             import_module(settings.ROOT_URLCONF)  # before the solvers come up, which would take its cores
             service.start()
             watch.start()
+            together.start()
             threading.Thread(target=studies.resume, daemon=True).start()
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
             watch.stop()
+            together.stop()
             await asyncio.to_thread(studies.close)
             service.stop()
             readers.stop()

@@ -136,7 +136,10 @@ if PRODUCTION:
     SECURE_HSTS_INCLUDE_SUBDOMAINS = True
     SECURE_HSTS_PRELOAD = True
 
-CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+#: Redis, by which several web processes are one; blank for one alone.
+BROKER = os.environ.get("WATTAXIS_BROKER", "")
+_SHARED = {"BACKEND": "config.cache.SharedCache", "LOCATION": BROKER, "KEY_PREFIX": "wattaxis", "OPTIONS": {"socket_timeout": 2.0}}
+CACHES = {"default": _SHARED if BROKER else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 EMAIL_BACKEND = "django.core.mail.backends.filebased.EmailBackend"
 EMAIL_FILE_PATH = VAR / "mail"
 

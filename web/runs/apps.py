@@ -1,7 +1,12 @@
+from __future__ import annotations
+
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from django.apps import AppConfig
+
+if TYPE_CHECKING:
+    from runs.events import Concern
 
 
 class RunsConfig(AppConfig):
@@ -22,7 +27,7 @@ class RunsConfig(AppConfig):
         post_delete.connect(_when_changed(_session), sender=Session, weak=False)
 
 
-def _when_changed(concerned: Callable[[Any], Callable[[int, Any], bool]]) -> Callable[..., None]:
+def _when_changed(concerned: Callable[[Any], Concern]) -> Callable[..., None]:
     """What takes nothing away, such as something new or the time of a sign-in, concerns no page."""
 
     def changed(instance: Any, created: bool = False, update_fields: Any = None, **_about: Any) -> None:
@@ -30,35 +35,37 @@ def _when_changed(concerned: Callable[[Any], Callable[[int, Any], bool]]) -> Cal
         from runs.service import service
 
         if not created and (update_fields is None or set(update_fields) != {"last_login"}):
-            pages = concerned(instance)
-            transaction.on_commit(lambda: service.events.recheck(pages))
+            concern = concerned(instance)
+            transaction.on_commit(lambda: service.events.recheck(concern))
 
     return changed
 
 
-def _project(membership: Any) -> Callable[[int, Any], bool]:
+def _concern(**about: Any) -> Concern:
+    from runs.events import Concern
+
+    return Concern(**about)
+
+
+def _project(membership: Any) -> Concern:
     return _itself(membership.project)
 
 
-def _itself(project: Any) -> Callable[[int, Any], bool]:
-    variants = set(project.variants.values_list("id", flat=True)) if project.pk else set()
-    return lambda variant, page: variant in variants
+def _itself(project: Any) -> Concern:
+    return _concern(variants=frozenset(project.variants.values_list("id", flat=True)) if project.pk else frozenset())
 
 
-def _shared(link: Any) -> Callable[[int, Any], bool]:
+def _shared(link: Any) -> Concern:
     return _one(link.variant)
 
 
-def _one(changed: Any) -> Callable[[int, Any], bool]:
-    number = changed.id
-    return lambda variant, page: variant == number
+def _one(changed: Any) -> Concern:
+    return _concern(variants=frozenset([changed.id]))
 
 
-def _person(user: Any) -> Callable[[int, Any], bool]:
-    number = user.pk
-    return lambda variant, page: page.person == number
+def _person(user: Any) -> Concern:
+    return _concern(person=user.pk)
 
 
-def _session(session: Any) -> Callable[[int, Any], bool]:
-    key = session.session_key
-    return lambda variant, page: page.session == key
+def _session(session: Any) -> Concern:
+    return _concern(session=session.session_key)

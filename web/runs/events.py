@@ -7,12 +7,12 @@ import asyncio
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 from django.conf import settings
+from runs.broker import broker
 from runs.patches import patch
 
 
@@ -98,8 +98,22 @@ def _offer(events: asyncio.Queue[Event], event: Event) -> None:
         events.put_nowait(event)
 
 
+@dataclass(frozen=True)
+class Concern:
+    """Whom a change of rights concerns: pages of some variants, of a person, of a sign-in."""
+
+    variants: frozenset[int] = frozenset()
+    person: int | None = None
+    session: str | None = None
+
+    def of(self, variant: int, page: Page) -> bool:
+        """Whether it concerns a page."""
+        mine = self.person is not None and page.person == self.person
+        return variant in self.variants or mine or (self.session is not None and page.session == self.session)
+
+
 class Broadcaster:
-    """Hands events of a variant to every open page of it."""
+    """Hands events of a variant to every open page of it, of this process and of others."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
@@ -132,14 +146,24 @@ class Broadcaster:
 
     def publish(self, variant: int, event: Event) -> None:
         """From any thread. A page that does not keep up loses events and catches up by the next result."""
+        self.here(variant, event)
+        broker.tell(what="event", variant=variant, data=event.data)
+
+    def here(self, variant: int, event: Event) -> None:
+        """To the pages of this process alone."""
         with self._lock:
             pages = list(self._pages.get(variant, ()))
         for page in pages:
             page.offer(event)
 
-    def recheck(self, concerned: Callable[[int, Page], bool]) -> None:
-        """From any thread: the pages for which ``concerned`` (variant, page) is true look again whether they still may."""
+    def recheck(self, concern: Concern) -> None:
+        """From any thread: the pages that are concerned look again whether they still may."""
+        self.recheck_here(concern)
+        broker.tell(what="recheck", variants=sorted(concern.variants), person=concern.person, session=concern.session)
+
+    def recheck_here(self, concern: Concern) -> None:
+        """Those of this process alone."""
         with self._lock:
-            pages = [page for variant, of_one in self._pages.items() for page in of_one if concerned(variant, page)]
+            pages = [page for variant, of_one in self._pages.items() for page in of_one if concern.of(variant, page)]
         for page in pages:
             page.offer(RECHECK)

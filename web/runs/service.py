@@ -23,11 +23,14 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from runs.broker import broker
 from runs.events import Broadcaster, Event
 from runs.results import Results
 
 log = logging.getLogger("wattaxis.runs")
 WORKER = Path(__file__).with_name("worker.py")
+#: Seconds after which a result that another process should calculate is not waited for any longer, beside those that it may take.
+LATE = 10.0
 
 
 #: What a request is known by: results by their variant, questions by their number.
@@ -179,6 +182,8 @@ class SolverService:
         self._lock = threading.Lock()
         self.results = Results()
         self._asked: dict[int, int] = {}
+        #: What another process calculates, by variant: which one, and since when.
+        self._elsewhere: dict[int, tuple[str, float]] = {}
         self._jobs = itertools.count(1)
         self._answers: dict[int, Future[dict[str, Any]]] = {}
         #: Who asked each question under way, and by variant, token and person: its number and its process.
@@ -214,15 +219,33 @@ class SolverService:
             self.events.publish(variant, Event({"kind": "solving", "revision": revision}))
 
     def begin(self, variant: int, revision: int, document: dict[str, Any]) -> bool:
-        """Ask for the results of a revision; whether nobody had."""
+        """Ask for the results of a revision, of the process that this variant belongs to; whether nobody had."""
         self.start()
+        home = broker.home(f"variant:{variant}")
         with self._lock:
-            if self._asked.get(variant, 0) >= revision:
+            if self._asked.get(variant, 0) >= revision and not self._lost(variant, home):
                 return False
             self._asked[variant] = revision
+            self._elsewhere.pop(variant, None)
+            if home != broker.here:
+                self._elsewhere[variant] = home, time.monotonic()
             solver = self.live(variant)
-        solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
+        if home == broker.here:
+            solver.inbox.put(("request", {"variant": variant, "revision": revision, "document": document}))
+        else:
+            broker.tell(what="calculate", home=home, variant=variant, revision=revision)
         return True
+
+    def _lost(self, variant: int, home: str) -> bool:
+        """Whether the process that should calculate a variant is no longer its home, or says nothing."""
+        where, since = self._elsewhere.get(variant, (home, time.monotonic()))
+        return where != home or time.monotonic() - since > settings.RUN_SECONDS + LATE
+
+    def lost(self) -> list[int]:
+        """Variants whose results nobody calculates any more."""
+        with self._lock:
+            waiting = list(self._elsewhere.items())
+        return [variant for variant, (where, _) in waiting if self._lost(variant, where if broker.alive(where) else broker.here)]
 
     def ask(self, variant: int, who: Asker, token: str = "", **question: Any) -> dict[str, Any]:
         """Put a question and wait for its answer; a text in it says why there is none. By its ``token`` the page is told how far it has come."""
@@ -275,8 +298,15 @@ class SolverService:
                 self.events.publish(variant, Event({"kind": "partial", "token": token, "share": {"ahead": ahead}}))
 
     def stop_question(self, variant: int, who: Asker, token: str) -> bool:
-        """End a person's own question by its token; false when it is answered already."""
-        job, solver = self._tokens.get((variant, token, who.name), (0, None))
+        """End a person's own question by its token; false when it is answered already, or by another process."""
+        found = self.stop_question_here(variant, who.name, token)
+        if not found:
+            broker.tell(what="question", variant=variant, who=who.name, token=token)
+        return found
+
+    def stop_question_here(self, variant: int, who: str, token: str) -> bool:
+        """One that this process answers."""
+        job, solver = self._tokens.get((variant, token, who), (0, None))
         if solver is not None:
             solver.inbox.put(("pass on", {"variant": variant, "stop": job}))
         return solver is not None
@@ -284,17 +314,52 @@ class SolverService:
     def halt(self, variant: int) -> bool:
         """End the calculation of a variant: what is calculated is kept and told. False when none is under way."""
         with self._lock:
-            asked, known = self._asked.get(variant, 0), self.latest(variant)
-            if not self._solvers or not asked or (known is not None and known["revision"] >= asked):
+            elsewhere = variant in self._elsewhere
+            asked, known = self._asked.get(variant, 0), self.results.get(variant)
+            if not elsewhere and (not self._solvers or not asked or (known is not None and known.data["revision"] >= asked)):
                 return False
             solver = self.live(variant)
-        solver.inbox.put(("pass on", {"variant": variant, "halt": asked}))
+        if elsewhere:
+            broker.tell(what="halt", variant=variant)
+        else:
+            solver.inbox.put(("pass on", {"variant": variant, "halt": asked}))
         return True
+
+    def newest(self, variant: int) -> Event | None:
+        """The newest answer for a variant as pages are told of it, whichever process calculated it."""
+        return self.results.get(variant) or self._fetched(variant)
 
     def latest(self, variant: int) -> dict[str, Any] | None:
         """The newest answer for a variant: kind "result", "stopped" (of what was calculated till then) or "failed", with its revision."""
-        found = self.results.get(variant)
+        found = self.newest(variant)
         return found.data if found else None
+
+    def profiles(self, variant: int, unit: str) -> tuple[int, list[dict[str, Any]]]:
+        """The tables of results of a unit in the newest answer, and its revision; 0 where there is none yet."""
+        self.newest(variant)
+        return self.results.profiles(variant, unit)
+
+    def _fetched(self, variant: int) -> Event | None:
+        """What another process calculated, kept here too."""
+        found = broker.kept(f"result:{variant}")
+        return None if found is None else self._keep(*found)
+
+    def _keep(self, answer: dict[str, Any], profiles: dict[str, Any], size: int) -> Event:
+        event, gone = self.results.put(answer, profiles, size)
+        with self._lock:
+            for variant in gone:
+                self._asked.pop(variant, None)  # whoever opens it again has it calculated again
+        return event
+
+    def result_elsewhere(self, variant: int, revision: int) -> None:
+        """Another process has an answer: the pages of this one are told, and where there are none it is fetched when somebody asks."""
+        with self._lock:
+            self._elsewhere.pop(variant, None)
+            self._asked[variant] = max(self._asked.get(variant, 0), revision)
+        if variant not in self.events.shown():
+            self.results.forget(variant)
+        elif (event := self._fetched(variant)) is not None:
+            self.events.here(variant, event)
 
     def finished(self, answer: dict[str, Any], size: int) -> None:
         """Keep a result and tell the pages; hand an answer to whoever asked."""
@@ -303,11 +368,11 @@ class SolverService:
             if waits is not None:
                 waits.set_result(answer)
             return
-        event, gone = self.results.put(answer, answer.pop("profiles", {}), size)
-        with self._lock:
-            for variant in gone:
-                self._asked.pop(variant, None)  # whoever opens it again has it calculated again
-        self.events.publish(answer["variant"], event)
+        profiles = answer.pop("profiles", {})
+        broker.keep(f"result:{answer['variant']}", [answer, profiles, size])
+        event = self._keep(answer, profiles, size)
+        self.events.here(answer["variant"], event)
+        broker.tell(what="result", variant=answer["variant"], revision=answer["revision"])
 
     def under_way(self, told: dict[str, Any]) -> None:
         """Tell the pages how far something has come. Units that are as they were in the newest answer go by their tags."""
@@ -322,6 +387,12 @@ class SolverService:
 
     def forget(self, variant: int) -> None:
         """Drop what is kept of a variant, so that the next request calculates again."""
+        self.forget_here(variant)
+        broker.drop(f"result:{variant}")
+        broker.tell(what="forget", variant=variant)
+
+    def forget_here(self, variant: int) -> None:
+        """Drop what this process keeps of it."""
         self.results.forget(variant)
         with self._lock:
             self._asked.pop(variant, None)

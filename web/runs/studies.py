@@ -11,6 +11,7 @@ from django.conf import settings
 from django.db import DatabaseError, IntegrityError, connection, transaction
 from projects.models import StudyAnswer, StudyPart
 from projects.service import revision_of
+from runs.broker import broker
 from runs.events import Event
 from runs.service import service
 
@@ -102,7 +103,8 @@ class StudyRuns:
         self._runs: dict[int, Run] = {}
 
     def begin(self, answer: StudyAnswer) -> None:
-        """Calculate what of a study is not calculated yet."""
+        """Calculate what of a study is not calculated yet, here."""
+        broker.claim(f"study:{answer.id}")
         before = self._runs.get(answer.id)
         if before is not None and before.stopping:
             before.join(ENDING)  # it was paused a moment ago, and may have kept a part since
@@ -130,7 +132,12 @@ class StudyRuns:
         return len(self._runs)
 
     def stop(self, answer_id: int) -> None:
-        """End the calculation of a study soon; what is calculated is kept."""
+        """End the calculation of a study soon, whichever process calculates it; what is calculated is kept."""
+        self.stop_here(answer_id)
+        broker.tell(what="study", answer_id=answer_id)
+
+    def stop_here(self, answer_id: int) -> None:
+        """One that this process calculates."""
         run = self._runs.get(answer_id)
         if run is not None:
             run.stop()
@@ -141,10 +148,11 @@ class StudyRuns:
             self._runs.pop(answer_id, None)
 
     def resume(self) -> None:
-        """Go on with all that was running when the server went down."""
+        """Go on with all that was running when the server, or another process that calculated it, went down."""
         try:
             for answer in StudyAnswer.objects.filter(state=State.RUNNING, variant__project__deleted=None).select_related("variant"):
-                self.begin(answer)
+                if answer.id not in self._runs and broker.home(f"study:{answer.id}") == broker.here:
+                    self.begin(answer)
         finally:
             connection.close()  # of the thread that does this
 

@@ -43,7 +43,10 @@ class Watch(threading.Thread):
         self.join(timeout=3)
 
     def look(self) -> None:
-        """Tell of revisions that were not told before. A page that has one already does nothing."""
+        """Tell of revisions that were not told before. A page that has one already does nothing. What nobody calculates any more begins anew."""
+        for variant in service.lost():
+            revision = latest(Variant.objects.get(id=variant))
+            service.begin(variant, revision.number, revision.document)
         shown = service.events.shown()
         with connection.cursor() as cursor:
             cursor.execute("PRAGMA data_version")
@@ -60,4 +63,4 @@ class Watch(threading.Thread):
     def _tell(self, variant: int) -> None:
         revision = latest(Variant.objects.get(id=variant))
         started = service.begin(variant, revision.number, revision.document)
-        service.events.publish(variant, Event({"kind": "revision", "revision": revision.number, "solving": started}))
+        service.events.here(variant, Event({"kind": "revision", "revision": revision.number, "solving": started}))

@@ -1,0 +1,38 @@
+"""What several web processes count together, by Redis; each by itself while that does not answer."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from typing import Any
+
+from django.core.cache.backends.locmem import LocMemCache
+from django.core.cache.backends.redis import RedisCache
+from redis import RedisError
+
+log = logging.getLogger("wattaxis.runs")
+
+
+def _or_alone(name: str) -> Callable[..., Any]:
+    """A method of the shared cache, in whose place that of one's own goes on."""
+
+    def method(self: SharedCache, *arguments: Any, **named: Any) -> Any:
+        try:
+            return getattr(RedisCache, name)(self, *arguments, **named)
+        except RedisError as error:
+            log.warning("Redis does not answer: %s", error)
+            if name == "incr":
+                self.alone.add(arguments[0], 0)  # it may have been begun in Redis
+            return getattr(self.alone, name)(*arguments, **named)
+
+    return method
+
+
+class SharedCache(RedisCache):
+    """The cache of all web processes; a limit is never a reason to refuse everybody."""
+
+    def __init__(self, server: str, params: dict[str, Any]) -> None:
+        super().__init__(server, params)
+        self.alone = LocMemCache("alone", {})
+
+    add, get, set, touch, delete, incr, has_key, clear = map(_or_alone, ("add", "get", "set", "touch", "delete", "incr", "has_key", "clear"))
