@@ -34,6 +34,8 @@ def test_a_limit_that_binds_has_a_price_and_one_set_aside_has_none():
     assert best(bound).outputs[1] == pytest.approx(5 / 3.6, rel=1e-7)
     assert [(b.of, b.name, b.side) for b in bound.optimum.binding] == [("limit", "Lost", "high")]
     assert bound.optimum.binding[0].price < 0.0  # more may be lost: less is to be cooled
+    lost = [case.outputs[1] for case in bound.cases]
+    assert [k in bound.optimum.missed for k in range(len(lost))] == [value > bound.optimum.limits[0].high * (1 + 1e-6) for value in lost]
     free = ask(plant, study(limits=[{**most, "aside": True}]))
     assert best(free).inputs == (pytest.approx(313.15),)
     assert [(b.of, b.side) for b in free.optimum.binding] == [("input", "high")]

@@ -71,7 +71,7 @@ onBeforeUnmount(() => chart.value?.dispose())
 </script>
 
 <template>
-  <section aria-label="All values side by side">
+  <section aria-label="All values side by side" data-test="parallel">
     <h2 class="head mb-1">All values side by side</h2>
     <div ref="box" class="h-[320px] w-full" role="img" :aria-label="`${lines.length} cases as lines over all values`" />
     <p class="text-[12px] text-ink2">

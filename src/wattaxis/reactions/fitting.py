@@ -56,7 +56,7 @@ class RateFit:
     A constant holds at the ``reference`` temperature (K), nan where the law says itself at which. ``reactions`` are the set with the fitted numbers;
     ``akaike`` is the corrected information criterion (Hurvich, Tsai 1989), by which laws for the same data are compared: the lower the better.
 
-    >>> from wattaxis.reactions import PowerLaw
+    >>> from wattaxis.reactions import PowerLaw, Reaction
     >>> law = RateLaw(PowerLaw({"propane": 1.0}), Arrhenius(1.0))
     >>> made = ReactionSet("Cracking", (Reaction("R1", {"propane": -1.0, "propene": 1.0, "hydrogen": 1.0}, "vapour", law),))
     >>> data = DataSet("tube", ("propane",), {"T": [800.0] * 3, "t": [1.0, 2.0, 4.0], "f1": [10.0] * 3, "c1": [8.3, 6.9, 4.9]})
@@ -125,7 +125,7 @@ def fit_rates(of: ReactionSet, model: PropertyModel, data: Sequence[DataSet], fr
 
     Raises ValueError for data that do not suit, for fewer values than numbers to fit, and KineticsError for a set that cannot be used.
 
-    >>> from wattaxis.reactions import PowerLaw
+    >>> from wattaxis.reactions import PowerLaw, Reaction
     >>> law = RateLaw(PowerLaw({"propane": 1.0}), Arrhenius(1.0))
     >>> made = ReactionSet("Cracking", (Reaction("R1", {"propane": -1.0, "propene": 1.0, "hydrogen": 1.0}, "vapour", law),))
     >>> c = [10.0, 8.187, 6.703, 5.488]

@@ -7,9 +7,10 @@ where its residual changes sign, by Brent's (1973) method.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Protocol
 
 import numpy as np
 
@@ -33,8 +34,11 @@ LONGEST = 5.0
 #: Points at which a single aim is tried near by, and as many on either side further out, up to so many scales away.
 POINTS, FURTHEST = 12, 1e4
 
-#: One calculation of a whole document: its result, and whether it was not stopped on the way.
-Calculate = Callable[[Document, Purpose], tuple[SolveResult, bool]]
+
+class Calculate(Protocol):
+    """One calculation of a whole document: its result, and whether it was not stopped; ``on_the_way`` no faults count but those in the way."""
+
+    def __call__(self, document: Document, purpose: Purpose, on_the_way: bool = False) -> tuple[SolveResult, bool]: ...
 
 
 @dataclass(frozen=True)
@@ -136,7 +140,7 @@ class _Search:
         if self.stopped:
             return None
         changed = with_givens(self.document, self.givens, values)
-        result, whole = self.calculate(changed, "search")
+        result, whole = self.calculate(changed, "search", on_the_way=True)
         self.stopped = not whole
         found = [evaluate_pin(aim, changed, result) for aim in self.aims]
         self.problem = next((pin.problem for pin in found if pin.value is None), "")

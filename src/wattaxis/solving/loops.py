@@ -57,6 +57,8 @@ class Loop:
     method: str = ""
     findings: list[Finding] = field(default_factory=list)
     streams: dict[str, Carried] = field(default_factory=dict)
+    #: What the units gave in the last passes.
+    drafts: Memory | None = None
 
     @property
     def closed(self) -> bool:
@@ -433,7 +435,7 @@ def _finished(loop: Loop, passes: _Pass, best: tuple[float, np.ndarray] | None) 
         loop.findings.append(unset)
         return loop, None
     if best is not None and best[0] < ACCEPTED:
-        loop.streams = passes.unpack(best[1])
+        loop.streams, loop.drafts = passes.unpack(best[1]), passes.memory
         return loop, best[1]
     names = ", ".join(loop.tears)
     if passes.failure is not None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from pydantic import ValidationError
 
 from wattaxis.flowsheet import Document, Pin
-from wattaxis.flowsheet.formula import Call, Name, Node, Number, parse_formula
+from wattaxis.flowsheet.formula import Call, Name, Node, Number, names_in, parse_formula
 from wattaxis.quantities import KINDS, Quantity, QuantityError, parse, shown_as, to_si
 from wattaxis.quantities.quantity import dimension_si, pint_registry, pint_unit
 from wattaxis.solving.results import PinResult
@@ -58,6 +59,15 @@ def pin_of(formula: str) -> Pin:
         return Pin(name="asked", formula=formula)
     except ValidationError as error:
         raise ValueError(error.errors()[0]["msg"].removeprefix("Value error, ") + ".") from error
+
+
+def tags_in(formulas: Iterable[str]) -> frozenset[str]:
+    """What formulas look at: units and streams by their tags.
+
+    >>> sorted(tags_in(["E-101.duty / S-02.mass_flow", "2 * E-101.duty"]))
+    ['E-101', 'S-02']
+    """
+    return frozenset(name.tag for text in formulas for name in names_in(parse_formula(text)))
 
 
 def evaluate_pins(document: Document, result: SolveResult) -> list[PinResult]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
@@ -15,10 +15,10 @@ from wattaxis.solving.checking import checked
 from wattaxis.solving.doubts import doubts, splits
 from wattaxis.solving.loops import close_loop
 from wattaxis.solving.memory import Memory, Purpose
-from wattaxis.solving.pins import evaluate_pins
+from wattaxis.solving.pins import evaluate_pins, tags_in
 from wattaxis.solving.plan import Group, plan
 from wattaxis.solving.results import Balance, EnergyResult, LoopResult, SolveResult, UnitState, phase_results, stream_result
-from wattaxis.unitops import Finding, StreamState
+from wattaxis.unitops import Finding, StreamState, UnitResult
 from wattaxis.unitops.base import Carried, EnergyState
 
 if TYPE_CHECKING:
@@ -55,16 +55,18 @@ def solve(document: Document, *, memory: Memory | None = None, progress: Progres
 
 
 def answered(
-    document: Document, memory: Memory, progress: Progress | None = None, purpose: Purpose = "answer"
+    document: Document, memory: Memory, progress: Progress | None = None, purpose: Purpose = "answer", formulas: Sequence[str] = ()
 ) -> tuple[SolveResult, Document, dict[str, Carried]]:
     """As :func:`solve`, without pins, transport properties and what is to be said of the chemistry; the document as aims made it, and streams.
 
-    In a "search" for the best, units begin at what they were before, as they do for aims.
+    In a "search" for the best, units begin at what they were before, as they do for aims, and those that neither ``formulas`` nor aims look at give
+    nothing but what they hand on, and their faults.
     """
     states: dict[str, Carried] = {}
+    looked_at = tags_in([*formulas, *(aim.formula for aim in document.aims if aim.active)])
 
-    def calculate(changed: Document, purpose: Purpose) -> tuple[SolveResult, bool]:
-        result, whole, found = once(changed, memory, progress, purpose)
+    def calculate(document: Document, purpose: Purpose, on_the_way: bool = False) -> tuple[SolveResult, bool]:
+        result, whole, found = once(document, memory, progress, purpose, looked_at if purpose == "search" else None, on_the_way)
         states.update(found)
         return result, whole
 
@@ -75,13 +77,23 @@ def answered(
     return result, document, states
 
 
-def once(document: Document, memory: Memory, progress: Progress | None, purpose: Purpose = "answer") -> tuple[SolveResult, bool, dict[str, Carried]]:
-    """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams."""
+def once(
+    document: Document,
+    memory: Memory,
+    progress: Progress | None,
+    purpose: Purpose = "answer",
+    looked_at: frozenset[str] | None = None,
+    on_the_way: bool = False,
+) -> tuple[SolveResult, bool, dict[str, Carried]]:
+    """One calculation with the givens as they are: its result, false when it was stopped on the way, and its streams.
+
+    ``looked_at``: the units of which more is asked than what they hand on and their faults; None for all. ``on_the_way``: not even all faults.
+    """
     document, result = checked(document)
     models = _models(document, result)
     if not models:
         return result, True, {}
-    run = _Run(document, Calculator(document, models), memory, progress, result, purpose)
+    run = _Run(document, Calculator(document, models), memory, progress, result, purpose, looked_at, on_the_way)
     for group in plan(document):
         if not (run.loop(group) if group.tears else run.unit(group.units[0])):
             return result, False, run.streams
@@ -101,6 +113,8 @@ class _Run:
     progress: Progress | None
     result: SolveResult
     purpose: Purpose
+    looked_at: frozenset[str] | None
+    on_the_way: bool
     streams: dict[str, Carried] = field(default_factory=dict)
     loose: list[tuple[str, StreamState]] = field(default_factory=list)
 
@@ -108,11 +122,11 @@ class _Run:
         #: EUR/kg by component.
         self.prices = {c.id: to_si(c.price, "price") for c in self.document.chemistry.components if c.price is not None}
 
-    def unit(self, tag: str) -> bool:
-        """Calculate a unit where its inlets are known. False when the work is to stop."""
+    def unit(self, tag: str, drafts: Memory | None = None) -> bool:
+        """Calculate a unit where its inlets are known; ``drafts`` of its loop may have it. False when the work is to stop."""
         if self.result.units[tag].mark != "ready" or not self.calculator.ready(tag, self.streams):
             return True
-        solved = self.calculator.unit(tag, self.streams, self.memory, self.purpose)
+        solved = self._solved(tag, drafts)
         self.result.findings += solved.findings
         if failed(solved):
             self.result.units[tag] = UnitState(tag, "fault")
@@ -129,6 +143,16 @@ class _Run:
                 else:
                     self.result.streams[name] = stream_result(name, outlet, self.prices)
         return self._goes_on(tag)
+
+    def _solved(self, tag: str, drafts: Memory | None) -> UnitResult:
+        """The result of a unit; where nothing but what it hands on is asked for, a draft of it, if that tells what faults count."""
+        operation = self.calculator.units[tag].operation
+        enough = self.on_the_way or operation.drafts_tell_faults or not operation.drafts
+        if enough and self.looked_at is not None and tag not in self.looked_at:
+            draft = self.calculator.unit(tag, self.streams, drafts or self.memory, "draft")
+            if not (failed(draft) or draft.provisional):
+                return draft
+        return self.calculator.unit(tag, self.streams, self.memory, self.purpose)
 
     def loop(self, group: Group) -> bool:
         """Close a loop, then calculate its units once more with what was found. False when the work is to stop."""
@@ -151,7 +175,7 @@ class _Run:
         self.streams |= loop.streams
         torn = dict(loop.streams)
         for tag in group.units:
-            if not self.unit(tag):
+            if not self.unit(tag, loop.drafts):
                 return False
             self.streams |= torn  # the units see the torn streams as they went out, not as they came back
         return True

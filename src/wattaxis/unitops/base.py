@@ -218,6 +218,8 @@ class UnitResult:
     hint: Any = None
     #: What it would hand on for other inlets near by, where that is cheaper than another calculation: drafts alone need it.
     nearby: Nearby | None = None
+    #: Whether it is what a loop goes on with where there is no result yet.
+    provisional: bool = False
     #: kg/s that the molar masses of a reaction, rounded as they are known, make out of nothing; told by a finding where it matters.
     mass_made: float = 0.0
 
@@ -311,8 +313,9 @@ class UnitOperation:
     balanced: ClassVar[bool] = True
     #: What solids among its inlets do to it ("erodes a compressor"), blank where it takes them.
     solids_harm: ClassVar[str] = ""
-    #: Whether it does less where only its outlets are asked for.
+    #: Whether it does less where only its outlets are asked for, and whether it then still tells every fault that it has.
     drafts: ClassVar[bool] = False
+    drafts_tell_faults: ClassVar[bool] = False
 
     @classmethod
     def field_map(cls) -> dict[str, Field]:

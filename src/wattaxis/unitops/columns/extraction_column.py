@@ -51,7 +51,7 @@ class ExtractionColumnUnit(UnitOperation):
     letter = "T"
     also = ("extractor", "liquid-liquid extraction", "solvent extraction", "scrubbing", "mixer-settler")
     family = "separation"
-    drafts = True
+    drafts = drafts_tell_faults = True
     theory = (
         "On each stage two liquids leave in equilibrium, with equal fugacities of all components, and with the heat balance of the stage; all stages "
         "are solved at once by Newton's method (Naphtali, Sandholm 1971). The start are the two liquids into which all feeds together part. What is "
@@ -159,7 +159,8 @@ class _Built:
         if len(parts) < 2:
             parts = [(0.5 * total, state), (0.5 * total, state)]
         streams = {port: StreamState(flow, part) for port, (flow, part) in zip(("light", "heavy"), parts, strict=True)}
-        return UnitResult(streams, sum(stream.enthalpy_flow for stream in streams.values()) - heat + sum(self.duties().values()))
+        outside = sum(stream.enthalpy_flow for stream in streams.values()) - heat + sum(self.duties().values())
+        return UnitResult(streams, outside, provisional=True)
 
     def told(self, state: ColumnState) -> UnitResult:
         """Products, values, findings and the profile."""

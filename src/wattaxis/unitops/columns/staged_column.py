@@ -153,7 +153,7 @@ class StagedColumnUnit(UnitOperation):
     letter = "T"
     also = ("distillation", "absorber", "stripper", "rectifier", "tower", "fractionator", "scrubber")
     family = "separation"
-    drafts = True
+    drafts = drafts_tell_faults = True
     theory = (
         "The balances, equilibria and heat balances of all stages are solved at once by Newton's method (Naphtali, Sandholm 1971), with what is "
         "specified among the equations. The start is a short-cut one: Fenske's distribution, constant molal overflow and bubble points. Murphree's "

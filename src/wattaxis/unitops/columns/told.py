@@ -56,7 +56,7 @@ def on_the_way(build: Built, givens: Givens, staged: StagedColumn, wants: Sequen
         leaving[ports[name]] = StreamState(float(flows.sum()), state)
     heat = sum(stream.enthalpy_flow for stream in leaving.values()) - sum(feed.enthalpy_flow for feed in build.feeds)
     energies = {port: EnergyState("heat", 0.0) for port in (CONDENSER_HEAT, REBOILER_HEAT) if port in givens.connected and port not in givens.energy}
-    return UnitResult(leaving, heat - (givens.power(REBOILER_HEAT) or 0.0), energies=energies)
+    return UnitResult(leaving, heat - (givens.power(REBOILER_HEAT) or 0.0), energies=energies, provisional=True)
 
 
 def ports_of(build: Built) -> dict[str, str]:

@@ -25,7 +25,7 @@ class Heater(UnitOperation):
     also = ("evaporator", "reboiler", "vaporiser", "furnace", "preheater")
     pressures = (EVAPORATING,)
     family = "heat"
-    drafts = True
+    drafts = drafts_tell_faults = True
     theory = "First law for an open system: the duty is the molar flow times the rise of molar enthalpy between inlet and outlet state."
     Spec = ThermalSpec
     ports = THERMAL_PORTS

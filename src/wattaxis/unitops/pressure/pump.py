@@ -60,7 +60,7 @@ class Pump(UnitOperation):
     )
     Spec = PumpSpec
     ports = MACHINE_PORTS
-    drafts = True
+    drafts = drafts_tell_faults = True
     fields = (
         Field("outlet_pressure", "Outlet pressure", "pressure"),
         Field("pressure_change", "Pressure rise", "pressure_difference", "outlet minus inlet"),

@@ -115,7 +115,7 @@ class PlugFlowReactor(UnitOperation):
     letter = "R"
     also = ("tubular reactor", "tube", "kinetic reactor", "packed bed", "multi-tube reactor")
     family = "reaction"
-    drafts = True
+    drafts = drafts_tell_faults = True
     theory = (
         "Every cross-section is well mixed and nothing mixes along the tube: dF/dV is the sum of the rates times their stoichiometric numbers, dH/dV "
         "the heat that comes in (Levenspiel 1999, chapter 5). All of it is in the phase of the reactions. The pressure falls evenly along the "
