@@ -36,7 +36,8 @@ async def application(scope: Any, receive: Callable[[], Awaitable[Any]], send: C
             import_module(settings.ROOT_URLCONF)  # before the solvers come up, which would take its cores
             service.start()
             watch.start()
-            together.start()
+            if settings.BROKER:
+                together.start()
             threading.Thread(target=studies.resume, daemon=True).start()
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import time
 import uuid
 import zlib
 from collections.abc import Callable, Iterator
@@ -15,8 +16,8 @@ from django.conf import settings
 log = logging.getLogger("wattaxis.runs")
 #: Seconds after which a process that gives no sign of life counts as gone, and for which results are kept.
 GONE, KEPT = 5, 3600
-#: Seconds that a word to Redis may take.
-_PATIENCE = 2.0
+#: Seconds that a word to Redis may take, and for which it is left alone where it took longer or failed.
+_PATIENCE, QUIET = 2.0, 2.0
 _CHANNEL = "wattaxis:told"
 T = TypeVar("T")
 
@@ -62,6 +63,8 @@ class Broker(Alone):
     def __init__(self, url: str) -> None:
         self._redis = redis.Redis.from_url(url, socket_timeout=_PATIENCE, socket_connect_timeout=_PATIENCE)
         self._listening: redis.client.PubSub | None = None
+        #: When Redis is asked again, after it did not answer: who waits for it at every word is as good as gone.
+        self._again = 0.0
 
     def home(self, what: str) -> str:
         return self._safely(lambda: self._home(f"wattaxis:home:{what}"), self.here)
@@ -115,12 +118,16 @@ class Broker(Alone):
         except redis.RedisError as error:
             log.warning("Redis does not answer: %s", error)
             self._listening = None
+            time.sleep(0.5)
 
     def _safely(self, ask: Callable[[], T], otherwise: T) -> T:
+        if time.monotonic() < self._again:
+            return otherwise
         try:
             return ask()
         except redis.RedisError as error:
             log.warning("Redis does not answer: %s", error)
+            self._again = time.monotonic() + QUIET
             return otherwise
 
 

@@ -43,6 +43,12 @@ class Results:
             found = self._kept.get(variant)
             return (found.event.data["revision"], found.profiles.get(unit, [])) if found else (0, [])
 
+    def whole(self, variant: int) -> tuple[dict[str, Any], dict[str, Any], int] | None:
+        """The newest answer of a variant with all its profiles and its size, as :meth:`put` takes it."""
+        with self._lock:
+            found = self._kept.get(variant)
+            return None if found is None else (found.event.data, found.profiles, found.size)
+
     def put(self, answer: dict[str, Any], profiles: dict[str, Any], size: int) -> tuple[Event, list[int]]:
         """Keep an answer, unless a newer one is there. What pages are told, and the variants whose answers went to make room."""
         variant, event = answer["variant"], Event(answer)

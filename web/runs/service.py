@@ -221,6 +221,9 @@ class SolverService:
     def begin(self, variant: int, revision: int, document: dict[str, Any]) -> bool:
         """Ask for the results of a revision, of the process that this variant belongs to; whether nobody had."""
         self.start()
+        known = self.newest(variant)
+        if known is not None and known.data["revision"] >= revision:
+            return False
         home = broker.home(f"variant:{variant}")
         with self._lock:
             if self._asked.get(variant, 0) >= revision and not self._lost(variant, home):
@@ -351,15 +354,29 @@ class SolverService:
                 self._asked.pop(variant, None)  # whoever opens it again has it calculated again
         return event
 
-    def result_elsewhere(self, variant: int, revision: int) -> None:
+    def result_elsewhere(self, variant: int) -> None:
         """Another process has an answer: the pages of this one are told, and where there are none it is fetched when somebody asks."""
         with self._lock:
             self._elsewhere.pop(variant, None)
-            self._asked[variant] = max(self._asked.get(variant, 0), revision)
-        if variant not in self.events.shown():
-            self.results.forget(variant)
-        elif (event := self._fetched(variant)) is not None:
+        event = self._fetched(variant) if variant in self.events.shown() else None
+        if event is not None:
             self.events.here(variant, event)
+            return
+        self.results.forget(variant)
+        with self._lock:
+            self._asked.pop(variant, None)
+
+    def calculate_for_others(self, variant: int, revision: int, document: dict[str, Any]) -> None:
+        """What another process asks this one for: an answer that is there is told once more."""
+        known = self.results.whole(variant)
+        if known is not None and known[0]["revision"] >= revision:
+            self._share(variant, known)
+        else:
+            self.begin(variant, revision, document)
+
+    def _share(self, variant: int, whole: tuple[dict[str, Any], dict[str, Any], int]) -> None:
+        broker.keep(f"result:{variant}", whole)
+        broker.tell(what="result", variant=variant)
 
     def finished(self, answer: dict[str, Any], size: int) -> None:
         """Keep a result and tell the pages; hand an answer to whoever asked."""
@@ -369,10 +386,8 @@ class SolverService:
                 waits.set_result(answer)
             return
         profiles = answer.pop("profiles", {})
-        broker.keep(f"result:{answer['variant']}", [answer, profiles, size])
-        event = self._keep(answer, profiles, size)
-        self.events.here(answer["variant"], event)
-        broker.tell(what="result", variant=answer["variant"], revision=answer["revision"])
+        self.events.here(answer["variant"], self._keep(answer, profiles, size))
+        self._share(answer["variant"], (answer, profiles, size))
 
     def under_way(self, told: dict[str, Any]) -> None:
         """Tell the pages how far something has come. Units that are as they were in the newest answer go by their tags."""

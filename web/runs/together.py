@@ -8,7 +8,6 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from django.conf import settings
 from django.db import DatabaseError, connection
 from projects.models import Revision, Variant
 from projects.service import revision_of
@@ -31,7 +30,7 @@ class Together(threading.Thread):
         """Until the server stops."""
         looked = time.monotonic()
         while not self._ended.wait(0.02):
-            if settings.BROKER and time.monotonic() - looked > GONE:
+            if time.monotonic() - looked > GONE:
                 looked = time.monotonic()
                 self._resume()
             for message in broker.heard():
@@ -45,9 +44,10 @@ class Together(threading.Thread):
         connection.close()
 
     def stop(self) -> None:
-        """End it."""
+        """End it, where it began."""
         self._ended.set()
-        self.join(timeout=3)
+        if self.is_alive():
+            self.join(timeout=3)
 
     def _resume(self) -> None:
         """Go on with studies of processes that are gone."""
@@ -81,4 +81,4 @@ class Together(threading.Thread):
             return
         found: Revision | None = revision_of(Variant.objects.get(id=variant), revision)
         if found is not None:
-            service.begin(variant, revision, found.document)
+            service.calculate_for_others(variant, revision, found.document)
