@@ -1,17 +1,19 @@
 """Property parameters that are varied: each number of the chemistry moves what it should, and intervals of fits carry over."""
 
 import math
+from importlib.resources import files
 
 import numpy as np
 import pytest
 from plants import example, plant, q
 
 from wattaxis import PropertyModel, edit, solve
-from wattaxis.flowsheet import Study
+from wattaxis.flowsheet import Study, property_model
 from wattaxis.flowsheet.fitting import fit_question_from_json, run_fit
 from wattaxis.studies import StudyError, ask, cases_of, parameters_of, plant_of_case, question_keys
 from wattaxis.studies.draws import NORMAL
 
+EXAMPLES = sorted(file.name.removesuffix(".json") for file in files("wattaxis.examples").iterdir() if file.name.endswith(".json"))
 PAIR = ("ethanol", "water")
 NAMES = ("b12", "b21")
 TOP = {"name": "Top", "formula": "S-2.component_flow[ethanol]"}
@@ -86,22 +88,35 @@ def test_a_case_of_a_pair_opens_as_a_plant_that_answers_alike():
     assert solve(made).streams["S-2"].mole_flows["ethanol"] == cases[2].outputs[0]
 
 
-def test_every_number_of_the_chemistry_that_is_offered_can_be_varied():
-    """In the examples with reactions: a case at the value that is there is the plant, and another value is another chemistry."""
-    for name in ("reactors_on_one_feed", "styrene_beds", "butanone_plant"):
-        document = example(name)
-        offered = parameters_of(document)
-        ideal = {"pair"} if name == "reactors_on_one_feed" else set()
-        assert {parameter.place.of for parameter in offered} == {"pair", "component", "rate"} - ideal, name
-        for parameter in offered:
-            place = parameter.place
-            where = {"of": place.of, "first": place.first, "second": place.second, "name": place.name, "model": place.model}
-            asked = study(where, asks="cases")
-            same = plant_of_case(document, asked, [parameter.value])
-            other = plant_of_case(document, asked, [1.01 * parameter.value or 0.01])
-            assert same.chemistry.reactions == document.chemistry.reactions, place
-            assert other.chemistry != same.chemistry, place
-            assert other.units == document.units
+@pytest.mark.parametrize("name", EXAMPLES)
+def test_every_number_of_the_chemistry_that_is_offered_can_be_varied(name):
+    """A case at the value that is there is the plant; another value is another chemistry, of which there is a property model."""
+    document = example(name)
+    for parameter in parameters_of(document):
+        place = parameter.place
+        where = {"of": place.of, "first": place.first, "second": place.second, "name": place.name, "model": place.model}
+        asked = study(where, asks="cases")
+        same = plant_of_case(document, asked, [parameter.value])
+        other = plant_of_case(document, asked, [1.01 * parameter.value or 0.01])
+        assert same.chemistry.reactions == document.chemistry.reactions, place
+        assert other.chemistry != same.chemistry, place
+        assert other.units == document.units
+        assert parameter.quantity.unit == parameter.typed
+        property_model(other.chemistry)
+
+
+def test_of_every_kind_there_are_numbers():
+    assert {parameter.place.of for parameter in parameters_of(example("butanone_plant"))} == {"pair", "component", "rate"}
+
+
+def test_a_rate_constant_of_nothing_is_a_fault_of_its_case():
+    document = example("reactors_on_one_feed")
+    (of,) = document.chemistry.reactions
+    k = {"of": "rate", "first": of.name, "second": of.reactions[0].name, "name": "k", "values": [{"value": 0}, {"value": 1}]}
+    none, some = ask(document, study(k, asks="cases", outputs=[{"name": "X", "formula": "R-103.conversion"}])).cases
+    assert none.outputs == (None,)
+    assert "more than 0" in none.faults[0]
+    assert not some.faults
 
 
 def test_a_rate_constant_moves_the_reactor_as_typing_it_does():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -209,7 +210,7 @@ def _constants(component: DocumentComponent) -> dict[str, float]:
     except (KeyError, ValueError):  # said by the check
         return {}
     values = {name: getattr(known, name, None) for name in CONSTANTS}
-    return {name: float(value) for name, value in values.items() if value is not None}
+    return {name: float(value) for name, value in values.items() if value is not None and math.isfinite(value)}  # a solid has no critical point
 
 
 def _constant_of(component: DocumentComponent, name: str) -> FreeParameter:

@@ -73,8 +73,12 @@ class Stand:
 
     def case(self, number: int, values: Sequence[float], memory: Memory, purpose: Purpose = "answer") -> Case:
         """The plant calculated with other values (SI) of what is varied, from what ``memory`` knows."""
-        changed = with_values(self.document, self.givens, values)
+        told = tuple(float(v) for v in values)
+        try:
+            changed = with_values(self.document, self.givens, values)
+        except ValueError as error:  # of a rate law that is none with such a number
+            return Case(number, told, (None,) * len(self.pins), (str(error),) * len(self.pins), (f"Chemistry: {error}",))
         result, document, _ = answered(changed, memory, purpose=purpose, formulas=[pin.formula for pin in self.pins])
         found = [evaluate_pin(pin, document, result) for pin in self.pins]
         faults = tuple(f"{f.place}: {f.text}" for f in result.findings if f.severity == "fault")[:_FAULTS]
-        return Case(number, tuple(float(v) for v in values), tuple(pin.value for pin in found), tuple(pin.problem for pin in found), faults)
+        return Case(number, told, tuple(pin.value for pin in found), tuple(pin.problem for pin in found), faults)
