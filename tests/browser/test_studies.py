@@ -214,6 +214,13 @@ def test_how_sure_results_are_is_told_with_what_it_comes_from(page):
     page.text("in 95 % of 100 cases")
     assert "chance" in page.find("[data-test=spread]").text
     page.wait(lambda: len(cells(page)) == 100)
+    page.find("[name=range-from]").send_keys("35")
+    page.find("[name=range-to]").send_keys("36,5", Keys.ENTER)
+    page.wait(lambda: 0 < len(cells(page)) < 60)
+    assert all(35 <= float(row[1]) <= 36.5 for row in cells(page))
+    page.text(f"{len(cells(page))} of 100 cases lie in the ranges")
+    page.click("//button[normalize-space()='Keep all']")
+    page.wait(lambda: len(cells(page)) == 100)
 
 
 def test_a_study_can_be_paused_and_goes_on(page):

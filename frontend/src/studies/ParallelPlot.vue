@@ -60,6 +60,18 @@ function narrowed() {
   const lie = series.getRawIndicesByActiveState('active').map((at) => whole.value[at]!.number)
   emit('chosen', series.getRawIndicesByActiveState('inactive').length ? lie : null)
 }
+/** A range of an axis in the place of one that is drawn. */
+const range = ref({ axis: 0, low: '', high: '' })
+function select(axis: number, intervals: number[][]) {
+  chart.value?.dispatchAction({ type: 'axisAreaSelect', parallelAxisIndex: axis, intervals })
+}
+function keep() {
+  const of = lines.value.map((line) => line[range.value.axis]!)
+  const end = (text: string, otherwise: number) => (text.trim() === '' ? otherwise : Number(text.replace(',', '.')))
+  const ends = [end(range.value.low, Math.min(...of)), end(range.value.high, Math.max(...of))]
+  if (ends.every(Number.isFinite)) select(range.value.axis, [ends.sort((a, b) => a - b)])
+}
+const keepAll = () => columns.value.forEach((_, axis) => select(axis, []))
 onMounted(() => {
   chart.value = echarts.init(box.value)
   chart.value.on('axisareaselected', narrowed)
@@ -75,7 +87,22 @@ onBeforeUnmount(() => chart.value?.dispose())
     <h2 class="head mb-1">All values side by side</h2>
     <div ref="box" class="h-[320px] w-full" role="img" :aria-label="`${lines.length} cases as lines over all values`" />
     <p class="text-[12px] text-ink2">
-      Draw a range on an axis: the table keeps the cases that lie in all ranges; click beside a range to drop it.
+      Draw a range on an axis, or type one: the table keeps the cases that lie in all ranges; click beside a range to
+      drop it.
     </p>
+    <form class="flex flex-wrap items-center gap-2 py-1" aria-label="Keep cases in a range" @submit.prevent="keep">
+      <select v-model="range.axis" class="input w-[260px]" name="range-of" aria-label="Value">
+        <option v-for="(column, k) in columns" :key="k" :value="k">{{ column.name }}</option>
+      </select>
+      <label class="flex items-center gap-1">
+        from <input v-model="range.low" class="input w-[90px] text-right" name="range-from" inputmode="decimal" />
+      </label>
+      <label class="flex items-center gap-1">
+        to <input v-model="range.high" class="input w-[90px] text-right" name="range-to" inputmode="decimal" />
+      </label>
+      <span>{{ unitText(unit(columns[range.axis]!)) }}</span>
+      <button type="submit" class="btn">Keep these cases</button>
+      <button type="button" class="link" @click="keepAll">Keep all</button>
+    </form>
   </section>
 </template>

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import combinations_with_replacement
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +13,8 @@ from numpy.typing import NDArray
 from wattaxis.solving.memory import Memory
 
 Array = NDArray[np.float64]
-#: Cases that the polynomial is laid through at most: the last ones.
-CASES = 40
+#: Degrees of the polynomials that are tried.
+DEGREES = (1, 2, 3, 4)
 
 
 class Path:
@@ -29,9 +31,8 @@ class Path:
         for key, last in self._found[-1].items() if self._found else ():
             known = [(at, found[key]) for at, found in zip(self._at, self._found, strict=True) if key in found and found[key].shape == last.shape]
             led = _led([at for at, _ in known], [found for _, found in known], here)
-            # What would turn a sign round, such as a flow below nothing, is no start.
-            good = led is not None and np.isfinite(led).all() and (np.sign(led) == np.sign(last)).all()
-            start = led if led is not None and good else last
+            # What would turn a sign round, such as that of a flow, is no start.
+            start = last if led is None else np.where(np.sign(led) == np.sign(last), led, last)
             if key in memory.loops:
                 memory.loops[key] = replace(memory.loops[key], unknowns=start)
             else:
@@ -42,21 +43,33 @@ class Path:
         self._at.append(np.asarray(values) / self._scale)
         loops = {key: closure.unknowns for key, closure in memory.loops.items()}
         self._found.append({**{key: met.found for key, met in memory.aims.items()}, **loops})
-        del self._at[:-CASES], self._found[:-CASES]
 
 
-def _led(at: Sequence[Array], unknowns: Sequence[Array], here: Array) -> Array | None:
-    """Of so many places the polynomial that they determine with some to spare, of the second degree or the first, at another place."""
-    count, inputs = len(at), here.size
-    for degree in (2, 1):
-        rows = np.array([_terms(place - here, degree) for place in at])
-        if count > rows.shape[1] + inputs:
-            found, _, rank, _ = np.linalg.lstsq(rows, np.array(unknowns), rcond=1e-10)
-            if rank == min(rows.shape):
-                return np.asarray(found[0])
-    return None
+def _led(at: Sequence[Array], found: Sequence[Array], here: Array) -> Array | None:
+    """What was found at some places, led on to another: by the polynomial through the nearest ones that tells the nearest of them best from the rest.
+
+    None where there are too few for any.
+    """
+    order = np.argsort([float(np.abs(place - here).sum()) for place in at], kind="stable")
+    places, known = np.array(at)[order] - here, np.array(found)[order]
+    size = np.maximum(np.abs(known).max(axis=0), 1e-300)
+    best: tuple[float, int] | None = None
+    for degree in DEGREES:
+        told = _through(places[1:], known[1:], places[0], degree)
+        error = np.inf if told is None else float((np.abs(told - known[0]) / size).max())
+        if best is None or error < best[0]:
+            best = error, degree
+    return None if best is None or not np.isfinite(best[0]) else _through(places, known, np.zeros(here.size), best[1])
 
 
-def _terms(away: Array, degree: int) -> Array:
-    second = [away[i] * away[j] for i in range(away.size) for j in range(i + 1)] if degree == 2 else []
-    return np.array([1.0, *away, *second])
+def _through(places: Array, known: Array, here: Array, degree: int) -> Array | None:
+    """The polynomial of a degree through as many places as determine it, one more for each input, at another one; None where they do not."""
+    count = math.comb(here.size + degree, degree) + here.size
+    if len(places) < count:
+        return None
+    terms = [term for order in range(degree + 1) for term in combinations_with_replacement(range(here.size), order)]
+    away = places[:count] - here
+    rows = np.array([away[:, list(term)].prod(axis=1) for term in terms]).T
+    size = np.maximum(np.abs(rows).max(axis=0), 1e-300)
+    solved, _, rank, _ = np.linalg.lstsq(rows / size, known[:count], rcond=1e-12)
+    return np.asarray(solved[0] / size[0]) if rank == len(terms) else None
