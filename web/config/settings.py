@@ -138,7 +138,8 @@ if PRODUCTION:
 
 #: Redis, by which several web processes are one; blank for one alone.
 BROKER = os.environ.get("WATTAXIS_BROKER", "")
-_SHARED = {"BACKEND": "config.cache.SharedCache", "LOCATION": BROKER, "KEY_PREFIX": "wattaxis", "OPTIONS": {"socket_timeout": 2.0}}
+_HOW = {"socket_timeout": 2.0, "serializer": "config.cache.Plain"}
+_SHARED = {"BACKEND": "config.cache.SharedCache", "LOCATION": BROKER, "KEY_PREFIX": "wattaxis", "OPTIONS": _HOW}
 CACHES = {"default": _SHARED if BROKER else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 EMAIL_BACKEND = "django.core.mail.backends.filebased.EmailBackend"
 EMAIL_FILE_PATH = VAR / "mail"
