@@ -315,17 +315,21 @@ class SolverService:
         return solver is not None
 
     def halt(self, variant: int) -> bool:
-        """End the calculation of a variant: what is calculated is kept and told. False when none is under way."""
+        """End the calculation of a variant, wherever it is: what is calculated is kept and told. False when none is under way."""
         with self._lock:
             elsewhere = variant in self._elsewhere
-            asked, known = self._asked.get(variant, 0), self.results.get(variant)
-            if not elsewhere and (not self._solvers or not asked or (known is not None and known.data["revision"] >= asked)):
-                return False
-            solver = self.live(variant)
         if elsewhere:
             broker.tell(what="halt", variant=variant)
-        else:
-            solver.inbox.put(("pass on", {"variant": variant, "halt": asked}))
+        return elsewhere or self.halt_here(variant)
+
+    def halt_here(self, variant: int) -> bool:
+        """One that this process calculates."""
+        with self._lock:
+            asked, known = self._asked.get(variant, 0), self.results.get(variant)
+            if variant in self._elsewhere or not self._solvers or not asked or (known is not None and known.data["revision"] >= asked):
+                return False
+            solver = self.live(variant)
+        solver.inbox.put(("pass on", {"variant": variant, "halt": asked}))
         return True
 
     def newest(self, variant: int) -> Event | None:

@@ -63,7 +63,7 @@ class Together(threading.Thread):
             "recheck": self._recheck,
             "calculate": self._calculate,
             "result": service.result_elsewhere,
-            "halt": service.halt,
+            "halt": service.halt_here,
             "forget": service.forget_here,
             "question": service.stop_question_here,
             "study": studies.stop_here,

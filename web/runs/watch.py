@@ -44,9 +44,9 @@ class Watch(threading.Thread):
 
     def look(self) -> None:
         """Tell of revisions that were not told before. A page that has one already does nothing. What nobody calculates any more begins anew."""
-        for variant in service.lost():
-            revision = latest(Variant.objects.get(id=variant))
-            service.begin(variant, revision.number, revision.document)
+        for one in Variant.objects.filter(id__in=service.lost()):
+            revision = latest(one)
+            service.begin(one.id, revision.number, revision.document)
         shown = service.events.shown()
         with connection.cursor() as cursor:
             cursor.execute("PRAGMA data_version")

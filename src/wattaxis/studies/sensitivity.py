@@ -73,7 +73,7 @@ class Sensitivity:
         if _alike(whole, found):
             return found
         memory = stand.memory.branch()
-        return [stand.case(case.number, case.inputs, memory) for case in found]
+        return [self._whole(case.number, memory) for case in found]
 
     def _case(self, number: int, memory: Memory, path: Path) -> Case:
         reached(number / len(self.cases.values))
@@ -81,9 +81,14 @@ class Sensitivity:
         path.begin(values, memory)
         case = stand.case(number, values, memory, "search")
         if case.faults or None in case.outputs:
-            return stand.case(number, values, memory)
+            return self._whole(number, memory)
         path.learn(values, memory)
         return case
+
+    def _whole(self, number: int, memory: Memory) -> Case:
+        """A case calculated as the plant itself is; whoever watches hears that it goes on."""
+        reached(number / len(self.cases.values))
+        return self._stand().case(number, self.cases.values[number], memory)
 
     def part(self, number: int) -> StudyResult:
         """A block with the columns of its cases."""
